@@ -1,0 +1,51 @@
+# Errors by kind. Each says what was given, what would be right and where; the class is
+# `rollingledger_error_<kind>` so that callers can tell them apart.
+
+refuse <- function(kind, message, ..., call = caller_env()) {
+  abort(message, class = c(paste0("rollingledger_error_", kind), "rollingledger_error"), ..., call = call)
+}
+
+refuse_column <- function(name, known, what = "column", where = "the ledger", call = caller_env()) {
+  refuse("column", c(
+    sprintf("There is no %s `%s` in %s.", what, name, where),
+    i = nearest_hint(name, known),
+    i = if (length(known) > 0) sprintf("It has: %s.", listed(known))
+  ), given = name, known = known, call = call)
+}
+
+refuse_measure <- function(message, ..., call = caller_env()) {
+  refuse("measure", message, ..., call = call)
+}
+
+# One of a few words, or an error that lists them.
+one_of <- function(given, choices, arg, call = caller_env()) {
+  if (identical(given, choices)) return(choices[[1]])
+  if (!is.character(given) || length(given) != 1 || is.na(given) || !given %in% choices) {
+    shown <- if (is.character(given) && length(given) == 1) sprintf("not \"%s\"", given) else "one text"
+    refuse("choice", c(
+      sprintf("`%s` must be one of %s, %s.", arg, listed(dQuote(choices, FALSE), most = 20), shown),
+      i = if (is.character(given) && length(given) == 1) nearest_hint(given, choices)
+    ), arg = arg, given = given, choices = choices, call = call)
+  }
+  given
+}
+
+one_flag <- function(given, arg, call = caller_env()) {
+  if (!is.logical(given) || length(given) != 1 || is.na(given)) {
+    refuse("choice", sprintf("`%s` must be TRUE or FALSE.", arg), arg = arg, given = given, call = call)
+  }
+  given
+}
+
+nearest_hint <- function(name, known) {
+  if (length(known) == 0 || is.na(name)) return(NULL)
+  distance <- utils::adist(name, known, ignore.case = TRUE)[1, ]
+  near <- known[distance == min(distance)][1]
+  close_enough <- min(distance) <= max(2, nchar(name) %/% 3)
+  contained <- known[grepl(tolower(name), tolower(known), fixed = TRUE)]
+  if (!close_enough && length(contained) > 0 && nchar(name) > 2) {
+    near <- contained[[1]]
+    close_enough <- TRUE
+  }
+  if (close_enough) sprintf("Did you mean `%s`?", near)
+}

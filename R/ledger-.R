@@ -1,0 +1,241 @@
+#' Build a ledger: dated entries, ready to be asked
+#'
+#' Reads a table of entries once: dates become whole days, attributes become member numbers,
+#' amounts become exact whole numbers of their smallest decimal, and everything is put in order
+#' of day. Rows that cannot be used are kept apart with the reason ([set_aside()]); entries
+#' read = entries used + set aside, checked on every build. Statements afterwards never touch
+#' text.
+#'
+#' @param source A data frame (tibble, data.table), or the path of a `.csv` or `.tsv` file, each
+#'   also compressed as `.gz`, with column names in its first line. In files an empty field is a
+#'   missing value, columns with leading zeros stay text, and a text column of which at least 95%
+#'   are numbers is read as amounts (its other rows are set aside).
+#' @param on Character vector naming one or more columns: the date bases, that is, the dates by
+#'   which an entry can be counted. The names are what the bases are called in statements
+#'   (`c(sailed = "sailed_on")`); without names the column names serve. The first is the default
+#'   and decides which entries are used at all. Columns may hold dates, date-times with a time
+#'   zone, ISO 8601 text (2026-09-17, or a date-time), or any text with `date_format`.
+#' @param ... Must be empty; keeps the arguments below apart by name.
+#' @param calendar A [ledger_calendar()].
+#' @param as_of The day up to which the ledger is taken to be known: a Date or text such as
+#'   "2026-09-17". By default the newest entry's day, never later than today. Entries dated later
+#'   are set aside.
+#' @param units Named character vector: what columns are counted in, `c(fare = "EUR")`; shown in
+#'   headings and on axes.
+#' @param amounts Character vector: text columns that must be read as numbers; rows in which
+#'   they cannot be are set aside. Missing values are left missing.
+#' @param codes Character vector, for files: columns to be kept as text though they look like
+#'   numbers or dates.
+#' @param date_format Text of length one for all date bases, or named by basis: how dates are
+#'   written, in the notation of POSIX `strptime`, such as "%d/%m/%Y". Needed where the day and
+#'   the month could be mistaken for each other.
+#' @param time_zone Text of length one, such as "UTC" or "Europe/Lisbon": the time zone in whose days
+#'   date-times are counted. Needed where date-times do not state theirs; text that states an
+#'   offset otherwise counts on the day as written.
+#'
+#' @return An object of class `ledger`. Printing it shows entries read, used and set aside, the
+#'   first and last day of each date basis, the attributes with their number of members, the
+#'   amounts, and the calendar.
+#'
+#' @section Errors:
+#' `rollingledger_error_column` for a column that does not exist (the nearest name is
+#' suggested); `rollingledger_error_date` for a date basis that is not a date, is ambiguous or lacks a
+#' time zone; `rollingledger_error_source` for a file that does not exist, has no header, cannot be
+#' read whole, or a table without a usable row; `rollingledger_error_choice` for any other argument.
+#'
+#' @source ISO 8601 for dates; day arithmetic in the proleptic Gregorian calendar, years 1 to 9999.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),
+#'                 calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))
+#' fares
+#'
+#' # The same entries from a file, with its bad rows set aside
+#' file <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
+#' set_aside(ledger(file, on = c(sailed = "sailed_on")))
+ledger <- function(source, on, ...) {
+  UseMethod("ledger")
+}
+
+#' @rdname ledger
+#' @export
+ledger.data.frame <- function(source, on, ..., calendar = ledger_calendar(), as_of = NULL, units = NULL,
+                              amounts = NULL, date_format = NULL, time_zone = NULL) {
+  label <- paste(deparse(substitute(source), nlines = 1), collapse = "")
+  label <- if (grepl("^[A-Za-z.][A-Za-z0-9._]*$", label)) label else "a data frame"
+  rlang::check_dots_empty0(...)
+  build_ledger(source, on, label, calendar, as_of, units, amounts, date_format, time_zone)
+}
+
+#' @export
+ledger.default <- function(source, on, ...) {
+  refuse("source", c(
+    sprintf("A ledger cannot be built from %s.", kind_text(source)),
+    i = "`source` must be a data frame or the path of a .csv or .tsv file (also .gz)."
+  ))
+}
+
+# The one way to a ledger, whatever the source: `table` is a data frame.
+build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date_format, time_zone,
+                         call = caller_env()) {
+  check_calendar(calendar, call)
+  check_table(table, label, call)
+  on <- check_bases(on, names(table), call)
+  check_units(units, names(table), call)
+  bases <- read_bases(table, on, date_format, time_zone, call)
+  converted <- read_amounts(table, setdiff(amounts, on), call)
+  table <- converted$table
+  as_of <- read_as_of(as_of, bases[[1]]$days, call)
+  aside <- rows_set_aside(table, on, bases, converted$unreadable, as_of)
+
+  days <- bases[[1]]$days
+  days[aside$row[aside$kept_out_of == "every figure"]] <- NA_integer_
+  order <- core_order_days(days, core_threads())
+  if (length(order$order) == 0) refuse_no_entries(nrow(table), label, aside, call)
+  new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
+}
+
+new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order) {
+  plain <- setdiff(names(table), on)
+  columns <- lapply(stats::setNames(plain, plain), function(name) encode_column(table[[name]], order))
+  left_out <- plain[vapply(columns, is.null, TRUE)]
+  last <- order$first + length(order$offsets) - 2L
+  first_basis <- list(column = on[[1]], first = order$first, last = last, offsets = order$offsets)
+  other <- lapply(names(on)[-1], function(name) {
+    column <- day_column(bases[[name]]$days, order)
+    shown <- column$data[!is.na(column$data) & column$data <= as_of]
+    list(column = on[[name]], first = min(shown, Inf), last = max(shown, -Inf), data = column)
+  })
+  x <- structure(list(
+    source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
+    used = length(order$order), aside = aside, left_out = left_out,
+    bases = stats::setNames(c(list(first_basis), other), names(on)),
+    columns = columns[setdiff(plain, left_out)], order = order$order,
+    grouped = new.env(parent = emptyenv())
+  ), class = "ledger")
+  stopifnot(x$read == x$used + sum(aside$kept_out_of == "every figure"))
+  x
+}
+
+check_table <- function(table, label, call) {
+  twice <- unique(names(table)[duplicated(names(table))])
+  if (length(twice) > 0) {
+    refuse("source", c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
+                       i = "Give each column a name of its own."), call = call)
+  }
+  if (nrow(table) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
+}
+
+check_bases <- function(on, known, call) {
+  if (!is.character(on) || length(on) == 0 || anyNA(on)) {
+    refuse("date", c("`on` must name at least one column that holds dates.",
+                     i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`."), call = call)
+  }
+  for (name in on) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
+  called <- names(on) %||% rep("", length(on))
+  called[called == ""] <- on[called == ""]
+  if (anyDuplicated(called) || anyDuplicated(on)) {
+    refuse("date", "Each date basis in `on` needs a column and a name of its own.", call = call)
+  }
+  stats::setNames(as.character(on), called)
+}
+
+check_units <- function(units, known, call) {
+  if (is.null(units)) return(invisible())
+  if (!is.character(units) || is.null(names(units))) {
+    refuse("choice", "`units` must be named text, such as c(fare = \"EUR\").", arg = "units", call = call)
+  }
+  for (name in names(units)) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
+}
+
+read_bases <- function(table, on, date_format, time_zone, call) {
+  if (!is.null(names(date_format))) {
+    for (name in names(date_format)) if (!name %in% names(on)) refuse_column(name, names(on), "date basis", "`on`", call)
+  }
+  bases <- lapply(names(on), function(name) {
+    format <- if (is.null(names(date_format))) date_format
+              else if (name %in% names(date_format)) date_format[[name]]
+    read_date_basis(table[[on[[name]]]], on[[name]], format, time_zone, call)
+  })
+  stats::setNames(bases, names(on))
+}
+
+read_as_of <- function(as_of, days, call) {
+  if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
+  today <- as.integer(Sys.Date())
+  known <- days[!is.na(days) & days <= today]
+  if (length(known) > 0) max(known) else today
+}
+
+# A day given as a Date or as ISO text.
+one_day <- function(given, arg, call = caller_env()) {
+  day <- if (length(given) != 1) NA else if (inherits(given, "Date")) whole_days(given)
+         else if (is.character(given)) core_iso_days(given) else NA
+  if (is.na(day)) {
+    shown <- if (is.character(given) && length(given) == 1) sprintf(", not \"%s\"", given) else ""
+    refuse("choice", sprintf("`%s` must be a day such as \"2026-09-17\"%s.", arg, shown), arg = arg, call = call)
+  }
+  day
+}
+
+#' @export
+format.ledger <- function(x, ...) {
+  every <- sum(x$aside$kept_out_of == "every figure")
+  basis <- vapply(names(x$bases), function(name) {
+    b <- x$bases[[name]]
+    apart <- sum(x$aside$kept_out_of == name)
+    missed <- if (apart > 0) sprintf("; %s without", count_text(apart, "entry", "entries")) else ""
+    if (!is.finite(b$first)) return(sprintf("no days (%s)%s", b$column, missed))
+    sprintf("%s (%s)%s", days_text(b$first, b$last), b$column, missed)
+  }, "")
+  kinds <- vapply(x$columns, function(c) c$kind, "")
+  attributes <- names(kinds)[startsWith(kinds, "code")]
+  members <- vapply(x$columns[attributes], function(c) length(c$members), 0L)
+  amounts <- names(kinds)[kinds %in% c("exact32", "exact64", "real")]
+  shown_units <- ifelse(amounts %in% names(x$units), sprintf(" (%s)", x$units[amounts]), "")
+  weekday <- weekday_names[core_dates_of(x$as_of)[4]]
+  lines <- c(
+    entries = sprintf("%s read = %s used + %s set aside", number_text(x$read), number_text(x$used), number_text(every)),
+    basis,
+    "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
+    attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
+    amounts = listed(paste0(amounts, shown_units), most = 12),
+    dates = listed(names(kinds)[kinds == "day"]),
+    "left out" = listed(x$left_out)
+  )
+  lines <- lines[nzchar(lines)]
+  calendar <- trimws(format(x$calendar)[-1])
+  lines <- c(lines, calendar = sub("^(fiscal year|weeks) +", "\\1: ", calendar[1]), sub("^(fiscal year|weeks) +", "\\1: ", calendar[2]))
+  c(paste("Ledger of", x$source), sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
+}
+
+#' @export
+print.ledger <- function(x, ...) {
+  writeLines(format(x))
+  invisible(x)
+}
+
+# A column of the ledger by name; a date basis serves as a column of days too.
+ledger_column <- function(x, name, call = caller_env()) {
+  if (name %in% names(x$columns)) return(x$columns[[name]])
+  for (basis in x$bases) {
+    if (basis$column != name) next
+    if (!is.null(basis$data)) return(basis$data)
+    days <- rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
+    return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = days))
+  }
+  if (name %in% x$left_out) {
+    refuse("column", sprintf("The column `%s` holds neither text, numbers nor dates, so it cannot be used.", name), call = call)
+  }
+  refuse_column(name, ledger_column_names(x), call = call)
+}
+
+ledger_column_names <- function(x) c(names(x$columns), vapply(x$bases, function(b) b$column, "", USE.NAMES = FALSE))
+
+# A column for grouping, numbered at most once per ledger.
+ledger_attribute <- function(x, name, call = caller_env()) {
+  column <- ledger_column(x, name, call)
+  if (is_code_column(column)) return(column)
+  if (is.null(x$grouped[[name]])) assign(name, grouping_column(column), envir = x$grouped)
+  x$grouped[[name]]
+}

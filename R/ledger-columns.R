@@ -1,0 +1,92 @@
+# Columns as a ledger keeps them, narrow and in order of day:
+#   code8, code16, code32   member numbers from 0 into `members`
+#   exact32, exact64        amounts times 10^decimals, as whole numbers
+#   real                    amounts that four decimals cannot hold exactly
+#   day                     days since 1970-01-01
+# Each is list(kind, data, ...); text is touched here and never again.
+
+# Encodes one column of the source; `order` is what core_order_days() gave.
+encode_column <- function(values, order) {
+  if (inherits(values, "integer64")) return(encode_integer64(values, order))
+  if (inherits(values, "Date")) return(day_column(whole_days(values), order))
+  if (inherits(values, "POSIXt")) values <- format(as.POSIXct(values), "%Y-%m-%d %H:%M:%S %Z")
+  if (is.factor(values)) return(factor_column(values, order))
+  if (is.character(values)) return(text_column(values, order))
+  if (is.logical(values)) return(code_column(as.integer(values), c(FALSE, TRUE), order))
+  if (is.numeric(values)) return(amount_column(as.double(values), order))
+  NULL  # lists and the like: named in ledger$left_out and refused where they are used
+}
+
+entry_order <- function(order) if (order$as_it_stands) NULL else order$order
+
+text_column <- function(values, order) {
+  encoded <- core_encode_text(values, core_threads())
+  members <- enc2utf8(encoded$members)
+  codes <- encoded$codes
+  if (anyDuplicated(members)) {  # one text in two encodings
+    first <- match(members, members)
+    codes <- (match(first, unique(first)) - 1L)[codes + 1L]
+    members <- unique(members)
+  }
+  packed_codes(codes, members, order)
+}
+
+factor_column <- function(values, order) {
+  members <- factor(levels(values), levels = levels(values), ordered = is.ordered(values))
+  code_column(as.integer(values) - 1L, members, order)
+}
+
+# Member numbers from 0, NA for missing, which becomes a member of its own.
+code_column <- function(codes, members, order) {
+  if (is.logical(members)) codes <- codes + 0L
+  if (anyNA(codes)) {
+    codes[is.na(codes)] <- length(members)
+    members <- c(members, NA)
+  }
+  packed_codes(codes, members, order)
+}
+
+packed_codes <- function(codes, members, order) {
+  width <- if (length(members) <= 256) 1L else if (length(members) <= 65536) 2L else 4L
+  data <- core_gather_codes(codes, entry_order(order), length(order$order), width, core_threads())
+  list(kind = paste0("code", 8L * width), data = data, members = members)
+}
+
+day_column <- function(days, order) {
+  list(kind = "day", has_missing = anyNA(days), decimals = 0L,
+       data = core_gather_codes(days, entry_order(order), length(order$order), 4L, core_threads()))
+}
+
+amount_column <- function(values, order) {
+  scale <- core_amount_scale(values)
+  kind <- if (!scale$exact) "real" else if (scale$fits32) "exact32" else "exact64"
+  list(kind = kind, decimals = scale$decimals, has_missing = scale$has_missing, sum_of_sizes = scale$sum_of_sizes,
+       data = core_gather_amounts(values, entry_order(order), length(order$order), kind, scale$decimals, core_threads()))
+}
+
+encode_integer64 <- function(values, order) {
+  bits <- as.double(unclass(values))
+  list(kind = "exact64", decimals = 0L, has_missing = TRUE, sum_of_sizes = core_sum_of_sizes(bits),
+       data = core_gather_bits(bits, entry_order(order), length(order$order), core_threads()))
+}
+
+is_code_column <- function(column) startsWith(column$kind, "code")
+is_amount_column <- function(column) column$kind %in% c("exact32", "exact64", "real")
+
+# The column as member numbers, for grouping: amounts and days are numbered by their values.
+grouping_column <- function(column) {
+  if (is_code_column(column)) return(column)
+  values <- if (column$kind == "day") as_date(column$data) else core_amounts_back(column)
+  members <- sort(unique(values))
+  standing <- list(order = seq_along(values), as_it_stands = TRUE)
+  code_column(match(values, members) - 1L, members, standing)
+}
+
+# Place of each member in the order in which people expect them; a missing member comes last.
+# Text is ordered by its bytes, so that the order is the same on every machine.
+member_ranks <- function(members) {
+  at <- if (is.factor(members)) order(as.integer(members)) else order(members, method = "radix")
+  ranks <- integer(length(members))
+  ranks[at] <- seq_along(at)
+  ranks
+}

@@ -1,0 +1,76 @@
+#' The entries kept out of figures
+#'
+#' Every row of the source that a ledger could not use, with the reason. Entries read = entries
+#' used + rows kept out of every figure. A row whose first date basis is good but another is not is
+#' kept out of statements on that other basis only.
+#'
+#' @param x A [ledger()].
+#' @return A tibble, one row per reason, in order of the source: `row` (integer: position in the source,
+#'   from 1, not counting a header line), `reason` (text: "no date", "unreadable date",
+#'   "unreadable amount" or "dated after the as-of day"), `column` (text), `value` (text: what stood
+#'   there, NA where nothing did) and `kept_out_of` (text: "every figure", or the name of a date
+#'   basis). No rows where nothing was set aside.
+#' @section Errors:
+#' `rollingledger_error_choice` if `x` is not a ledger.
+#' @export
+#' @examples
+#' file <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
+#' fares <- ledger(file, on = c(sailed = "sailed_on"))
+#' set_aside(fares)
+set_aside <- function(x) {
+  check_ledger_object(x)
+  tibble::as_tibble(x$aside)
+}
+
+check_ledger_object <- function(x, arg = "x", call = caller_env()) {
+  if (!inherits(x, "ledger")) {
+    refuse("choice", sprintf("`%s` must be a ledger, made by `ledger()`, not %s.", arg, kind_text(x)), arg = arg, call = call)
+  }
+  x
+}
+
+# One row per row of the source and date basis that cannot be used; the first reason counts.
+rows_set_aside <- function(table, on, bases, unreadable_amounts, as_of) {
+  first <- dates_set_aside(table, on, bases, 1, as_of)
+  every <- rbind(first[first$reason != "dated after the as-of day", ], unreadable_amounts,
+                 first[first$reason == "dated after the as-of day", ])
+  every <- every[!duplicated(every$row), ]
+  every$kept_out_of <- rep("every figure", nrow(every))
+  others <- lapply(seq_along(on)[-1], function(k) {
+    some <- dates_set_aside(table, on, bases, k, as_of)
+    some <- some[!some$row %in% every$row, ]
+    some$kept_out_of <- rep(names(on)[k], nrow(some))
+    some
+  })
+  all <- do.call(rbind, c(list(every), others))
+  all <- all[order(all$row), ]
+  rownames(all) <- NULL
+  all
+}
+
+aside_rows <- function(row = integer(), reason = character(), column = character(), value = character()) {
+  data.frame(row = row, reason = rep_len(reason, length(row)), column = rep_len(column, length(row)),
+             value = as.character(value), stringsAsFactors = FALSE)
+}
+
+dates_set_aside <- function(table, on, bases, k, as_of) {
+  days <- bases[[k]]$days
+  column <- on[[k]]
+  unreadable <- bases[[k]]$unreadable
+  absent <- if (anyNA(days)) setdiff(which(is.na(days)), unreadable) else integer()
+  late <- which(days > as_of)
+  rbind(
+    aside_rows(absent, "no date", column, rep(NA_character_, length(absent))),
+    aside_rows(unreadable, "unreadable date", column, bases[[k]]$text),
+    aside_rows(late, "dated after the as-of day", column, iso_day(days[late]))
+  )
+}
+
+refuse_no_entries <- function(read, label, aside, call) {
+  reasons <- table(aside$reason[aside$kept_out_of == "every figure"])
+  refuse("source", c(
+    sprintf("No entry of %s can be used: all %s are set aside.", label, number_text(read)),
+    i = paste0("Reasons: ", listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons)))), "."),
+    i = if ("dated after the as-of day" %in% names(reasons)) "Entries dated after the as-of day count once `as_of` is late enough."
+  ), aside = aside, call = call)
+}

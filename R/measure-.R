@@ -1,0 +1,144 @@
+# The expression language of measures: read into a small tree of known calls, and nothing else
+# is ever evaluated. A node is a list with `node`:
+#   number      value
+#   measure     fun, column (NULL for entries()), where (a condition tree or NULL)
+#   arithmetic  op, args
+# A name of an earlier measure stands for that measure's tree.
+
+measure_functions <- list(
+  total = list(column = TRUE, says = "total(x): sum of an amount"),
+  entries = list(column = FALSE, says = "entries(): number of entries"),
+  average = list(column = TRUE, says = "average(x): total divided by the entries that have an amount")
+)
+
+# What people from elsewhere may type, for the hint only.
+measure_synonyms <- c(sum = "total", n = "entries", count = "entries", rows = "entries", mean = "average",
+                      avg = "average")
+
+arithmetic_ops <- c("+", "-", "*", "/")
+
+# Named expressions to named trees. Unnamed ones are named after what they compute.
+read_measures <- function(expressions, x, taken, call = caller_env()) {
+  if (length(expressions) == 0) expressions <- list(entries = quote(entries()))
+  given <- names(expressions) %||% rep("", length(expressions))
+  trees <- list()
+  for (i in seq_along(expressions)) {
+    expr <- plain_expression(expressions[[i]], "a measure", call)
+    tree <- read_measure(expr, x, trees, call)
+    name <- if (nzchar(given[i])) given[i] else measure_name(tree, expr)
+    if (name %in% c(taken, names(trees))) {
+      refuse_measure(sprintf("The name `%s` is taken: it stands for another column of the statement.", name), call = call)
+    }
+    trees[[name]] <- tree
+  }
+  trees
+}
+
+# An expression from bare code, a quosure or text; text is read, never run.
+plain_expression <- function(expr, what, call) {
+  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
+  if (!is.character(expr)) return(expr)
+  if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
+  tryCatch(rlang::parse_expr(expr), error = function(e) {
+    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", expr, what), i = "For example: total(fare) / entries()."), call = call)
+  })
+}
+
+read_measure <- function(expr, x, known, call) {
+  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
+  if (is.numeric(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "number", value = as.double(expr)))
+  if (is.symbol(expr)) return(read_measure_symbol(as.character(expr), x, known, call))
+  if (!is.call(expr)) refuse_measure(sprintf("`%s` is not a measure.", code_text(expr)), call = call)
+  fun <- called_name(expr)
+  if (fun == "(") return(read_measure(expr[[2]], x, known, call))
+  if (fun %in% arithmetic_ops) {
+    args <- lapply(as.list(expr)[-1], read_measure, x = x, known = known, call = call)
+    return(list(node = "arithmetic", op = fun, args = args))
+  }
+  if (!fun %in% names(measure_functions)) refuse_function(fun, expr, call)
+  read_measure_call(fun, expr, x, call)
+}
+
+read_measure_symbol <- function(name, x, known, call) {
+  if (name %in% names(known)) return(known[[name]])
+  hint <- if (name %in% ledger_column_names(x)) {
+    sprintf("`%s` is a column of entries; say what to make of it, such as total(%s) or average(%s).", name, name, name)
+  } else {
+    nearest_hint(name, names(known))
+  }
+  refuse_measure(c(sprintf("There is no measure `%s` before this one.", name), i = hint), call = call)
+}
+
+refuse_function <- function(fun, expr, call) {
+  near <- if (fun %in% names(measure_synonyms)) {
+    sprintf("Did you mean `%s()`?", measure_synonyms[[fun]])
+  } else {
+    nearest_hint(fun, names(measure_functions))
+  }
+  refuse_measure(c(
+    sprintf("`%s()` is not known in a measure (in `%s`).", fun, code_text(expr)), i = near,
+    i = paste0("Known are ", listed(vapply(measure_functions, function(f) f$says, "")), ", and + - * / between them.")
+  ), given = fun, call = call)
+}
+
+read_measure_call <- function(fun, expr, x, call) {
+  args <- as.list(expr)[-1]
+  named <- names(args) %||% rep("", length(args))
+  where <- args[named == "where"]
+  rest <- args[named != "where"]
+  wanted <- as.integer(measure_functions[[fun]]$column)
+  if (length(rest) != wanted || length(where) > 1 || any(nzchar(named[named != "where"]))) {
+    refuse_measure(c(
+      sprintf("`%s` is not a call of %s().", code_text(expr), fun),
+      i = sprintf("It is %s; `where =` may follow.", measure_functions[[fun]]$says)
+    ), call = call)
+  }
+  column <- if (wanted == 1) measured_column(rest[[1]], fun, x, call)
+  condition <- if (length(where) == 1) read_condition(where[[1]], x, call)
+  list(node = "measure", fun = fun, column = column, where = condition)
+}
+
+measured_column <- function(expr, fun, x, call) {
+  if (!is.symbol(expr) && !rlang::is_string(expr)) {
+    refuse_measure(c(sprintf("%s() takes the name of a column, not `%s`.", fun, code_text(expr)),
+                     i = "Work out such an amount as a column of the source first."), call = call)
+  }
+  name <- as.character(expr)
+  column <- ledger_column(x, name, call)
+  if (!is_amount_column(column)) {
+    holds <- if (column$kind == "day") "dates" else if (is.logical(column$members)) "TRUE and FALSE" else "text"
+    bad <- if (holds == "text") odd_member(column$members)
+    refuse_measure(c(
+      sprintf("%s(%s) needs numbers, and `%s` holds %s.", fun, name, name, holds),
+      i = if (!is.null(bad)) sprintf("The first value that is no number is \"%s\"; `ledger(amounts = \"%s\")` sets such rows aside.", bad, name),
+      i = if (holds == "TRUE and FALSE") sprintf("To count those that are TRUE: entries(where = %s).", name)
+    ), column = name, call = call)
+  }
+  if (column$kind != "real" && column$sum_of_sizes >= 2^63) {
+    refuse_measure(c(
+      sprintf("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the most that exact sums with %s can hold.",
+              fun, name, name, number_text(trunc(2^63 / 10^column$decimals)), count_text(column$decimals, "decimal")),
+      i = "Count in a larger unit, such as thousands."
+    ), class = "rollingledger_error_overflow", column = name, call = call)
+  }
+  name
+}
+
+odd_member <- function(members) {
+  text <- as.character(members)
+  odd <- text[!is.na(text) & !is_plain_number(text)]
+  if (length(odd) > 0 && length(odd) < length(text)) odd[1]
+}
+
+called_name <- function(expr) if (is.symbol(expr[[1]])) as.character(expr[[1]]) else code_text(expr[[1]])
+
+code_text <- function(expr) {
+  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
+  text <- paste(trimws(deparse(expr, width.cutoff = 200L)), collapse = " ")
+  if (nchar(text) > 60) paste0(substr(text, 1, 57), "...") else text
+}
+
+measure_name <- function(tree, expr) {
+  if (tree$node != "measure") return(gsub("[^A-Za-z0-9]+", "_", gsub("[()]", "", code_text(expr))))
+  if (is.null(tree$column)) tree$fun else paste(tree$column, tree$fun, sep = "_")
+}

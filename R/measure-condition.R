@@ -1,0 +1,148 @@
+# Conditions on single entries, as a tree of known calls. A node is a list with `node`:
+#   compare  op, column, value      among    column, values
+#   missing  column                 holds    column, text
+#   both, either (a, b)             negate   a
+#   constant answer
+
+condition_words <- "==, !=, <, <=, >, >=, %in%, &, |, !, is_missing(x), has_text(x, \"...\")"
+comparisons <- c("==", "!=", "<", "<=", ">", ">=")
+mirrored <- c("==" = "==", "!=" = "!=", "<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
+
+read_condition <- function(expr, x, call = caller_env()) {
+  expr <- plain_expression(expr, "a condition", call)
+  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
+  if (is.logical(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "constant", answer = expr))
+  if (is.symbol(expr)) return(read_flag(as.character(expr), x, call))
+  if (!is.call(expr)) refuse_condition(expr, call)
+  fun <- called_name(expr)
+  args <- as.list(expr)[-1]
+  sub <- function(i) read_condition(args[[i]], x, call)
+  if (fun == "(") return(sub(1))
+  if (fun %in% c("&", "&&", "|", "||")) {
+    return(list(node = if (fun %in% c("&", "&&")) "both" else "either", a = sub(1), b = sub(2)))
+  }
+  if (fun == "!") return(list(node = "negate", a = sub(1)))
+  if (fun %in% comparisons) return(read_comparison(fun, args, expr, x, call))
+  if (fun == "%in%") return(read_among(args, x, call))
+  if (fun %in% c("is_missing", "is.na") && length(args) == 1) {
+    return(list(node = "missing", column = condition_column(args[[1]], x, call)))
+  }
+  if (fun == "has_text" && length(args) == 2) return(read_holds(args, x, call))
+  refuse_condition(expr, call)
+}
+
+refuse_condition <- function(expr, call) {
+  fun <- if (is.call(expr)) called_name(expr)
+  what <- if (is.null(fun)) sprintf("`%s` is not a condition.", code_text(expr))
+          else sprintf("`%s` is not known in a condition (in `%s`).", fun, code_text(expr))
+  refuse_measure(c(what, i = paste0("Known are ", condition_words, ".")), given = fun, call = call)
+}
+
+read_flag <- function(name, x, call) {
+  column <- ledger_column(x, name, call)
+  if (!is.logical(column$members)) {
+    refuse_measure(c(sprintf("`%s` alone is not a condition.", name),
+                     i = sprintf("Compare it with a value, such as %s == ...", name)), call = call)
+  }
+  list(node = "compare", op = "==", column = name, value = TRUE)
+}
+
+condition_column <- function(expr, x, call) {
+  if (!is.symbol(expr)) {
+    refuse_measure(c(sprintf("A condition compares a column with a value; `%s` is not a column.", code_text(expr)),
+                     i = "For example: fare > 100."), call = call)
+  }
+  name <- as.character(expr)
+  if (!name %in% ledger_column_names(x)) {
+    known <- ledger_column_names(x)
+    refuse("column", c(
+      sprintf("There is no column `%s` in the ledger.", name), i = nearest_hint(name, known),
+      i = sprintf("It has: %s.", listed(known)),
+      i = sprintf("To compare with the value of a variable, write !!%s.", name)
+    ), given = name, known = known, call = call)
+  }
+  name
+}
+
+read_comparison <- function(op, args, expr, x, call) {
+  if (is_value(args[[1]]) && !is_value(args[[2]])) {
+    args <- rev(args)
+    op <- mirrored[[op]]
+  }
+  column <- condition_column(args[[1]], x, call)
+  if (!is_value(args[[2]])) {
+    refuse_measure(c(sprintf("`%s` compares a column with `%s`, which is not a value.", code_text(expr), code_text(args[[2]])),
+                     i = if (is.symbol(args[[2]])) sprintf("To use the value of a variable, write !!%s.", code_text(args[[2]]))), call = call)
+  }
+  value <- comparable_values(literal(args[[2]], call), column, x, call)
+  if (length(value) != 1) {
+    refuse_measure(c(sprintf("`%s` compares with %d values.", code_text(expr), length(value)), i = "Use %in% for several."), call = call)
+  }
+  if (anyNA(value)) {
+    refuse_measure(c(sprintf("`%s` compares with a missing value, which is never true.", code_text(expr)),
+                     i = sprintf("Use is_missing(%s).", column)), call = call)
+  }
+  list(node = "compare", op = op, column = column, value = value)
+}
+
+read_among <- function(args, x, call) {
+  column <- condition_column(args[[1]], x, call)
+  list(node = "among", column = column, values = comparable_values(literal(args[[2]], call), column, x, call))
+}
+
+read_holds <- function(args, x, call) {
+  column <- condition_column(args[[1]], x, call)
+  text <- literal(args[[2]], call)
+  if (!is_text_column(ledger_column(x, column)) || !rlang::is_string(text)) {
+    refuse_measure("has_text(x, \"...\") looks for a piece of text in a text column.", call = call)
+  }
+  list(node = "holds", column = column, text = text)
+}
+
+is_text_column <- function(column) is_code_column(column) && (is.character(column$members) || is.factor(column$members))
+
+# Values: numbers, texts, TRUE and FALSE, -1, c(...), 1:9, and whatever was put in with !!.
+is_value <- function(expr) {
+  if (is.call(expr)) return(called_name(expr) %in% c("c", "-", ":") && all(vapply(as.list(expr)[-1], is_value, TRUE)))
+  rlang::is_atomic(expr) && !is.null(expr)
+}
+
+literal <- function(expr, call) {
+  if (!is_value(expr)) {
+    refuse_measure(c(sprintf("`%s` is not a value.", code_text(expr)),
+                     i = "Write numbers, text in quotes, c(...) or 1:9; put the value of a variable in with !!."), call = call)
+  }
+  if (!is.call(expr)) return(expr)
+  parts <- lapply(as.list(expr)[-1], literal, call = call)
+  switch(called_name(expr),
+    c = do.call(c, parts),
+    "-" = if (length(parts) == 1 && is.numeric(parts[[1]])) -parts[[1]]
+          else refuse_measure(sprintf("`%s` is not a value.", code_text(expr)), call = call),
+    ":" = seq(parts[[1]], parts[[2]])
+  )
+}
+
+# Values in the form in which the column can be compared, or an error that says what it holds.
+comparable_values <- function(values, column, x, call) {
+  kept <- ledger_column(x, column)
+  if (inherits(values, "factor")) values <- as.character(values)
+  wrong <- function(holds, write) {
+    refuse_measure(c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
+                     i = sprintf("Write %s.", write)), column = column, call = call)
+  }
+  if (kept$kind == "day") {
+    days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values)) core_iso_days(values) else NA
+    if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
+    return(as.double(days))
+  }
+  if (is_amount_column(kept)) {
+    if (!is.numeric(values)) wrong("numbers", "a number without quotes")
+    return(as.double(values))
+  }
+  if (is.logical(kept$members)) {
+    if (!is.logical(values)) wrong("TRUE and FALSE", "TRUE or FALSE")
+    return(values)
+  }
+  if (!is.character(values)) wrong("text", "the value in quotes")
+  values
+}

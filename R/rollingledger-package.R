@@ -1,0 +1,20 @@
+#' rollingledger: statements from dated transactions
+#'
+#' Build a [ledger()] from a table of dated entries, ask it for a [statement()] by day, week,
+#' month, quarter or fiscal year, add running totals with [add_running()], draw it with
+#' [figure_trend()] and hand it over with [write_report()].
+#'
+#' Two objects carry everything: a `ledger` (entries, their date bases, a calendar and an as-of
+#' day) and a `statement` (a data frame that knows how it was made).
+#'
+#' @section Options:
+#' * `rollingledger.threads`: threads used for large ledgers; the environment variable
+#'   `ROLLINGLEDGER_THREADS` and then the number of cores stand in for it.
+#' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries
+#'   in a period are left out of it (1,000,000).
+#'
+#' @useDynLib rollingledger, .registration = TRUE
+#' @importFrom Rcpp evalCpp
+#' @importFrom rlang abort inform caller_env `%||%`
+#' @keywords internal
+"_PACKAGE"

@@ -1,0 +1,101 @@
+# Files as a source: .csv and .tsv, plain or compressed, through data.table's reader. Nothing
+# of a file is lost in silence: whatever the reader would skip is refused.
+
+#' @rdname ledger
+#' @export
+ledger.character <- function(source, on, ..., calendar = ledger_calendar(), as_of = NULL, units = NULL,
+                             amounts = NULL, codes = NULL, date_format = NULL, time_zone = NULL) {
+  rlang::check_dots_empty0(...)
+  if (length(source) != 1 || is.na(source)) {
+    refuse("source", "`source` must be one path.")
+  }
+  text_columns <- c(codes, if (!is.null(date_format)) unname(on))
+  table <- read_table_file(source, text_columns, unstated_zone = if (is.null(time_zone)) on)
+  amounts <- union(amounts, setdiff(amounts_in_text(table), c(codes, on)))
+  build_ledger(table, on, basename(source), calendar, as_of, units, amounts, date_format, time_zone)
+}
+
+# `unstated_zone`: columns whose date-times are wanted as written, not moved to UTC.
+read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, call = caller_env()) {
+  sep <- file_separator(path, call)
+  file <- unpacked(path, call)
+  if (file != path) on.exit(unlink(file))
+  if (file.size(file) == 0) refuse("source", sprintf("The file %s is empty.", path), call = call)
+  known <- check_header(file, sep, path, call)
+  for (name in text_columns) if (!name %in% known) refuse_column(name, known, where = basename(path), call = call)
+  read <- function(...) {
+    read_whole(path, call, data.table::fread(
+      file, sep = sep, header = TRUE, na.strings = "", keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+      encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = FALSE, ...
+    ))
+  }
+  as_text <- if (length(text_columns) > 0) list(character = unique(text_columns))
+  table <- read(colClasses = as_text)
+  moved <- Filter(function(name) inherits(table[[name]], "POSIXt"), intersect(unstated_zone, known))
+  for (name in moved) table[[name]] <- read(select = name, colClasses = list(character = name))[[1]]
+  table
+}
+
+file_separator <- function(path, call) {
+  ending <- tolower(sub("[.]gz$", "", basename(path), ignore.case = TRUE))
+  sep <- if (grepl("[.]csv$", ending)) "," else if (grepl("[.]tsv$", ending)) "\t"
+  if (is.null(sep)) {
+    refuse("source", c(sprintf("The kind of the file %s is not known from its name.", path),
+                       i = "Files must end in .csv or .tsv, or in .csv.gz or .tsv.gz."), call = call)
+  }
+  if (!file.exists(path) || dir.exists(path)) {
+    near <- nearest_hint(basename(path), list.files(dirname(path)))
+    refuse("source", c(sprintf("The file %s does not exist.", path), i = near,
+                       i = sprintf("Looked in %s.", normalizePath(dirname(path), mustWork = FALSE))), call = call)
+  }
+  sep
+}
+
+# A path that can be read as it is: compressed files are unpacked into a temporary one.
+unpacked <- function(path, call) {
+  if (!grepl("[.]gz$", path, ignore.case = TRUE)) return(path)
+  out <- tempfile(fileext = sub("[.]gz$", "", basename(path), ignore.case = TRUE))
+  from <- gzfile(path, "rb")
+  to <- file(out, "wb")
+  on.exit({ close(from); close(to) })
+  problem <- function(e) refuse("source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
+  tryCatch(
+    while (length(bytes <- readBin(from, "raw", 2^24)) > 0) writeBin(bytes, to),
+    error = problem, warning = problem
+  )
+  out
+}
+
+# The column names of the first line; refused where that line looks like an entry.
+check_header <- function(file, sep, path, call) {
+  first <- read_whole(path, call, data.table::fread(
+    file, sep = sep, header = FALSE, nrows = 1, colClasses = "character", encoding = "UTF-8", data.table = FALSE
+  ))
+  names <- trimws(unlist(first, use.names = FALSE))
+  value_like <- is.na(names) | names == "" | is_plain_number(names) | !is.na(core_iso_days(as.character(names)))
+  if (any(value_like)) {
+    shown <- names[value_like][1]
+    refuse("source", c(
+      sprintf("The file %s has no header: its first line holds %s where a column name should stand.", path,
+              if (is.na(shown) || shown == "") "nothing" else sprintf("\"%s\"", shown)),
+      i = "Put the column names in the first line."
+    ), call = call)
+  }
+  names
+}
+
+# What the reader warns of (lines cut off or skipped) would lose entries, so it is an error.
+read_whole <- function(path, call, expr) {
+  problem <- function(condition) {
+    refuse("source", c(sprintf("The file %s cannot be read whole.", path), x = conditionMessage(condition)), call = call)
+  }
+  withCallingHandlers(
+    tryCatch(expr, error = problem),
+    warning = function(w) {
+      if (!grepl("improper quoting", conditionMessage(w))) problem(w)
+      rlang::cnd_signal(rlang::message_cnd("rollingledger_message", message = sprintf(
+        "Some quotes in %s are not doubled or closed; the fields were read as they stand.", path)))
+      invokeRestart("muffleWarning")
+    }
+  )
+}

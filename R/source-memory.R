@@ -1,0 +1,104 @@
+# A ledger in memory as a source: its columns, and its day cube, filled by the core.
+
+# A cube: the core's object and what is needed to ask it. `slots` are as of measure_slots().
+memory_cube <- function(x, on, by, where, slots) {
+  keys <- lapply(by, function(name) ledger_attribute(x, name))
+  list(
+    pointer = core_build_cube(cube_request(x, on, where, slots), keys, core_threads()),
+    keys = vapply(slots, slot_key, ""),
+    members = lapply(stats::setNames(keys, by), function(key) key$members)
+  )
+}
+
+cube_request <- function(x, on, where, slots) {
+  basis <- x$bases[[on]]
+  wheres <- c(list(where), lapply(slots, function(slot) slot$where))
+  conditions <- unique(Filter(Negate(is.null), wheres))
+  condition_number <- function(tree) if (is.null(tree)) -1L else match(list(tree), conditions) - 1L
+  list(
+    entries = x$used, first = basis$first, last = basis$last, offsets = basis$offsets,
+    days = if (is.null(basis$offsets)) basis$data$data,
+    conditions = lapply(conditions, condition_steps, x = x), where = condition_number(where),
+    slots = lapply(slots, function(slot) {
+      list(what = core_what(slot, x), condition = condition_number(slot$where),
+           column = if (!is.null(slot$column)) x$columns[[slot$column]])
+    })
+  )
+}
+
+# Where no amount is missing, entries that have one are simply entries.
+core_what <- function(slot, x) {
+  if (slot$what == "present" && !x$columns[[slot$column]]$has_missing) "count" else slot$what
+}
+
+# Figures of one slot over windows (group numbers from 0, first and last days).
+cube_figures <- function(cube, slot, windows) {
+  at <- match(slot_key(slot), cube$keys)
+  core_evaluate(cube$pointer, at - 1L, windows$group, windows$from, windows$to, core_threads())
+}
+
+# Group numbers from 0 of rows given by their attribute values, -1 where there is no such group.
+cube_groups <- function(cube, values) {
+  codes <- Map(function(column, members) {
+    if (is.factor(members)) match(as.character(column), as.character(members)) - 1L
+    else match(column, members) - 1L
+  }, values, cube$members)
+  core_group_numbers(cube$pointer, unname(codes))
+}
+
+# Attribute values of groups.
+cube_group_values <- function(cube, groups) {
+  codes <- core_group_members(cube$pointer, groups, length(cube$members))
+  Map(function(members, code) members[code + 1L], cube$members, codes)
+}
+
+# A condition as steps for the core, operands first. What can be settled on the members of an
+# attribute is settled there, so that no text is compared per entry.
+condition_steps <- function(tree, x) {
+  sub <- function(a) condition_steps(a, x)
+  switch(tree$node,
+    constant = list(list(op = "constant", table = if (tree$answer) 2L else 0L)),
+    both = c(sub(tree$a), sub(tree$b), list(list(op = "&"))),
+    either = c(sub(tree$a), sub(tree$b), list(list(op = "|"))),
+    negate = c(sub(tree$a), list(list(op = "!"))),
+    list(leaf_step(tree, ledger_column(x, tree$column)))
+  )
+}
+
+leaf_step <- function(tree, column) {
+  if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
+  switch(tree$node,
+    missing = list(op = "missing", column = column),
+    among = list(op = "one_of", column = column, values = sort(as.double(tree$values))),
+    compare = list(op = tree$op, column = column, values = as.double(tree$value))
+  )
+}
+
+# 2 true, 1 unknown, 0 false, for each member.
+member_answers <- function(tree, members) {
+  absent <- is.na(members)
+  text <- if (is.factor(members)) as.character(members) else members
+  answers <- switch(tree$node,
+    missing = absent,
+    among = text %in% tree$values,
+    holds = grepl(tolower(tree$text), tolower(text), fixed = TRUE),
+    compare = switch(tree$op,
+      "==" = text == tree$value,
+      "!=" = text != tree$value,
+      ordered_answers(tree$op, members, tree$value)
+    )
+  )
+  out <- ifelse(answers, 2L, 0L)
+  if (tree$node != "missing") out[absent] <- 1L
+  as.integer(out)
+}
+
+# Earlier or later in the order of the members: by level for factors, by bytes for text.
+ordered_answers <- function(op, members, value) {
+  if (is.factor(members)) members <- as.character(members)
+  both <- c(members, value)
+  sorted <- sort(unique(both), method = "radix")
+  place <- match(both, sorted)
+  compare <- match.fun(op)
+  compare(place[seq_along(members)], place[length(both)])
+}

@@ -1,0 +1,191 @@
+#' A statement: figures by period and attributes
+#'
+#' Asks a [ledger()] for measures by any grain and any attributes. Every figure is worked out from
+#' entries over its own group and days, so totals at every grain agree to the cent, and averages
+#' and ratios are those of the sums. Rows are in order of period, then of the attributes.
+#'
+#' @param x A [ledger()].
+#' @param per Text of length one: the grain, one of "day", "week", "month", "quarter", "year",
+#'   "fiscal month", "fiscal quarter", "fiscal year"; or NULL for the whole span in one row (per
+#'   group).
+#' @param by Character vector: attributes to group by, none by default. A missing value is a group
+#'   of its own.
+#' @param ... Measures, named: `income = total(fare)`, `trips = entries()`, `mean_fare =
+#'   average(fare)`, and arithmetic on them with `+ - * /`, also by the names given before:
+#'   `yield = income / trips`. Each takes a condition of its own: `total(fare, where = channel ==
+#'   "web")`. As bare code or as text. Without any, `entries()` is shown. Nothing but these calls is
+#'   ever evaluated; the value of a variable is put in with `!!`.
+#' @param span Text of length one: "all", one point (2026, 2026-08, 2026-08-31, 2026-W35, 2026-Q3,
+#'   FY2027, FY2027-Q2, FY2027-M06) or two as "from/to", both included, either of which may be "..".
+#'   Only the days from the ledger's first to the as-of day are shown.
+#' @param on Text of length one: the date basis, the ledger's first by default.
+#' @param where A condition on single entries, before any summing: `==`, `!=`, `<`, `<=`, `>`, `>=`,
+#'   `%in%`, `is_missing(x)`, `has_text(x, "...")`, joined by `&`, `|` and `!`. Bare code or text. A
+#'   comparison with a missing value is never true.
+#' @param list_all TRUE keeps every member of the attributes (every combination that the ledger
+#'   holds, for several), with zero, though no entry passes the conditions. FALSE keeps those with
+#'   an entry in the span, each with a row for every period.
+#' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
+#'   leaves them out.
+#' @param as_of A day up to which entries count, not later than the ledger's: a Date or text such as
+#'   "2026-08-31".
+#'
+#' @return A `statement`, a tibble with one row per period and group: `period` (text label, such as
+#'   2026-09), `from` and `to` (Dates: the days really covered), `complete` (logical: whether the period
+#'   is covered from its first to its last day), the attributes (as in the source), and one column
+#'   of doubles per measure. A total of no entries is 0, an average or a ratio without a base is
+#'   missing. It keeps how it was made, so [add_running()], [figure_trend()] and the rest
+#'   need nothing else. With `by`, rows without entries are left out, with a message, where there
+#'   would be more than 1,000,000 rows (`options(rollingledger.zero_rows=)`); `list_all = TRUE` keeps them.
+#'
+#' @section Errors:
+#' `rollingledger_error_column` for an unknown column or date basis, `rollingledger_error_measure` for an unknown
+#' measure, function or condition, `rollingledger_error_overflow` where exact sums could overflow,
+#' `rollingledger_error_choice` for a misspelt grain, `rollingledger_error_span` for a span that is not
+#' understood or holds no entries.
+#'
+#' @source ISO 8601 for weeks, week-years and dates; IEEE 754 for the rounding of exact sums.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),
+#'                 calendar = ledger_calendar(fiscal_start = "April"))
+#' statement(fares, per = "quarter", span = "2026", income = total(fare), trips = entries(),
+#'           yield = income / trips)
+#'
+#' statement(fares, per = "fiscal year", by = "route", income = total(fare),
+#'           online = total(fare, where = channel == "web"), online_part = online / income)
+#'
+#' # The same on another date basis, by one word
+#' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
+statement <- function(x, per = NULL, by = NULL, ..., span = "all", on = NULL, where = NULL,
+                      list_all = FALSE, partial = c("flag", "drop"), as_of = NULL) {
+  check_ledger_object(x)
+  if (!is.null(per)) check_grain(per)
+  check_attributes(by, x)
+  on <- check_basis(on, x)
+  one_flag(list_all, "list_all")
+  partial <- one_of(partial, c("flag", "drop"), "partial")
+  as_of <- statement_as_of(as_of, x)
+  where <- enquo_condition(rlang::enquo(where), x)
+  measures <- read_measures(rlang::enquos(...), x, taken = c(row_columns, by))
+
+  basis <- x$bases[[on]]
+  days <- resolve_span(span, x$calendar, basis$first, basis$last, as_of)
+  plan <- list(
+    x = x, per = per, by = by, on = on, where = where, span = days, measures = measures,
+    list_all = list_all, partial = partial, cube = new.env(parent = emptyenv())
+  )
+  check_span_holds_entries(plan)
+  rows <- statement_rows(plan)
+  new_statement(plan, rows)
+}
+
+row_columns <- c("period", "from", "to", "complete")
+
+check_attributes <- function(by, x, call = caller_env()) {
+  if (is.null(by)) return(invisible())
+  if (!is.character(by) || anyNA(by) || anyDuplicated(by)) {
+    refuse("choice", "`by` must name different columns, such as c(\"route\", \"channel\").", arg = "by", call = call)
+  }
+  for (name in by) {
+    if (name %in% row_columns) {
+      refuse("choice", sprintf("`by` cannot use the column `%s`: a statement has a column of that name. Rename it in the source.", name), arg = "by", call = call)
+    }
+    if (!name %in% ledger_column_names(x)) refuse_column(name, ledger_column_names(x), "attribute", call = call)
+    ledger_attribute(x, name, call)
+  }
+}
+
+check_basis <- function(on, x, call = caller_env()) {
+  if (is.null(on)) return(names(x$bases)[1])
+  if (!is.character(on) || length(on) != 1 || !on %in% names(x$bases)) {
+    refuse_column(as.character(on)[1], names(x$bases), "date basis", call = call)
+  }
+  if (!is.finite(x$bases[[on]]$first)) {
+    refuse("date", sprintf("No entry has a day on the date basis `%s` up to the as-of day.", on), call = call)
+  }
+  on
+}
+
+statement_as_of <- function(as_of, x, call = caller_env()) {
+  if (is.null(as_of)) return(x$as_of)
+  day <- one_day(as_of, "as_of", call)
+  if (day > x$as_of) {
+    refuse("choice", c(sprintf("`as_of` is %s, after the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)),
+                       i = "Entries dated later were set aside when the ledger was built; build it with a later `as_of`."),
+           arg = "as_of", call = call)
+  }
+  day
+}
+
+# A condition with its text, or NULL.
+enquo_condition <- function(quo, x, call = caller_env()) {
+  if (rlang::quo_is_null(quo)) return(NULL)
+  expr <- plain_expression(quo, "a condition", call)
+  structure(read_condition(expr, x, call), text = code_text(expr))
+}
+
+# A span without a single entry is a wrong question, whatever the conditions.
+check_span_holds_entries <- function(plan, call = caller_env()) {
+  x <- plan$x
+  basis <- x$bases[[plan$on]]
+  span <- plan$span
+  held <- if (is.null(basis$offsets)) {
+    any(basis$data$data >= span$from & basis$data$data <= span$to, na.rm = TRUE)
+  } else {
+    ends <- pmin(c(span$from, span$to + 1L) - basis$first + 1L, length(basis$offsets))
+    basis$offsets[ends[2]] > basis$offsets[ends[1]]
+  }
+  if (!held) {
+    refuse_empty_span(span$phrase, list(from = span$from, to = span$to), basis$first, basis$last, span$as_of, call)
+  }
+}
+
+new_statement <- function(plan, rows) {
+  cube <- plan_cube(plan)
+  windows <- new_windows(rows$group, rows$from, rows$to)
+  values <- lapply(plan$measures, window_values, cube = cube, windows = windows)
+  attributes <- cube_group_values(cube, rows$group)
+  columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) {
+    measure_column(plan, name, kind = "measure")
+  })
+  frame <- tibble::new_tibble(
+    c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to), complete = rows$complete),
+      attributes, values),
+    nrow = length(rows$group), class = "statement"
+  )
+  plan$notes <- c(rows$note, missing_notes(plan))
+  attr(frame, "plan") <- plan
+  attr(frame, "columns") <- columns
+  frame
+}
+
+# What is known of a column of figures: the measure behind it, its decimals and unit.
+measure_column <- function(plan, measure, kind, ...) {
+  tree <- plan$measures[[measure]]
+  list(kind = kind, measure = measure, decimals = tree_decimals(tree, plan$x), unit = tree_unit(tree, plan$x), ...)
+}
+
+# The plan's cube, made on first use and again where it did not survive being saved.
+plan_cube <- function(plan) {
+  kept <- plan$cube$made
+  if (is.null(kept) || core_cube_is_gone(kept$pointer)) {
+    plan$cube$made <- memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures))
+  }
+  plan$cube$made
+}
+
+# Amounts that are missing are left out of a measure, and said.
+missing_notes <- function(plan) {
+  slots <- measure_slots(plan$measures)
+  present <- Filter(function(slot) slot$what == "present" && plan$x$columns[[slot$column]]$has_missing, slots)
+  unlist(lapply(present, function(slot) {
+    request <- cube_request(plan$x, plan$on, plan$where, list(
+      slot, list(what = "count", column = NULL, where = slot$where)))
+    held <- core_control_figures(request, plan$span$from, plan$span$to)
+    if (held[2] > held[1]) {
+      sprintf("%s without a %s %s left out of it.", count_text(held[2] - held[1], "entry", "entries"), slot$column,
+              if (held[2] - held[1] == 1) "is" else "are")
+    }
+  }))
+}

@@ -1,0 +1,142 @@
+# Printing: one header line that says what the rows are and which days they cover, aligned numbers,
+# and no more rows or columns than fit.
+
+# What a statement covers, in words; titles of figures and pages use the same.
+statement_subject <- function(s) {
+  plan <- attr(s, "plan")
+  what <- c(plan$per, plan$by)
+  if (length(what) == 0) "Whole span" else paste("By", listed(what))
+}
+
+statement_days <- function(s) {
+  plan <- attr(s, "plan")
+  sprintf("%s %s", plan$on, days_text(plan$span$from, plan$span$to))
+}
+
+partial_periods <- function(s) unique(s$period[!s$complete])
+
+#' @export
+format.statement <- function(x, ..., n = NULL, width = NULL) {
+  plan <- attr(x, "plan")
+  if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
+  partial <- length(partial_periods(x))
+  header <- sprintf("%s, %s, as of %s%s", statement_subject(x), statement_days(x), day_text(plan$span$as_of),
+                    if (partial == 0) "" else sprintf(", %s partial", count_text(partial, "period")))
+  shown <- shown_rows(nrow(x), n)
+  at <- c(shown$head, shown$tail)
+  table <- statement_cells(x, at)
+  fit <- columns_that_fit(table, width %||% getOption("width"))
+  body <- aligned_lines(table[fit])
+  if (shown$hidden > 0) {
+    gap <- length(shown$head) + 1
+    body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = gap)
+  }
+  c(header, body, statement_footer(x, names(table)[!fit]))
+}
+
+#' Print a statement
+#'
+#' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows that
+#' fit: the first and the last ones where there are many. A `*` marks a partial period.
+#'
+#' @param x A [statement()].
+#' @param n Whole number or Inf: the most rows to print. By default what fits the terminal (its
+#'   height where known, 20 otherwise; `options(rollingledger.rows=)`).
+#' @param width Whole number: columns of text to fit; the console's by default.
+#' @param ... Not used.
+#' @return `x`, invisibly.
+#' @section Errors:
+#' `rollingledger_error_choice` where `n` is not a count.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+#' print(statement(fares, per = "month", income = total(fare)), n = 6)
+print.statement <- function(x, ..., n = NULL, width = NULL) {
+  writeLines(format(x, n = n, width = width))
+  invisible(x)
+}
+
+strip_statement <- function(x) {
+  attr(x, "plan") <- NULL
+  attr(x, "columns") <- NULL
+  class(x) <- setdiff(class(x), "statement")
+  x
+}
+
+# The first and the last rows where not all fit; the newest matter most.
+shown_rows <- function(rows, n) {
+  lines <- suppressWarnings(as.integer(Sys.getenv("LINES", "")))
+  n <- n %||% getOption("rollingledger.rows") %||% (if (is.na(lines)) 20 else max(4, lines - 6))
+  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0) refuse("choice", "`n` must be a count of rows.", arg = "n")
+  if (rows <= n) return(list(head = seq_len(rows), tail = integer(), hidden = 0L))
+  first <- max(1, floor(n / 4))
+  last <- max(0, n - first)
+  list(head = seq_len(first), tail = seq.int(to = rows, length.out = last), hidden = rows - first - last)
+}
+
+statement_cells <- function(x, at) {
+  columns <- attr(x, "columns")
+  shown <- setdiff(names(x), c("from", "to", "complete"))
+  cells <- lapply(shown, function(name) {
+    values <- x[[name]][at]
+    known <- columns[[name]]
+    if (name == "period") {
+      # The mark has a place of its own, so that labels stay in line.
+      marks <- if (any(!x$complete)) ifelse(x$complete[at], " ", "*") else ""
+      list(heading = "period", text = paste0(values, marks), right = FALSE)
+    } else if (!is.null(known)) {
+      heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
+      list(heading = paste(heading, collapse = " "), text = number_text(values, known$decimals), right = TRUE)
+    } else if (is.numeric(values)) {
+      list(heading = name, text = ifelse(is.na(values), "(missing)", format(values)), right = TRUE)
+    } else {
+      list(heading = name, text = member_text(values), right = FALSE)
+    }
+  })
+  stats::setNames(cells, shown)
+}
+
+cell_width <- function(column) max(nchar(c(column$heading, column$text), type = "width"))
+
+columns_that_fit <- function(table, width) {
+  ends <- cumsum(vapply(table, cell_width, 0) + 2) - 2
+  fit <- ends <= width
+  fit[1] <- TRUE
+  fit
+}
+
+aligned_lines <- function(table) {
+  padded <- lapply(table, function(column) {
+    text <- c(column$heading, column$text)
+    gap <- strrep(" ", cell_width(column) - nchar(text, type = "width"))
+    if (column$right) paste0(gap, text) else paste0(text, gap)
+  })
+  sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
+}
+
+statement_footer <- function(x, hidden_columns) {
+  plan <- attr(x, "plan")
+  columns <- attr(x, "columns")
+  partial <- unique(data.frame(period = x$period, from = whole_days(x$from), to = whole_days(x$to))[!x$complete, ])
+  c(
+    if (nrow(x) == 0) "No rows: no entry passes the conditions, or no period is complete.",
+    if (nrow(partial) > 0) {
+      some <- utils::head(partial, 3)
+      paste0("* ", paste(sprintf("%s covers %s", some$period, mapply(days_text, some$from, some$to)), collapse = "; "),
+             if (nrow(partial) > 3) sprintf("; and %d more", nrow(partial) - 3L))
+    },
+    if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
+    running_notes(columns[names(columns) %in% names(x)], plan),
+    if (length(hidden_columns) > 0) paste("Too wide to show:", listed(hidden_columns)),
+    plan$notes
+  )
+}
+
+running_notes <- function(columns, plan) {
+  running <- Filter(function(column) column$kind == "running", columns)
+  if (length(running) == 0) return(NULL)
+  since <- vapply(running, function(column) {
+    if (column$since == "start") day_text(plan$span$from) else paste("the start of the", column$since)
+  }, "")
+  paste0(names(running), " runs from ", since)
+}

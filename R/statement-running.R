@@ -1,0 +1,78 @@
+#' Add a running figure
+#'
+#' The measure from the start of the year, fiscal year, quarter, month or week, or of the span, up to the
+#' last day of each row, both included: always days of the calendar, never rows. So the running total
+#' at the end of January is the same in a daily and in a monthly statement, it reaches back before the
+#' first row shown, and at the end of a fiscal year it is the year's total.
+#'
+#' @param s A [statement()].
+#' @param m The name of one of its measures, bare or as text.
+#' @param since Text of length one: when the figure starts again. "start" (the default) is the first day of
+#'   the statement's span; the others are "fiscal year", "year", "fiscal quarter", "quarter", "fiscal
+#'   month", "month" and "week": the one that holds the row's last day.
+#' @param name Text of length one: the name of the new column, by default that of the measure followed
+#'   by `_running`.
+#'
+#' @return The statement with one more column of doubles. A running average or ratio is that of the
+#'   running sums.
+#' @section Errors:
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
+#' `rollingledger_error_choice` for an unknown `since`; `rollingledger_error_statement` for a table that has
+#' lost the columns that say what its rows are.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"),
+#'                 calendar = ledger_calendar(fiscal_start = "April"))
+#' statement(fares, per = "month", span = "2026", income = total(fare)) |>
+#'   add_running(income, since = "fiscal year") |>
+#'   add_running(income, since = "year", name = "income_this_year")
+add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal quarter", "quarter",
+                                        "fiscal month", "month", "week"), name = NULL) {
+  check_statement(s)
+  m <- statement_measure(s, rlang::enquo(m))
+  since <- one_of(since, running_starts, "since")
+  name <- new_column_name(s, name %||% paste0(m, "_running"))
+  plan <- attr(s, "plan")
+  rows <- current_rows(s)
+  windows <- running_windows(rows, since, plan$x$calendar, plan$span$from)
+  values <- window_values(plan$measures[[m]], plan_cube(plan), windows)
+  add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
+}
+
+check_statement <- function(s, call = caller_env()) {
+  if (!inherits(s, "statement") || is.null(attr(s, "plan"))) {
+    refuse("choice", sprintf("`s` must be a statement, made by `statement()`, not %s.", kind_text(s)), arg = "s", call = call)
+  }
+}
+
+# The name of a measure given bare or as text.
+statement_measure <- function(s, quo, call = caller_env()) {
+  expr <- rlang::quo_get_expr(quo)
+  name <- if (is.symbol(expr) && !rlang::is_missing(expr)) as.character(expr) else if (rlang::is_string(expr)) expr
+  known <- names(attr(s, "plan")$measures)
+  if (is.null(name)) {
+    refuse_measure(sprintf("`m` must be the name of one measure of the statement: %s.", listed(known)), call = call)
+  }
+  if (!name %in% known) {
+    refuse_measure(c(sprintf("The statement has no measure `%s`.", name), i = nearest_hint(name, known),
+                     i = sprintf("It has: %s.", listed(known))), given = name, call = call)
+  }
+  name
+}
+
+new_column_name <- function(s, name, call = caller_env()) {
+  if (!rlang::is_string(name) || !nzchar(name)) refuse("choice", "`name` must be one text.", arg = "name", call = call)
+  if (name %in% names(s)) {
+    refuse_measure(c(sprintf("The name `%s` is taken: the statement has such a column.", name),
+                     i = "Give another with `name =`."), call = call)
+  }
+  name
+}
+
+add_column <- function(s, name, values, column) {
+  s[[name]] <- values
+  columns <- attr(s, "columns")
+  columns[[name]] <- column
+  attr(s, "columns") <- columns
+  s
+}

@@ -1,0 +1,33 @@
+# Windows: lists of (group, from, to), days included. Every figure of a statement is one list of
+# windows evaluated against the day cube; verbs differ only in the list they make. All windows
+# end on their row's last day.
+
+new_windows <- function(group, from, to) {
+  n <- length(group)
+  list(group = as.integer(group), from = rep_len(as.integer(from), n), to = rep_len(as.integer(to), n))
+}
+
+# Where a running figure starts again.
+running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "week")
+
+# From the first day of the unit that holds the row's last day; "start" is the first day of the
+# statement's span.
+running_windows <- function(rows, since, calendar, start) {
+  from <- if (since == "start") rep(start, length(rows$to)) else {
+    days <- unique(rows$to)
+    period_starts(days, since, calendar)[match(rows$to, days)]
+  }
+  new_windows(rows$group, from, rows$to)
+}
+
+# Values of a measure over windows.
+window_values <- function(tree, cube, windows) {
+  n <- length(windows$group)
+  known <- list()
+  figures <- function(slot) {
+    key <- slot_key(slot)
+    if (is.null(known[[key]])) known[[key]] <<- cube_figures(cube, slot, windows)
+    known[[key]]
+  }
+  rep_len(as.double(tree_values(tree, figures)), n)
+}

@@ -1,0 +1,211 @@
+// Turning columns into the narrow forms in which a ledger keeps them: text into member
+// numbers, amounts into whole numbers of their smallest decimal.
+#pragma once
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <cstring>
+#include <vector>
+
+#include "column.h"
+#include "host.h"
+
+namespace ledger {
+
+// Gives each distinct pointer a number from 0 in order of first appearance. A host that
+// keeps one copy of each text can so be encoded without reading any text.
+class PointerCodes {
+ public:
+  PointerCodes() { resize(1024); }
+
+  std::int32_t code(const void* item) {
+    std::size_t at = slot(item);
+    while (keys_[at] != nullptr) {
+      if (keys_[at] == item) return codes_[at];
+      at = (at + 1) & mask_;
+    }
+    keys_[at] = item;
+    codes_[at] = static_cast<std::int32_t>(members_.size());
+    members_.push_back(item);
+    if (members_.size() * 2 > mask_) grow();
+    return static_cast<std::int32_t>(members_.size()) - 1;
+  }
+
+  const std::vector<const void*>& members() const { return members_; }
+
+ private:
+  std::vector<const void*> keys_;
+  std::vector<std::int32_t> codes_;
+  std::vector<const void*> members_;
+  std::size_t mask_ = 0;
+  int shift_ = 0;
+
+  std::size_t slot(const void* item) const {
+    const auto address = static_cast<std::uint64_t>(reinterpret_cast<std::uintptr_t>(item));
+    return static_cast<std::size_t>((address * 0x9E3779B97F4A7C15ull) >> shift_);
+  }
+  void resize(std::size_t size) {
+    keys_.assign(size, nullptr);
+    codes_.assign(size, 0);
+    mask_ = size - 1;
+    int bits = 0;
+    while ((std::size_t{1} << bits) < size) ++bits;
+    shift_ = 64 - bits;
+  }
+  void grow() {
+    resize((mask_ + 1) * 4);
+    for (std::size_t m = 0; m < members_.size(); ++m) {
+      std::size_t at = slot(members_[m]);
+      while (keys_[at] != nullptr) at = (at + 1) & mask_;
+      keys_[at] = members_[m];
+      codes_[at] = static_cast<std::int32_t>(m);
+    }
+  }
+};
+
+// Writes the member number of each item; returns the distinct items in order of appearance.
+inline std::vector<const void*> encode_pointers(const void* const* items, std::size_t n,
+                                                std::int32_t* codes, const Host& host) {
+  const std::size_t chunk = std::size_t{1} << 20;
+  const int threads = threads_for(n, host);
+  PointerCodes all;
+  if (threads == 1) {
+    for (std::size_t at = 0; at < n; at += chunk) {
+      const std::size_t end = at + chunk < n ? at + chunk : n;
+      for (std::size_t i = at; i < end; ++i) codes[i] = all.code(items[i]);
+      host.poll();
+    }
+    return all.members();
+  }
+  // Each thread numbers its own stretch; the stretches are then put in line, first to last,
+  // so the numbers do not depend on the thread count.
+  std::vector<PointerCodes> own(threads);
+  const std::size_t stretch = (n + threads - 1) / threads;
+  for (std::size_t done = 0; done < stretch; done += chunk) {
+#pragma omp parallel for num_threads(threads) schedule(static, 1)
+    for (int t = 0; t < threads; ++t) {
+      const std::size_t last = std::min(n, (t + 1) * stretch);
+      const std::size_t from = std::min(last, t * stretch + done);
+      const std::size_t to = std::min(last, from + chunk);
+      for (std::size_t i = from; i < to; ++i) codes[i] = own[t].code(items[i]);
+    }
+    host.poll();
+  }
+  std::vector<std::vector<std::int32_t>> common(threads);
+  for (int t = 0; t < threads; ++t) {
+    for (const void* member : own[t].members()) common[t].push_back(all.code(member));
+  }
+#pragma omp parallel for num_threads(threads) schedule(static, 1)
+  for (int t = 1; t < threads; ++t) {  // the first stretch has its final numbers already
+    const std::size_t last = std::min(n, (t + 1) * stretch);
+    for (std::size_t i = std::min(last, t * stretch); i < last; ++i) codes[i] = common[t][codes[i]];
+  }
+  return all.members();
+}
+
+// How a column of amounts can be held.
+struct AmountScale {
+  bool exact = true;
+  int decimals = 0;        // 0 to 4, when exact
+  bool fits32 = true;      // scaled values fit 32 bits
+  bool has_missing = false;
+  double sum_of_sizes = 0; // of the scaled values; a bound for every sum over any entries
+};
+
+// Rounds to the nearest whole number, halves to even, for sizes below 2^51: adding 1.5 * 2^52
+// leaves no room for a fraction. Much faster than the library call on the oldest x86-64.
+inline double round_whole(double v) {
+  constexpr double kNoRoomForFraction = 6755399441055744.0;
+  return (v + kNoRoomForFraction) - kNoRoomForFraction;
+}
+
+// The least number of decimals, 0 to 4, that gives every value back unchanged. A decimal
+// fraction and its nearest double are told apart from neighbours by division, which IEEE
+// 754 rounds correctly, as long as the scaled value is small enough to be whole.
+inline AmountScale amount_scale(const double* values, std::size_t n) {
+  constexpr double kWholeLimit = 2251799813685248.0;  // 2^51
+  AmountScale scale;
+  double largest = 0;
+  double power = 1;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double v = values[i];
+    if (std::isnan(v)) {
+      scale.has_missing = true;
+      continue;
+    }
+    const double size = std::fabs(v);
+    if (size > largest) largest = size;
+    while (scale.exact) {
+      const bool small_enough = size * power < kWholeLimit;
+      if (small_enough && round_whole(v * power) / power == v) break;
+      if (scale.decimals == kMostDecimals || !small_enough) {
+        scale.exact = false;
+      } else {
+        power = power_of_ten(++scale.decimals);
+      }
+    }
+    scale.sum_of_sizes += size;
+  }
+  // Values seen before the last step up must still be small enough at the final scale.
+  if (largest * power >= kWholeLimit) scale.exact = false;
+  if (!scale.exact) scale.decimals = 0;
+  scale.sum_of_sizes *= power;
+  scale.fits32 = scale.exact && largest * power < 2147483647.0;
+  return scale;
+}
+
+// Narrows member numbers or amounts into `out`, taking entry order[i] of the source as the
+// i-th of the ledger; order may be null for "as it stands".
+template <class From, class To, class Convert>
+void gather(const From* from, const std::int32_t* order, std::size_t n, To* out, Convert convert,
+            const Host& host) {
+  const int threads = threads_for(n, host);
+  const std::int64_t chunk = 1 << 16;
+  const std::int64_t chunks = (static_cast<std::int64_t>(n) + chunk - 1) / chunk;
+#pragma omp parallel for num_threads(threads) schedule(static)
+  for (std::int64_t c = 0; c < chunks; ++c) {
+    const std::int64_t end = std::min<std::int64_t>(static_cast<std::int64_t>(n), (c + 1) * chunk);
+    if (order == nullptr) {
+      for (std::int64_t i = c * chunk; i < end; ++i) out[i] = convert(from[i]);
+    } else {
+      for (std::int64_t i = c * chunk; i < end; ++i) out[i] = convert(from[order[i]]);
+    }
+  }
+  host.poll();
+}
+
+struct ScaleTo32 {
+  double power;
+  std::int32_t operator()(double v) const {
+    return std::isnan(v) ? kNoAmount32 : static_cast<std::int32_t>(round_whole(v * power));
+  }
+};
+
+struct ScaleTo64 {
+  double power;
+  std::int64_t operator()(double v) const {
+    return std::isnan(v) ? kNoAmount64 : static_cast<std::int64_t>(round_whole(v * power));
+  }
+};
+
+// The amounts as they were read.
+inline void amounts_back(const Column& column, std::size_t n, double* out) {
+  const double power = power_of_ten(column.decimals);
+  with_data(column, [&](const auto* data) {
+    for (std::size_t i = 0; i < n; ++i) {
+      out[i] = is_missing(data[i]) ? std::numeric_limits<double>::quiet_NaN()
+                                   : static_cast<double>(data[i]) / power;
+    }
+  });
+}
+
+// Sum of the sizes of 64-bit whole numbers, as a bound for every sum over any of them.
+inline double sum_of_sizes(const std::int64_t* values, std::size_t n) {
+  double sum = 0;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (!is_missing(values[i])) sum += std::fabs(static_cast<double>(values[i]));
+  }
+  return sum;
+}
+
+}  // namespace ledger

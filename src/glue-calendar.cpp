@@ -1,0 +1,81 @@
+#include <Rcpp.h>
+
+#include "core/calendar.h"
+
+using namespace Rcpp;
+
+namespace {
+
+ledger::Calendar calendar_view(const IntegerVector& rules) {
+  ledger::Calendar calendar;
+  calendar.fiscal_start = rules["fiscal_start"];
+  calendar.label_by_end = rules["label_by_end"] != 0;
+  calendar.week_start = rules["week_start"];
+  return calendar;
+}
+
+}  // namespace
+
+// [[Rcpp::export]]
+IntegerVector core_iso_days(CharacterVector text) {
+  IntegerVector out(no_init(text.size()));
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    SEXP item = STRING_ELT(text, i);
+    out[i] = item == NA_STRING ? ledger::kNoDay : ledger::day_from_iso(CHAR(item), LENGTH(item));
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+IntegerVector core_whole_days(NumericVector days) {
+  IntegerVector out(no_init(days.size()));
+  ledger::whole_days(REAL(days), static_cast<std::size_t>(days.size()), INTEGER(out));
+  return out;
+}
+
+// [[Rcpp::export]]
+IntegerVector core_days_of(IntegerVector year, IntegerVector month, IntegerVector day) {
+  IntegerVector out(no_init(year.size()));
+  for (R_xlen_t i = 0; i < year.size(); ++i) {
+    out[i] = ledger::is_date(year[i], month[i], day[i]) ? ledger::day_of(year[i], month[i], day[i])
+                                                        : ledger::kNoDay;
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+IntegerMatrix core_dates_of(IntegerVector days) {
+  IntegerMatrix out(static_cast<int>(days.size()), 4);
+  for (int i = 0; i < days.size(); ++i) {
+    const ledger::Date date = ledger::date_of(days[i]);
+    out(i, 0) = date.year;
+    out(i, 1) = date.month;
+    out(i, 2) = date.day;
+    out(i, 3) = ledger::weekday_of(days[i]);
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+IntegerVector core_period_indexes(IntegerVector days, int grain, IntegerVector rules) {
+  const ledger::Calendar calendar = calendar_view(rules);
+  IntegerVector out(no_init(days.size()));
+  for (R_xlen_t i = 0; i < days.size(); ++i) {
+    out[i] = static_cast<int>(ledger::period_index(static_cast<ledger::Grain>(grain), days[i], calendar));
+  }
+  return out;
+}
+
+// [[Rcpp::export]]
+List core_periods(IntegerVector indexes, int grain, IntegerVector rules) {
+  const ledger::Calendar calendar = calendar_view(rules);
+  const auto g = static_cast<ledger::Grain>(grain);
+  IntegerVector first(no_init(indexes.size())), last(no_init(indexes.size()));
+  CharacterVector label(indexes.size());
+  for (R_xlen_t i = 0; i < indexes.size(); ++i) {
+    first[i] = ledger::period_first_day(g, indexes[i], calendar);
+    last[i] = ledger::period_last_day(g, indexes[i], calendar);
+    label[i] = ledger::period_label(g, indexes[i], calendar);
+  }
+  return List::create(_["first"] = first, _["last"] = last, _["label"] = label);
+}

@@ -1,0 +1,151 @@
+#include <Rcpp.h>
+
+#include "core/control.h"
+#include "core/cube.h"
+#include "glue.h"
+
+using namespace Rcpp;
+
+namespace {
+
+struct BuiltCube {
+  std::unique_ptr<ledger::Groups> groups;
+  std::unique_ptr<ledger::Cube> cube;
+  std::size_t slots = 0;
+};
+
+const std::vector<std::string> kOps = {"table", "<", "<=", "==", "!=", ">=", ">",
+                                       "one_of", "missing", "constant", "&", "|", "!"};
+
+ledger::Condition condition_view(const List& steps) {
+  std::vector<ledger::Step> result;
+  for (R_xlen_t i = 0; i < steps.size(); ++i) {
+    const List from = steps[i];
+    ledger::Step step;
+    const std::string op = from["op"];
+    const auto at = std::find(kOps.begin(), kOps.end(), op);
+    if (at == kOps.end()) stop("unknown step of a condition: %s", op);
+    step.op = static_cast<ledger::Op>(at - kOps.begin());
+    if (from.containsElementNamed("column")) step.column = glue::column_view(from["column"]);
+    if (from.containsElementNamed("table")) {
+      const IntegerVector table = from["table"];
+      step.table.assign(table.begin(), table.end());
+    }
+    if (from.containsElementNamed("values")) {
+      const NumericVector values = from["values"];
+      step.values.assign(values.begin(), values.end());
+    }
+    result.push_back(std::move(step));
+  }
+  return ledger::Condition(std::move(result));
+}
+
+ledger::CubeRequest request_view(const List& request) {
+  ledger::CubeRequest view;
+  view.entries = static_cast<std::size_t>(as<double>(request["entries"]));
+  view.first = request["first"];
+  view.last = request["last"];
+  const RObject offsets = request["offsets"], days = request["days"];
+  if (!offsets.isNULL()) view.offsets = INTEGER(offsets);
+  if (!days.isNULL()) view.days = INTEGER(days);
+  const List conditions = request["conditions"];
+  for (R_xlen_t i = 0; i < conditions.size(); ++i) view.conditions.push_back(condition_view(conditions[i]));
+  view.where = request["where"];
+  const List slots = request["slots"];
+  for (R_xlen_t i = 0; i < slots.size(); ++i) {
+    const List from = slots[i];
+    ledger::Slot slot;
+    const std::string what = from["what"];
+    slot.what = what == "sum" ? ledger::What::sum
+                : what == "present" ? ledger::What::present : ledger::What::count;
+    if (slot.what != ledger::What::count) slot.column = glue::column_view(from["column"]);
+    slot.condition = from["condition"];
+    view.slots.push_back(slot);
+  }
+  return view;
+}
+
+std::unique_ptr<ledger::Groups> groups_view(const List& keys, std::size_t entries, const ledger::Host& host) {
+  std::vector<ledger::Column> columns;
+  std::vector<std::int32_t> members;
+  for (R_xlen_t i = 0; i < keys.size(); ++i) {
+    const List key = keys[i];
+    columns.push_back(glue::column_view(key));
+    members.push_back(static_cast<std::int32_t>(Rf_xlength(key["members"])));
+  }
+  return std::make_unique<ledger::Groups>(std::move(columns), std::move(members), entries, host);
+}
+
+}  // namespace
+
+// [[Rcpp::export]]
+SEXP core_build_cube(List request, List keys, int threads) {
+  const ledger::Host host = glue::host(threads);
+  const ledger::CubeRequest view = request_view(request);
+  auto built = std::make_unique<BuiltCube>();
+  built->groups = groups_view(keys, view.entries, host);
+  built->cube = ledger::build_cube(view, *built->groups, host);
+  built->slots = view.slots.size();
+  return XPtr<BuiltCube>(built.release(), true);
+}
+
+// [[Rcpp::export]]
+List core_cube_facts(SEXP cube) {
+  const XPtr<BuiltCube> built(cube);
+  return List::create(_["groups"] = built->groups->count(), _["dense"] = built->cube->dense(),
+                      _["bytes"] = built->cube->bytes());
+}
+
+// Member numbers, from 0, of the given groups: one vector per attribute.
+// [[Rcpp::export]]
+List core_group_members(SEXP cube, IntegerVector groups, int attributes) {
+  const XPtr<BuiltCube> built(cube);
+  List out(attributes);
+  for (int k = 0; k < attributes; ++k) out[k] = IntegerVector(no_init(groups.size()));
+  for (R_xlen_t i = 0; i < groups.size(); ++i) {
+    const auto members = built->groups->members_of(groups[i]);
+    for (int k = 0; k < attributes; ++k) INTEGER(out[k])[i] = members[static_cast<std::size_t>(k)];
+  }
+  return out;
+}
+
+// Group numbers of rows given by member numbers, one vector per attribute; -1 for no such group.
+// [[Rcpp::export]]
+IntegerVector core_group_numbers(SEXP cube, List codes) {
+  const XPtr<BuiltCube> built(cube);
+  std::vector<const std::int32_t*> views;
+  for (R_xlen_t k = 0; k < codes.size(); ++k) views.push_back(INTEGER(codes[k]));
+  const auto rows = static_cast<std::size_t>(codes.size() == 0 ? 0 : Rf_xlength(codes[0]));
+  const auto numbers = built->groups->numbers_of(views, rows);
+  return IntegerVector(numbers.begin(), numbers.end());
+}
+
+// Figures of one slot (from 0), one per window.
+// [[Rcpp::export]]
+NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVector from,
+                            IntegerVector to, int threads) {
+  const XPtr<BuiltCube> built(cube);
+  if (from.size() != group.size() || to.size() != group.size()) stop("windows of unequal length");
+  if (slot < 0 || static_cast<std::size_t>(slot) >= built->slots) stop("no such slot");
+  ledger::Windows windows;
+  windows.group = INTEGER(group);
+  windows.from = INTEGER(from);
+  windows.to = INTEGER(to);
+  windows.count = static_cast<std::size_t>(group.size());
+  NumericVector out(no_init(group.size()));
+  built->cube->evaluate(static_cast<std::size_t>(slot), windows, REAL(out), glue::host(threads));
+  return out;
+}
+
+// [[Rcpp::export]]
+bool core_cube_is_gone(SEXP cube) { return TYPEOF(cube) != EXTPTRSXP || R_ExternalPtrAddr(cube) == nullptr; }
+
+// [[Rcpp::export]]
+NumericVector core_control_figures(List request, int from, int to) {
+  const ledger::CubeRequest view = request_view(request);
+  NumericVector out(static_cast<R_xlen_t>(view.slots.size()));
+  for (std::size_t s = 0; s < view.slots.size(); ++s) {
+    out[static_cast<R_xlen_t>(s)] = ledger::control_figure(view, view.slots[s], from, to);
+  }
+  return out;
+}
