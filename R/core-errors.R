@@ -37,10 +37,14 @@ one_flag <- function(given, arg, call = caller_env()) {
   given
 }
 
+letters_of <- function(x) vapply(strsplit(tolower(x), ""), function(l) paste(sort(l), collapse = ""), "")
+
 nearest_hint <- function(name, known) {
   if (length(known) == 0 || is.na(name)) return(NULL)
   distance <- utils::adist(name, known, ignore.case = TRUE)[1, ]
-  near <- known[distance == min(distance)][1]
+  near <- known[distance == min(distance)]
+  # Of equally near names the one with the same letters: two letters are often exchanged.
+  near <- near[which.min(utils::adist(letters_of(name), letters_of(near)))]
   close_enough <- min(distance) <= max(2, nchar(name) %/% 3)
   contained <- known[grepl(tolower(name), tolower(known), fixed = TRUE)]
   if (!close_enough && length(contained) > 0 && nchar(name) > 2) {

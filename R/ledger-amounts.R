@@ -9,13 +9,9 @@ read_amounts <- function(table, amounts, call) {
   for (name in names(table)) {
     values <- table[[name]]
     if (name %in% amounts && (is.character(values) || is.factor(values))) {
-      text <- trimws(as.character(values))
-      text[!is.na(text) & text %in% c("", "NA")] <- NA
-      good <- is.na(text) | is_plain_number(text)
-      numbers <- rep(NA_real_, length(text))
-      numbers[good] <- as.numeric(text[good])
-      table[[name]] <- numbers
-      unreadable <- rbind(unreadable, aside_rows(which(!good), "unreadable amount", name, text[!good]))
+      read <- numbers_of_text(as.character(values))
+      table[[name]] <- read$numbers
+      unreadable <- rbind(unreadable, aside_rows(read$bad, "unreadable amount", name, values[read$bad]))
     } else if (name %in% amounts && !is.numeric(values)) {
       refuse("column", sprintf("The column `%s` cannot be amounts: it holds %s.", name, kind_text(values)), call = call)
     } else if (is.double(values) && !is.object(values) && any(is.infinite(range(values, 0, na.rm = TRUE)))) {
@@ -27,22 +23,39 @@ read_amounts <- function(table, amounts, call) {
   list(table = table, unreadable = unreadable)
 }
 
-is_plain_number <- function(text) grepl(plain_number, text) & is.finite(suppressWarnings(as.numeric(text)))
+is_plain_number <- function(text) {
+  plain <- grepl(plain_number, text)
+  plain[plain] <- is.finite(as.numeric(text[plain]))
+  plain
+}
+
+# list(numbers, bad): each distinct text is read once; `bad` are positions of what is no number.
+numbers_of_text <- function(values) {
+  encoded <- core_encode_text(values, core_threads())
+  text <- trimws(encoded$members)
+  text[!is.na(text) & text %in% c("", "NA")] <- NA
+  good <- is_plain_number(text)
+  numbers <- rep(NA_real_, length(text))
+  numbers[good] <- as.numeric(text[good])
+  odd <- !good & !is.na(text)
+  list(numbers = numbers[encoded$codes + 1L], bad = if (any(odd)) which(odd[encoded$codes + 1L]) else integer())
+}
 
 # Text columns of a file that hold amounts with a few unreadable values among them. A code with
 # a leading zero, or too long for a number to hold, makes the whole column codes.
 amounts_in_text <- function(table) {
-  found <- vapply(names(table), function(name) {
-    values <- table[[name]]
-    if (!is.character(values)) return(FALSE)
-    members <- core_encode_text(values, core_threads())
-    text <- trimws(members$members)
-    filled <- !is.na(text) & !text %in% c("", "NA")
-    if (any(grepl("^[-+]?0[0-9]", text[filled])) || any(grepl("[0-9]{16}", text[filled]))) return(FALSE)
-    number <- filled & is_plain_number(text)
-    if (!any(number)) return(FALSE)
-    uses <- tabulate(members$codes + 1L, length(text))
-    sum(uses[number]) >= 0.95 * sum(uses[filled])
+  found <- vapply(table, function(values) {
+    if (!is.character(values) || !mostly_numbers(values[seq.int(1, length(values), length.out = min(2000, length(values)))], 0.8)) return(FALSE)
+    members <- unique(values)
+    if (any(grepl("^\\s*[-+]?0[0-9]", members)) || any(grepl("[0-9]{16}", members))) return(FALSE)
+    mostly_numbers(values, 0.95)
   }, TRUE)
   names(table)[found]
+}
+
+mostly_numbers <- function(values, share) {
+  filled <- trimws(values[!is.na(values) & !values %in% c("", "NA")])
+  members <- unique(filled)
+  number <- is_plain_number(members)
+  any(number) && sum(number[match(filled, members)]) >= share * length(filled)
 }

@@ -12,6 +12,7 @@ encode_column <- function(values, order) {
   if (inherits(values, "POSIXt")) values <- format(as.POSIXct(values), "%Y-%m-%d %H:%M:%S %Z")
   if (is.factor(values)) return(factor_column(values, order))
   if (is.character(values)) return(text_column(values, order))
+  if (is.logical(values) && all(is.na(values))) values <- as.double(values)  # a column without a single value
   if (is.logical(values)) return(code_column(as.integer(values), c(FALSE, TRUE), order))
   if (is.numeric(values)) return(amount_column(as.double(values), order))
   NULL  # lists and the like: named in ledger$left_out and refused where they are used
@@ -28,6 +29,11 @@ text_column <- function(values, order) {
     codes <- (match(first, unique(first)) - 1L)[codes + 1L]
     members <- unique(members)
   }
+  if (length(order$order) < length(codes)) {  # members of rows set aside are no members
+    held <- sort(unique(codes[order$order + 1L]))
+    codes <- match(codes, held) - 1L
+    members <- members[held + 1L]
+  }
   packed_codes(codes, members, order)
 }
 
@@ -41,7 +47,7 @@ code_column <- function(codes, members, order) {
   if (is.logical(members)) codes <- codes + 0L
   if (anyNA(codes)) {
     codes[is.na(codes)] <- length(members)
-    members <- c(members, NA)
+    members[length(members) + 1L] <- NA  # keeps factors factors and dates dates
   }
   packed_codes(codes, members, order)
 }

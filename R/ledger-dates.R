@@ -4,7 +4,7 @@
 # list(days, unreadable): days since 1970-01-01, NA where there is none; positions of values
 # that cannot be read, with their text.
 read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL, call = caller_env()) {
-  if (inherits(values, "Date")) return(list(days = whole_days(values)))
+  if (inherits(values, "Date")) return(days_of_dates(values))
   if (inherits(values, "POSIXt")) return(list(days = days_of_times(as.POSIXct(values), name, time_zone, call)))
   if (is.factor(values)) values <- as.character(values)
   if (is.character(values)) return(days_of_text(values, name, date_format, time_zone, call))
@@ -14,6 +14,13 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL, 
     i = if (is.numeric(values)) "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first; if it is like 20260917, turn it into text and say `date_format = \"%Y%m%d\"`.",
     i = "A date basis is a Date, a date-time with a time zone, or text such as 2026-09-17."
   ), call)
+}
+
+# A date that is there but outside years 1 to 9999 cannot be read.
+days_of_dates <- function(dates) {
+  days <- whole_days(dates)
+  at <- if (anyNA(days)) which(is.na(days) & !is.na(dates)) else integer()
+  list(days = days, unreadable = at, text = as.character(unclass(dates)[at]))
 }
 
 refuse_basis <- function(name, message, call) refuse("date", message, column = name, call = call)

@@ -29,7 +29,7 @@ read_measures <- function(expressions, x, taken, call = caller_env()) {
     if (name %in% c(taken, names(trees))) {
       refuse_measure(sprintf("The name `%s` is taken: it stands for another column of the statement.", name), call = call)
     }
-    trees[[name]] <- tree
+    trees[[name]] <- structure(tree, text = code_text(expr))
   }
   trees
 }
@@ -115,11 +115,11 @@ measured_column <- function(expr, fun, x, call) {
     ), column = name, call = call)
   }
   if (column$kind != "real" && column$sum_of_sizes >= 2^63) {
-    refuse_measure(c(
+    refuse("overflow", c(
       sprintf("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the most that exact sums with %s can hold.",
               fun, name, name, number_text(trunc(2^63 / 10^column$decimals)), count_text(column$decimals, "decimal")),
       i = "Count in a larger unit, such as thousands."
-    ), class = "rollingledger_error_overflow", column = name, call = call)
+    ), column = name, call = call)
   }
   name
 }

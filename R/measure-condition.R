@@ -74,7 +74,7 @@ read_comparison <- function(op, args, expr, x, call) {
     refuse_measure(c(sprintf("`%s` compares a column with `%s`, which is not a value.", code_text(expr), code_text(args[[2]])),
                      i = if (is.symbol(args[[2]])) sprintf("To use the value of a variable, write !!%s.", code_text(args[[2]]))), call = call)
   }
-  value <- comparable_values(literal(args[[2]], call), column, x, call)
+  value <- literal(args[[2]], call)
   if (length(value) != 1) {
     refuse_measure(c(sprintf("`%s` compares with %d values.", code_text(expr), length(value)), i = "Use %in% for several."), call = call)
   }
@@ -82,7 +82,7 @@ read_comparison <- function(op, args, expr, x, call) {
     refuse_measure(c(sprintf("`%s` compares with a missing value, which is never true.", code_text(expr)),
                      i = sprintf("Use is_missing(%s).", column)), call = call)
   }
-  list(node = "compare", op = op, column = column, value = value)
+  list(node = "compare", op = op, column = column, value = comparable_values(value, column, x, call))
 }
 
 read_among <- function(args, x, call) {

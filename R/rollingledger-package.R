@@ -15,6 +15,6 @@
 #'
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang abort inform caller_env `%||%`
+#' @importFrom rlang abort inform caller_env `%||%` .data
 #' @keywords internal
 "_PACKAGE"

@@ -59,11 +59,35 @@ unpacked <- function(path, call) {
   to <- file(out, "wb")
   on.exit({ close(from); close(to) })
   problem <- function(e) refuse("source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
+  size <- 0
   tryCatch(
-    while (length(bytes <- readBin(from, "raw", 2^24)) > 0) writeBin(bytes, to),
+    while (length(bytes <- readBin(from, "raw", 2^24)) > 0) {
+      writeBin(bytes, to)
+      size <- size + length(bytes)
+    },
     error = problem, warning = problem
   )
+  if (!gz_is_whole(path, size)) {
+    refuse("source", c(sprintf("The file %s is cut off or damaged: it does not unpack to the size it states.", path),
+                       i = "Fetch it again."), call = call)
+  }
   out
+}
+
+# R unpacks a file that was cut off without a word, so the size in its last four bytes (RFC 1952)
+# is compared. A file of several members joined together states that of the last one only.
+gz_is_whole <- function(path, unpacked_size) {
+  bytes <- readBin(path, "raw", file.size(path))
+  n <- length(bytes)
+  if (n < 18) return(FALSE)
+  stated <- sum(as.integer(bytes[n - 3:0]) * 256^(0:3))
+  if (stated == unpacked_size %% 2^32) return(TRUE)
+  starts <- which(bytes[seq_len(n - 2)] == 0x1f & bytes[2:(n - 1)] == 0x8b & bytes[3:n] == 0x08)
+  for (at in rev(utils::tail(starts[starts > 1], 5))) {
+    member <- tryCatch(memDecompress(bytes[at:n], "gzip"), error = function(e) NULL)
+    if (!is.null(member) && length(member) %% 2^32 == stated) return(TRUE)
+  }
+  FALSE
 }
 
 # The column names of the first line; refused where that line looks like an entry.
@@ -86,16 +110,22 @@ check_header <- function(file, sep, path, call) {
 
 # What the reader warns of (lines cut off or skipped) would lose entries, so it is an error.
 read_whole <- function(path, call, expr) {
-  problem <- function(condition) {
-    refuse("source", c(sprintf("The file %s cannot be read whole.", path), x = conditionMessage(condition)), call = call)
+  warned <- character()
+  refuse_reading <- function(message) {
+    refuse("source", c(sprintf("The file %s cannot be read whole.", path), x = message), call = call)
   }
-  withCallingHandlers(
-    tryCatch(expr, error = problem),
+  table <- withCallingHandlers(
+    tryCatch(expr, error = function(e) refuse_reading(conditionMessage(e))),
     warning = function(w) {
-      if (!grepl("improper quoting", conditionMessage(w))) problem(w)
-      rlang::cnd_signal(rlang::message_cnd("rollingledger_message", message = sprintf(
-        "Some quotes in %s are not doubled or closed; the fields were read as they stand.", path)))
-      invokeRestart("muffleWarning")
+      warned <<- c(warned, conditionMessage(w))
+      tryInvokeRestart("muffleWarning")
     }
   )
+  loose_quotes <- grepl("improper quoting", warned)
+  if (any(loose_quotes)) {
+    inform(sprintf("Some quotes in %s are not doubled or closed; the fields were read as they stand.", path),
+           class = "rollingledger_message")
+  }
+  if (any(!loose_quotes)) refuse_reading(warned[!loose_quotes][1])
+  table
 }

@@ -31,7 +31,7 @@ resolve_span <- function(phrase, calendar, first, last, as_of, call = caller_env
 
 refuse_empty_span <- function(phrase, asked, first, last, as_of, call = caller_env()) {
   bounds <- c(asked$from, asked$to)
-  between <- if (!anyNA(bounds)) paste("in", days_text(bounds[1], bounds[2]))
+  between <- if (!anyNA(bounds)) paste(if (bounds[1] == bounds[2]) "on" else "in", days_text(bounds[1], bounds[2]))
              else if (is.na(asked$to)) paste("from", day_text(asked$from), "on")
              else paste("up to", day_text(asked$to))
   refuse("span", c(

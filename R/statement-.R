@@ -60,6 +60,8 @@
 statement <- function(x, per = NULL, by = NULL, ..., span = "all", on = NULL, where = NULL,
                       list_all = FALSE, partial = c("flag", "drop"), as_of = NULL) {
   check_ledger_object(x)
+  check_not_measure(rlang::enexpr(per), "per")
+  check_not_measure(rlang::enexpr(by), "by")
   if (!is.null(per)) check_grain(per)
   check_attributes(by, x)
   on <- check_basis(on, x)
@@ -82,6 +84,14 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", on = NULL, wh
 
 row_columns <- c("period", "from", "to", "complete")
 
+# A measure without a name lands in the first free place, which is `per` or `by`.
+check_not_measure <- function(expr, arg, call = caller_env()) {
+  if (is.call(expr) && any(all.names(expr) %in% names(measure_functions))) {
+    refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
+                     i = sprintf("Give it a name that is not the start of `%s`, such as figure = %s.", arg, code_text(expr))), call = call)
+  }
+}
+
 check_attributes <- function(by, x, call = caller_env()) {
   if (is.null(by)) return(invisible())
   if (!is.character(by) || anyNA(by) || anyDuplicated(by)) {
@@ -91,7 +101,7 @@ check_attributes <- function(by, x, call = caller_env()) {
     if (name %in% row_columns) {
       refuse("choice", sprintf("`by` cannot use the column `%s`: a statement has a column of that name. Rename it in the source.", name), arg = "by", call = call)
     }
-    if (!name %in% ledger_column_names(x)) refuse_column(name, ledger_column_names(x), "attribute", call = call)
+    if (!name %in% c(ledger_column_names(x), x$left_out)) refuse_column(name, ledger_column_names(x), "attribute", call = call)
     ledger_attribute(x, name, call)
   }
 }

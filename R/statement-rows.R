@@ -1,14 +1,14 @@
 # Which rows a statement has: periods (in order of time) times groups (in order of members).
 
 # list(period, from, to, complete, group, note), one element per row.
-statement_rows <- function(plan) {
+statement_rows <- function(plan, call = caller_env()) {
   periods <- statement_periods(plan)
   groups <- statement_groups(plan)
   p <- length(periods$label)
   g <- length(groups)
   limit <- getOption("rollingledger.zero_rows", 1e6)
   sparse <- !is.null(plan$by) && !plan$list_all && as.double(p) * g > limit
-  if (!sparse && as.double(p) * g > 2^31 - 1) refuse_too_many_rows(p, g, plan)
+  if (!sparse && as.double(p) * g > most_rows) refuse_too_many_rows(p, g, plan, call)
   at <- if (sparse) rows_with_entries(plan, periods, groups) else {
     list(period = rep(seq_len(p), each = g), group = rep(groups, times = p))
   }
@@ -20,6 +20,9 @@ statement_rows <- function(plan) {
   list(period = periods$label[at$period], from = periods$from[at$period], to = periods$to[at$period],
        complete = periods$complete[at$period], group = at$group, note = note)
 }
+
+# More would take tens of gigabytes.
+most_rows <- 1e8
 
 statement_periods <- function(plan) {
   span <- plan$span
@@ -66,7 +69,7 @@ rows_with_entries <- function(plan, periods, groups) {
   list(period = rep(seq_along(held), lengths(held)), group = unlist(held))
 }
 
-refuse_too_many_rows <- function(p, g, plan, call = caller_env()) {
+refuse_too_many_rows <- function(p, g, plan, call) {
   refuse("choice", c(
     sprintf("A statement of %s times %s would have %s rows.", count_text(p, plan$per %||% "span"),
             count_text(g, "group"), number_text(as.double(p) * g)),

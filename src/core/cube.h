@@ -220,10 +220,9 @@ class DenseCube : public Cube {
         share.push_back(static_cast<std::size_t>(at - offsets));
       }
       share.push_back(end);
-#pragma omp parallel for num_threads(threads) schedule(static, 1)
-      for (int t = 0; t < threads; ++t) {
+      in_parallel(threads, [&](int t) {
         fill_days(request, groups, share[static_cast<std::size_t>(t)], share[static_cast<std::size_t>(t) + 1]);
-      }
+      });
       host.poll();
       day = end;
     }
@@ -284,14 +283,14 @@ class DenseCube : public Cube {
       return static_cast<std::size_t>(std::clamp<std::int64_t>(day - first_, 0, static_cast<std::int64_t>(days_))) *
              groups_;
     };
-    const auto count = static_cast<std::int64_t>(windows.count);
-#pragma omp parallel for num_threads(threads_for(windows.count, host)) schedule(static)
-    for (std::int64_t w = 0; w < count; ++w) {
-      const auto g = static_cast<std::size_t>(windows.group[w]);
-      const std::size_t before = row(windows.from[w]);
-      const std::size_t to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
-      out[w] = to > before ? figure(sums[to + g], sums[before + g], power) : 0.0;
-    }
+    in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t w = begin; w < end; ++w) {
+        const auto g = static_cast<std::size_t>(windows.group[w]);
+        const std::size_t before = row(windows.from[w]);
+        const std::size_t to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
+        out[w] = to > before ? figure(sums[to + g], sums[before + g], power) : 0.0;
+      }
+    });
     host.poll();
   }
 };
@@ -438,22 +437,22 @@ class SparseCube : public Cube {
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
-    const auto count = static_cast<std::int64_t>(windows.count);
     const Sum zero{};
-#pragma omp parallel for num_threads(threads_for(windows.count, host)) schedule(static)
-    for (std::int64_t w = 0; w < count; ++w) {
-      const auto g = static_cast<std::size_t>(windows.group[w]);
-      const Day* begin = day_.data() + offsets_[g];
-      const Day* end = day_.data() + offsets_[g + 1];
-      const Day* from = std::lower_bound(begin, end, windows.from[w]);
-      const Day* to = std::upper_bound(from, end, windows.to[w]);
-      if (to == from) {
-        out[w] = 0.0;
-        continue;
+    in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t first, std::size_t last) {
+      for (std::size_t w = first; w < last; ++w) {
+        const auto g = static_cast<std::size_t>(windows.group[w]);
+        const Day* begin = day_.data() + offsets_[g];
+        const Day* end = day_.data() + offsets_[g + 1];
+        const Day* from = std::lower_bound(begin, end, windows.from[w]);
+        const Day* to = std::upper_bound(from, end, windows.to[w]);
+        if (to == from) {
+          out[w] = 0.0;
+          continue;
+        }
+        const Sum& before = from == begin ? zero : sums[static_cast<std::size_t>(from - day_.data()) - 1];
+        out[w] = figure(sums[static_cast<std::size_t>(to - day_.data()) - 1], before, power);
       }
-      const Sum& before = from == begin ? zero : sums[static_cast<std::size_t>(from - day_.data()) - 1];
-      out[w] = figure(sums[static_cast<std::size_t>(to - day_.data()) - 1], before, power);
-    }
+    });
     host.poll();
   }
 };

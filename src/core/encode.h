@@ -79,27 +79,30 @@ inline std::vector<const void*> encode_pointers(const void* const* items, std::s
   }
   // Each thread numbers its own stretch; the stretches are then put in line, first to last,
   // so the numbers do not depend on the thread count.
-  std::vector<PointerCodes> own(threads);
-  const std::size_t stretch = (n + threads - 1) / threads;
+  std::vector<PointerCodes> own(static_cast<std::size_t>(threads));
+  const std::size_t stretch = (n + own.size() - 1) / own.size();
   for (std::size_t done = 0; done < stretch; done += chunk) {
-#pragma omp parallel for num_threads(threads) schedule(static, 1)
-    for (int t = 0; t < threads; ++t) {
-      const std::size_t last = std::min(n, (t + 1) * stretch);
-      const std::size_t from = std::min(last, t * stretch + done);
-      const std::size_t to = std::min(last, from + chunk);
-      for (std::size_t i = from; i < to; ++i) codes[i] = own[t].code(items[i]);
-    }
+    in_parallel(threads, [&](int t) {
+      const auto part = static_cast<std::size_t>(t);
+      const std::size_t last = std::min(n, (part + 1) * stretch);
+      const std::size_t from = std::min(last, part * stretch + done);
+      const std::size_t to = std::min(last, from + std::min(chunk, stretch - done));
+      for (std::size_t i = from; i < to; ++i) codes[i] = own[part].code(items[i]);
+    });
     host.poll();
   }
-  std::vector<std::vector<std::int32_t>> common(threads);
-  for (int t = 0; t < threads; ++t) {
+  std::vector<std::vector<std::int32_t>> common(own.size());
+  for (std::size_t t = 0; t < own.size(); ++t) {
     for (const void* member : own[t].members()) common[t].push_back(all.code(member));
   }
-#pragma omp parallel for num_threads(threads) schedule(static, 1)
-  for (int t = 1; t < threads; ++t) {  // the first stretch has its final numbers already
-    const std::size_t last = std::min(n, (t + 1) * stretch);
-    for (std::size_t i = std::min(last, t * stretch); i < last; ++i) codes[i] = common[t][codes[i]];
-  }
+  in_parallel(threads, [&](int t) {
+    if (t == 0) return;  // the first stretch has its final numbers already
+    const auto part = static_cast<std::size_t>(t);
+    const std::size_t last = std::min(n, (part + 1) * stretch);
+    for (std::size_t i = std::min(last, part * stretch); i < last; ++i) {
+      codes[i] = common[part][static_cast<std::size_t>(codes[i])];
+    }
+  });
   return all.members();
 }
 
@@ -159,18 +162,13 @@ inline AmountScale amount_scale(const double* values, std::size_t n) {
 template <class From, class To, class Convert>
 void gather(const From* from, const std::int32_t* order, std::size_t n, To* out, Convert convert,
             const Host& host) {
-  const int threads = threads_for(n, host);
-  const std::int64_t chunk = 1 << 16;
-  const std::int64_t chunks = (static_cast<std::int64_t>(n) + chunk - 1) / chunk;
-#pragma omp parallel for num_threads(threads) schedule(static)
-  for (std::int64_t c = 0; c < chunks; ++c) {
-    const std::int64_t end = std::min<std::int64_t>(static_cast<std::int64_t>(n), (c + 1) * chunk);
+  in_stretches(n, threads_for(n, host), [&](std::size_t begin, std::size_t end) {
     if (order == nullptr) {
-      for (std::int64_t i = c * chunk; i < end; ++i) out[i] = convert(from[i]);
+      for (std::size_t i = begin; i < end; ++i) out[i] = convert(from[i]);
     } else {
-      for (std::int64_t i = c * chunk; i < end; ++i) out[i] = convert(from[order[i]]);
+      for (std::size_t i = begin; i < end; ++i) out[i] = convert(from[order[i]]);
     }
-  }
+  });
   host.poll();
 }
 

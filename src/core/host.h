@@ -1,9 +1,12 @@
 // What the core asks of the program around it: a way to stop long work, and a thread count.
 #pragma once
+#include <algorithm>
 #include <cstddef>
+#include <exception>
 #include <functional>
 #include <stdexcept>
-#include <string>
+#include <thread>
+#include <vector>
 
 namespace ledger {
 
@@ -13,12 +16,49 @@ using Poll = std::function<void()>;
 
 struct Host {
   int threads = 1;
+  std::size_t small = 200000;  // jobs below this are done sooner by one thread
   Poll poll = [] {};
 };
 
-// Small jobs are done sooner by one thread than two threads can be started.
 inline int threads_for(std::size_t entries, const Host& host) {
-  return entries < 200000 ? 1 : (host.threads < 1 ? 1 : host.threads);
+  return entries < host.small || host.threads < 1 ? 1 : host.threads;
+}
+
+// Calls f(0), ..., f(parts - 1), each on a thread of its own, and waits for all; what one throws
+// is thrown here. The thread sanitizer knows the standard library's threads, not OpenMP's.
+template <class F>
+void in_parallel(int parts, const F& f) {
+  if (parts == 1) return f(0);
+  std::vector<std::exception_ptr> problems(static_cast<std::size_t>(parts));
+  const auto run = [&](int part) {
+    try {
+      f(part);
+    } catch (...) {
+      problems[static_cast<std::size_t>(part)] = std::current_exception();
+    }
+  };
+#ifdef LEDGER_STANDARD_THREADS
+  std::vector<std::thread> threads;
+  for (int part = 1; part < parts; ++part) threads.emplace_back(run, part);
+  run(0);
+  for (std::thread& thread : threads) thread.join();
+#else
+#pragma omp parallel for num_threads(parts) schedule(static, 1)
+  for (int part = 0; part < parts; ++part) run(part);
+#endif
+  for (const auto& problem : problems) {
+    if (problem) std::rethrow_exception(problem);
+  }
+}
+
+// Splits 0 ... n - 1 into one stretch per thread and calls f(from, to) for each.
+template <class F>
+void in_stretches(std::size_t n, int threads, const F& f) {
+  const std::size_t stretch = (n + static_cast<std::size_t>(threads) - 1) / static_cast<std::size_t>(threads);
+  in_parallel(threads, [&](int part) {
+    const std::size_t from = std::min(n, static_cast<std::size_t>(part) * stretch);
+    f(from, std::min(n, from + stretch));
+  });
 }
 
 // A problem with the data or the question, told to the user as it stands.

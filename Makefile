@@ -1,0 +1,52 @@
+# Everything is built and installed below .build/; `make install` alone touches your own folders.
+R ?= Rscript
+BUILD := .build
+LIB := $(CURDIR)/$(BUILD)/library
+BIN ?= $(HOME)/.local/bin
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/core/*.h inst/*/* data/* exec/* man/*)
+WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
+# Tables and pictures come out the same whatever the machine is set to.
+PLAIN := LC_ALL=C.UTF-8 TZ=UTC
+
+.PHONY: demo test bench screenshots check install document clean
+.DELETE_ON_ERROR:
+
+demo: $(BUILD)/installed
+	@$(WITH) exec/rolling-ledger demo --dir demo-output
+
+test: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
+
+bench: $(BUILD)/setup-bench $(BUILD)/installed
+	@$(WITH) $(R) bench/bench.R
+
+screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/screenshots.R
+
+check: $(BUILD)/setup-check
+	@rm -rf $(BUILD)/check && mkdir -p $(BUILD)/check
+	@cd $(BUILD)/check && R CMD build --no-manual $(CURDIR) && _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual rollingledger_*.tar.gz
+
+install: $(BUILD)/setup-run
+	@mkdir -p "$(BIN)"
+	@$(R) tools/install.R "$(BIN)"
+
+# After a change of roxygen comments or exports.
+document: $(BUILD)/setup-document
+	@$(R) -e 'Rcpp::compileAttributes(".")'
+	@mkdir -p "$(LIB)" && R CMD INSTALL --no-docs --no-test-load --library="$(LIB)" . > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
+	@$(R) tools/document.R "$(LIB)"
+
+clean:
+	rm -rf $(BUILD) demo-output src/*.o src/*.so
+
+$(BUILD)/setup-%: tools/setup.R DESCRIPTION
+	@mkdir -p $(BUILD)
+	@$(R) tools/setup.R $*
+	@touch $@
+
+$(BUILD)/installed: $(SOURCES) | $(BUILD)/setup-run
+	@mkdir -p "$(LIB)"
+	@echo "Building rollingledger ..."
+	@MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-test-load --library="$(LIB)" . > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
+	@touch $@

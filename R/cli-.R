@@ -1,0 +1,129 @@
+# The command `rolling-ledger`. Tables go to standard output, messages to standard error. Exit
+# status: 0, 1 (the data or the question is wrong) or 2 (the call is wrong).
+
+cli_commands <- list(
+  demo = list(run = function(parsed) cli_demo(parsed), options = function() demo_options(), usage = "demo [options]",
+              says = "make a statement, a figure and a page from the demo ledger"),
+  statement = list(run = function(parsed) cli_statement(parsed), options = function() statement_options(), usage = "statement FILE --on COLUMN [options]",
+                   says = "group a file of dated entries by period and attributes")
+)
+
+# Runs one call; returns the exit status.
+cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  withCallingHandlers(
+    tryCatch(
+      cli_dispatch(args),
+      rollingledger_error_call = function(e) cli_failure(e, 2L),
+      rollingledger_error = function(e) cli_failure(e, 1L),
+      error = function(e) cli_failure(e, 1L)
+    ),
+    rollingledger_message = function(m) {
+      cli_say(sub("\n$", "", conditionMessage(m)))
+      rlang::cnd_muffle(m)
+    }
+  )
+}
+
+cli_dispatch <- function(args) {
+  if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
+    writeLines(cli_help())
+    return(0L)
+  }
+  if (args[1] == "--version") {
+    writeLines(paste("rolling-ledger", utils::packageVersion("rollingledger")))
+    return(0L)
+  }
+  command <- cli_commands[[args[1]]]
+  if (is.null(command)) {
+    refuse_call(c(
+      sprintf("There is no command `%s`.", args[1]), i = nearest_hint(args[1], names(cli_commands)),
+      i = sprintf("Commands: %s. See rolling-ledger --help.", listed(names(cli_commands)))
+    ))
+  }
+  if (any(args[-1] %in% c("--help", "-h"))) {
+    optparse::print_help(cli_parser(command))
+    return(0L)
+  }
+  command$run(cli_parse(command, args[-1]))
+  0L
+}
+
+cli_help <- function() {
+  says <- vapply(cli_commands, function(command) command$says, "")
+  c("Usage: rolling-ledger COMMAND [options]",
+    "",
+    "Statements from dated transactions: totals by period, running totals, pages.",
+    "",
+    "Commands:",
+    sprintf("  %-*s  %s", max(nchar(names(says))), names(says), says),
+    "",
+    "rolling-ledger COMMAND --help explains each. Tables go to standard output, messages to",
+    "standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call is wrong.")
+}
+
+cli_say <- function(...) writeLines(paste0(...), stderr())
+
+cli_failure <- function(e, status) {
+  # Without the name of the R function, which says nothing to someone who types commands.
+  lines <- if (inherits(e, "rlang_error")) strsplit(rlang::cnd_message(e), "\n")[[1]] else conditionMessage(e)
+  cli_say("rolling-ledger: ", paste(lines, collapse = "\n  "))
+  status
+}
+
+refuse_call <- function(message) refuse("call", message, call = NULL)
+
+# An option of a command: `many` marks one that may be repeated.
+cli_option <- function(flag, help, metavar, many = FALSE, default = NULL) {
+  list(flag = flag, many = many, made = optparse::make_option(flag, type = "character", default = default, help = help, metavar = metavar))
+}
+
+cli_switch <- function(flag, help) {
+  list(flag = flag, many = FALSE, made = optparse::make_option(flag, action = "store_true", default = FALSE, help = help))
+}
+
+cli_parser <- function(command) {
+  optparse::OptionParser(usage = paste("rolling-ledger", command$usage), option_list = lapply(command$options(), function(o) o$made))
+}
+
+# list(options, args); whatever optparse refuses is a wrong call.
+cli_parse <- function(command, args) {
+  options <- command$options()
+  flags <- vapply(options, function(o) o$flag, "")
+  problem <- function(e) {
+    text <- conditionMessage(e)
+    unknown <- setdiff(regmatches(text, regexpr("--[A-Za-z-]+", text)), flags)
+    refuse_call(c(sprintf("The call is not understood: %s.", trimws(sub("[.]$", "", sub("^Error in [^:]*: *", "", text)))),
+                  i = if (length(unknown) == 1) nearest_hint(unknown, flags),
+                  i = sprintf("See rolling-ledger %s --help.", sub(" .*", "", command$usage))))
+  }
+  repeated <- gather_repeated(args, flags[vapply(options, function(o) o$many, TRUE)])
+  parsed <- tryCatch(
+    optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    error = problem, warning = problem
+  )
+  for (flag in names(repeated$values)) parsed$options[[gsub("-", "_", sub("^--", "", flag))]] <- repeated$values[[flag]]
+  parsed
+}
+
+# optparse keeps only the last of a repeated option, so the values of those that may be repeated
+# are taken out beforehand: list(args, values).
+gather_repeated <- function(args, flags) {
+  values <- list()
+  rest <- character()
+  i <- 1
+  while (i <= length(args)) {
+    flag <- sub("=.*$", "", args[i])
+    if (args[i] == "--" || !flag %in% flags) {
+      rest <- c(rest, args[i])
+    } else if (grepl("=", args[i], fixed = TRUE)) {
+      values[[flag]] <- c(values[[flag]], sub("^[^=]*=", "", args[i]))
+    } else if (i == length(args)) {
+      refuse_call(sprintf("`%s` needs a value.", flag))
+    } else {
+      values[[flag]] <- c(values[[flag]], args[i + 1])
+      i <- i + 1
+    }
+    i <- i + 1
+  }
+  list(args = rest, values = values)
+}

@@ -1,0 +1,74 @@
+# Files that leave the house: the kind follows from the ending; a file is written whole or not at
+# all, and never over another one unless that is asked for.
+
+#' Write a statement to a file for loading elsewhere
+#'
+#' @param s A [statement()].
+#' @param file Text of length one: a path that ends in `.csv` or `.tsv`. Dates are written as ISO 8601,
+#'   numbers with a decimal point and no thousands separators, missing values as empty fields.
+#' @param overwrite TRUE replaces an existing file.
+#' @return `file`, invisibly.
+#' @section Errors:
+#' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, or a file
+#' that exists already.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+#' file <- tempfile(fileext = ".csv")
+#' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
+#' readLines(file)
+write_statement <- function(s, file, overwrite = FALSE) {
+  check_statement(s)
+  kind <- file_kind(file, c("csv", "tsv"))
+  table <- as.data.frame(strip_statement(s))
+  write_whole(file, overwrite, function(path) {
+    data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
+  })
+}
+
+file_kind <- function(file, kinds, call = caller_env()) {
+  if (!rlang::is_string(file)) refuse("file", "`file` must be one path.", call = call)
+  kind <- tolower(tools::file_ext(file))
+  if (!kind %in% kinds) {
+    refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
+                     i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))), file = file, call = call)
+  }
+  kind
+}
+
+check_target <- function(file, overwrite, call = caller_env()) {
+  one_flag(overwrite, "overwrite", call)
+  if (!dir.exists(dirname(file))) {
+    refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file, call = call)
+  }
+  if (file.exists(file) && !overwrite) {
+    refuse("file", c(sprintf("The file %s exists already.", file),
+                     i = "Choose another name, or say `overwrite = TRUE` (`--overwrite` on the command line)."), file = file, call = call)
+  }
+}
+
+# `write` is given a path beside the target, so that the last step is a rename.
+write_whole <- function(file, overwrite, write, call = caller_env()) {
+  check_target(file, overwrite, call)
+  beside <- tempfile("part-", dirname(file), paste0(".", tools::file_ext(file)))
+  on.exit(unlink(beside))
+  write(beside)
+  if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
+  invisible(file)
+}
+
+# A figure as a file, at the size in which it was made to be looked at.
+write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {
+  kind <- file_kind(file, c("png", "svg", "pdf"))
+  write_whole(file, overwrite, function(path) {
+    inches <- c(width, height) / 96
+    switch(kind,
+      png = grDevices::png(path, width * scale, height * scale, res = 96 * scale,
+                           type = if (capabilities("cairo")) "cairo" else getOption("bitmapType")),
+      svg = grDevices::svg(path, inches[1], inches[2]),
+      pdf = grDevices::pdf(path, inches[1], inches[2], title = figure$labels$title %||% "")
+    )
+    on.exit(grDevices::dev.off())
+    print(figure)
+  })
+}

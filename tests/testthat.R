@@ -1,0 +1,3 @@
+library(testthat)
+library(rollingledger)
+test_check("rollingledger")

@@ -1,0 +1,116 @@
+# Runs the command in this process; gives what it printed, what it said, and its status.
+command <- function(...) {
+  said <- withr::local_tempfile()
+  con <- file(said, "w")
+  sink(con, type = "message")
+  on.exit({ sink(type = "message"); close(con) })
+  out <- utils::capture.output(status <- rollingledger:::cli_main(c(...)))
+  sink(type = "message")
+  close(con)
+  on.exit()
+  list(out = out, said = readLines(said), status = status)
+}
+
+fares_csv <- c("sailed,booked,route,fare", "2026-01-30,2026-01-02,Oysterby,10.10", "2026-01-31,2026-01-31,Wickholm,20.25",
+               "2026-02-01,2026-01-20,Oysterby,-5.00", "x,2026-01-20,Oysterby,1.00", "2026-04-10,2026-04-09,Wickholm,7.00")
+
+test_that("statement prints the table on standard output and what was set aside on standard error", {
+  r <- command("statement", csv_file(fares_csv), "--on", "sailed", "--on", "booked", "--per", "month", "--by", "route",
+               "--measure", "income=total(fare)", "--measure", "trips=entries()", "--running", "income", "--since", "year")
+  expect_identical(r$status, 0L)
+  x <- suppressMessages(ledger(csv_file(fares_csv), on = c("sailed", "booked")))
+  s <- add_running(statement(x, per = "month", by = "route", income = total(fare), trips = entries()), income, since = "year")
+  expect_identical(r$out, format(s))
+  expect_identical(r$said[1:2], c("1 of 5 entries set aside:", "  row 4: unreadable date in sailed (\"x\")"))
+})
+
+test_that("every option reaches the statement", {
+  lines <- sub("2026-0([1-4])-([0-9]{2})", "\\2/0\\1/2026", fares_csv[c(1:4, 6)])
+  r <- command("statement", csv_file(lines), "--on", "s=sailed", "--per", "fiscal year", "--measure", "total(fare)", "--date-format=%d/%m/%Y",
+               "--fiscal-start", "October", "--fiscal-label", "start", "--where", "fare > 0 & route != 'None'", "--unit", "fare=EUR", "--code", "booked")
+  expect_identical(r$status, 0L)
+  expect_match(r$out, "FY2025\\* +37.35", all = FALSE)
+  expect_match(r$out, "fare_total \\(EUR\\)", all = FALSE)
+  expect_match(r$out[1], "s 30 Jan to 10 Apr 2026")
+  r <- command("statement", csv_file(fares_csv), "--on=sailed,booked", "--use", "booked", "--per=week", "--week-start=Sunday", "--span=2026-01",
+               "--partial=drop", "--as-of=2026-04-09")
+  expect_match(r$out[1], "By week, booked 2 to 31 Jan 2026, as of 9 Apr 2026")
+  expect_identical(r$status, 0L)
+})
+
+test_that("--out writes by the ending and leaves standard output alone", {
+  folder <- withr::local_tempdir()
+  for (ending in c("csv", "tsv", "html", "png", "svg", "pdf")) {
+    out <- file.path(folder, paste0("a.", ending))
+    r <- command("statement", csv_file(fares_csv), "--on", "sailed", "--per", "month", "--measure", "income=total(fare)", "--out", out, "--title", "Fares")
+    expect_identical(r$status, 0L)
+    expect_identical(r$out, character())
+    expect_identical(r$said[length(r$said)], paste("Wrote", out))
+    expect_true(file.size(out) > 100)
+  }
+  again <- c("statement", csv_file(fares_csv), "--on", "sailed", "--out", file.path(folder, "a.csv"))
+  expect_identical(command(again)$status, 2L)
+  expect_identical(command(again, "--overwrite")$status, 0L)
+  expect_identical(list.files(folder, "part"), character())
+})
+
+test_that("status 2: the call is wrong; 1: the data or the question is", {
+  file <- csv_file(fares_csv)
+  ends <- function(status, message, ...) {
+    r <- command(...)
+    expect_identical(r$status, status, info = message)
+    expect_match(paste(r$said, collapse = " "), message)
+    expect_identical(r$out, character())
+  }
+  ends(2L, "no command `statment`.*Did you mean `statement`", "statment")
+  ends(2L, "takes one FILE, not 0", "statement", "--on", "sailed")
+  ends(2L, "`--on` is missing", "statement", file)
+  ends(2L, "--pre.*Did you mean `--per`", "statement", file, "--on", "sailed", "--pre", "month")
+  ends(2L, "\"per\" requires an argument", "statement", file, "--on", "sailed", "--per")
+  ends(2L, "must end in", "statement", file, "--on", "sailed", "--out", "a.doc")
+  ends(2L, "NAME=VALUE", "statement", file, "--on", "sailed", "--unit", "EUR")
+  ends(2L, "takes no arguments", "demo", "here")
+  ends(1L, "does not exist", "statement", "nowhere.csv", "--on", "sailed")
+  ends(1L, "Did you mean `month`", "statement", file, "--on", "sailed", "--per", "mnth")
+  ends(1L, "Did you mean `fare`", "statement", file, "--on", "sailed", "--measure", "total(fair)")
+  ends(1L, "runs from 30 Jan 2026", "statement", file, "--on", "sailed", "--span", "2019")
+})
+
+test_that("help explains every command and option", {
+  expect_match(command()$out, "Usage: rolling-ledger COMMAND", all = FALSE)
+  expect_identical(command("--help")$out, command()$out)
+  help <- paste(command("statement", "--help")$out, collapse = "\n")
+  for (flag in c("--on", "--per", "--by", "--measure", "--span", "--where", "--running", "--since", "--out", "--as-of", "--fiscal-start")) {
+    expect_match(help, paste0("\t", flag), fixed = TRUE)
+  }
+  expect_match(command("demo", "--help")$out, "--dir", all = FALSE)
+  expect_match(command("--version")$out, "rolling-ledger [0-9.]+")
+})
+
+test_that("the command itself runs, in a time zone and a locale far away", {
+  script <- system.file("exec", "rolling-ledger", package = "rollingledger")
+  env <- c(paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep)), "TZ=Asia/Kolkata", "LC_ALL=de_DE.UTF-8")
+  run <- function(...) {
+    said <- withr::local_tempfile()
+    out <- suppressWarnings(system2("Rscript", c(script, shQuote(c(...))), stdout = TRUE, stderr = said, env = env))
+    list(out = out, status = attr(out, "status") %||% 0L, said = readLines(said, warn = FALSE))
+  }
+  expect_match(run("--help")$out, "Commands:", all = FALSE)
+  r <- run("statement", csv_file(fares_csv), "--on", "sailed", "--per", "month", "--measure", "income=total(fare)")
+  expect_identical(r$out[2:6], c("period    income", "2026-01*   30.35", "2026-02    -5.00", "2026-03     0.00", "2026-04*    7.00"))
+  expect_identical(run("statement", "nowhere.csv", "--on", "x")$status, 1L)
+  expect_identical(run("nothing")$status, 2L)
+})
+
+test_that("demo writes the tables, the statement, the figure and the page, and prints the statement", {
+  folder <- file.path(withr::local_tempdir(), "out")
+  r <- command("demo", "--dir", folder)
+  expect_identical(r$status, 0L)
+  expect_setequal(list.files(folder), c("report.html", "statement.csv", "tables", "trend.png"))
+  expect_length(list.files(file.path(folder, "tables")), 6)
+  expect_match(r$out[1], "By month, sailed 1 Apr 2025 to 17 Sep 2026, as of 17 Sep 2026, 1 period partial")
+  expect_match(r$said[1], "5 of 150,005 entries set aside")
+  written <- utils::read.csv(file.path(folder, "statement.csv"))
+  expect_identical(round(sum(written$income) * 100), sum(round(demo_fares$fare[demo_fares$sailed_on >= "2025-04-01"] * 100)))
+  expect_identical(command("demo", "--dir", folder)$status, 0L)  # again
+})

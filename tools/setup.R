@@ -1,0 +1,87 @@
+# Installs what is missing for a purpose, given as the argument: run, test, bench, screenshots,
+# check or document. Debian's built packages serve where we are root on Debian and they are new
+# enough; CRAN otherwise. What is there already is left alone.
+
+purpose <- commandArgs(TRUE)[1]
+needs_beyond <- list(
+  run = character(),
+  test = c("testthat", "withr", "xml2"),
+  bench = c("collapse", "dplyr"),
+  screenshots = character(),
+  check = c("testthat", "withr", "xml2"),
+  document = "roxygen2"
+)
+programs <- list(screenshots = c(chromium = "chromium"))
+if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
+
+# What the package itself imports, with the least versions it states.
+stated <- read.dcf("DESCRIPTION", c("Imports", "Suggests"))
+entries <- trimws(unlist(strsplit(gsub("\n", " ", stated[!is.na(stated)]), ",")))
+least <- ifelse(grepl(">=", entries), sub(".*>= *([0-9.-]+).*", "\\1", entries), "0")
+names(least) <- sub(" .*", "", entries)
+imports <- sub(" .*", "", trimws(unlist(strsplit(gsub("\n", " ", stated[1, "Imports"]), ","))))
+wanted <- c(imports, needs_beyond[[purpose]])
+
+enough <- function(version, package) {
+  least_version <- if (package %in% names(least)) least[[package]] else "0"
+  !is.na(version) && utils::compareVersion(version, least_version) >= 0
+}
+installed <- function(package) {
+  version <- suppressWarnings(tryCatch(as.character(utils::packageVersion(package)), error = function(e) NA))
+  enough(version, package)
+}
+say <- function(...) message("setup (", purpose, "): ", ...)
+
+run <- function(command, args) {
+  log <- tempfile()
+  status <- system2(command, args, stdout = log, stderr = log, env = "DEBIAN_FRONTEND=noninteractive")
+  if (status != 0) message(paste(utils::tail(readLines(log), 15), collapse = "\n"))
+  status == 0
+}
+on_debian <- nzchar(Sys.which("apt-get")) && identical(Sys.info()[["effective_user"]], "root")
+updated <- FALSE
+debian_install <- function(packages, why) {
+  if (!on_debian || length(packages) == 0) return(invisible())
+  if (!updated) {
+    run("apt-get", c("update", "-q"))
+    updated <<- TRUE
+  }
+  offered <- vapply(packages, function(package) {
+    policy <- suppressWarnings(system2("apt-cache", c("policy", package), stdout = TRUE, stderr = FALSE))
+    candidate <- sub(".*Candidate: *", "", grep("Candidate:", policy, value = TRUE))
+    if (length(candidate) == 0 || candidate == "(none)") NA_character_ else sub("[+-].*", "", sub("^[0-9]+:", "", candidate))
+  }, "")
+  names_in_r <- why$package
+  good <- mapply(function(version, name) is.na(name) && !is.na(version) || !is.na(name) && enough(version, name), offered, names_in_r)
+  if (!any(good)) return(invisible())
+  say("installing Debian's ", paste(packages[good], collapse = " "), " (", why$reason, ")")
+  run("apt-get", c("install", "-y", "-q", "--no-install-recommends", packages[good]))
+}
+
+missing <- wanted[!vapply(wanted, installed, TRUE)]
+if (length(missing) > 0) {
+  debian_install(paste0("r-cran-", tolower(missing)),
+                 list(package = missing, reason = paste0("packages the ", purpose, " step uses")))
+  missing <- missing[!vapply(missing, installed, TRUE)]
+}
+if (length(missing) > 0) {
+  say("installing from CRAN: ", paste(missing, collapse = ", "), " (not to be had from Debian, or too old there)")
+  library <- .libPaths()[1]
+  if (file.access(library, 2) != 0) {
+    library <- Sys.getenv("R_LIBS_USER")
+    dir.create(library, recursive = TRUE, showWarnings = FALSE)
+    .libPaths(c(library, .libPaths()))
+  }
+  repos <- getOption("repos")
+  if (is.null(repos) || any(repos == "@CRAN@")) repos <- c(CRAN = "https://cloud.r-project.org")
+  utils::install.packages(missing, lib = library, repos = repos, quiet = TRUE, Ncpus = 2)
+  missing <- missing[!vapply(missing, installed, TRUE)]
+}
+for (program in names(programs[[purpose]])) {
+  if (nzchar(Sys.which(program))) next
+  debian_install(programs[[purpose]][[program]], list(package = NA_character_, reason = paste("the program", program)))
+  if (!nzchar(Sys.which(program))) missing <- c(missing, program)
+}
+if (length(missing) > 0) {
+  stop("Could not install: ", paste(missing, collapse = ", "), ". Install these and run make again.", call. = FALSE)
+}

@@ -1,0 +1,45 @@
+# Runs all tests and prints each summary and, last, the line for the whole. The argument is the
+# build folder. The core is compiled here without R's headers, with the sanitizers on.
+build <- commandArgs(TRUE)[1]
+
+run_core <- function(name, flags, only = character()) {
+  program <- file.path(build, paste0("core-test-", name))
+  sources <- Sys.glob("tests/core/*.cpp")
+  parts <- c(sources, Sys.glob("tests/core/*.h"), Sys.glob("src/core/*.h"))
+  if (!file.exists(program) || any(file.mtime(parts) > file.mtime(program))) {
+    objects <- file.path(build, paste0("core-", name, "-", sub("cpp$", "o", basename(sources))))
+    common <- c("-std=c++17", "-O1", "-g", "-Wall", "-Wextra", "-Werror", "-Wno-unknown-pragmas", flags)
+    jobs <- lapply(seq_along(sources), function(i) parallel::mcparallel(
+      system2("g++", c(common, "-c", sources[i], "-o", objects[i]))))
+    failed <- any(unlist(parallel::mccollect(jobs)) != 0)
+    if (failed || system2("g++", c(common, objects, "-o", program)) != 0) {
+      cat("core (", name, ") did not compile\n", sep = "")
+      return(c(passed = 0, failed = 1))
+    }
+  }
+  output <- suppressWarnings(system2(program, only, stdout = TRUE, stderr = TRUE, timeout = 300))
+  status <- attr(output, "status")
+  summary <- grep("^core: [0-9]+ passed, [0-9]+ failed$", output, value = TRUE)
+  cat(sub("^core:", paste0("core (", name, "):"), output), sep = "\n")
+  counts <- if (length(summary) == 1) as.numeric(regmatches(summary, gregexpr("[0-9]+", summary))[[1]]) else c(0, 1)
+  if (!is.null(status) && counts[2] == 0) counts[2] <- 1  # a sanitizer stopped it
+  c(passed = counts[1], failed = counts[2])
+}
+
+run_r <- function() {
+  Sys.setenv(NOT_CRAN = "true")  # snapshots of printed text count too
+  library(rollingledger)
+  results <- as.data.frame(testthat::test_dir(
+    "tests/testthat", package = "rollingledger", load_package = "installed", reporter = testthat::SummaryReporter$new(max_reports = 200), stop_on_failure = FALSE
+  ))
+  counts <- c(passed = sum(results$passed), failed = sum(results$failed) + sum(results$error))
+  cat(sprintf("R: %d passed, %d failed, %d skipped\n", counts[1], counts[2], sum(results$skipped)))
+  counts
+}
+
+core <- run_core("address", c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp"))
+threads <- run_core("threads", c("-fsanitize=thread", "-DLEDGER_STANDARD_THREADS", "-pthread"), only = "threads")
+r <- run_r()
+total <- core + threads + r
+cat(sprintf("%d passed, %d failed\n", total[1], total[2]))
+quit(save = "no", status = if (total[2] == 0) 0 else 1)
