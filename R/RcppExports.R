@@ -25,28 +25,36 @@ core_periods <- function(indexes, grain, rules) {
     .Call(`_rollingledger_core_periods`, indexes, grain, rules)
 }
 
-core_order_days <- function(days, threads) {
-    .Call(`_rollingledger_core_order_days`, days, threads)
+core_survey_days <- function(days, limit) {
+    .Call(`_rollingledger_core_survey_days`, days, limit)
+}
+
+core_sort_by_day <- function(days, threads) {
+    .Call(`_rollingledger_core_sort_by_day`, days, threads)
+}
+
+core_source_rows <- function(sorter, threads) {
+    .Call(`_rollingledger_core_source_rows`, sorter, threads)
 }
 
 core_encode_text <- function(text, threads) {
     .Call(`_rollingledger_core_encode_text`, text, threads)
 }
 
-core_gather_codes <- function(codes, order, n, width, threads) {
-    .Call(`_rollingledger_core_gather_codes`, codes, order, n, width, threads)
+core_put_codes <- function(codes, sorter, width, threads) {
+    .Call(`_rollingledger_core_put_codes`, codes, sorter, width, threads)
 }
 
 core_amount_scale <- function(amounts) {
     .Call(`_rollingledger_core_amount_scale`, amounts)
 }
 
-core_gather_amounts <- function(amounts, order, n, kind, decimals, threads) {
-    .Call(`_rollingledger_core_gather_amounts`, amounts, order, n, kind, decimals, threads)
+core_put_amounts <- function(amounts, sorter, kind, decimals, threads) {
+    .Call(`_rollingledger_core_put_amounts`, amounts, sorter, kind, decimals, threads)
 }
 
-core_gather_bits <- function(bits, order, n, threads) {
-    .Call(`_rollingledger_core_gather_bits`, bits, order, n, threads)
+core_put_bits <- function(bits, sorter, threads) {
+    .Call(`_rollingledger_core_put_bits`, bits, sorter, threads)
 }
 
 core_amounts_back <- function(column) {
@@ -55,6 +63,10 @@ core_amounts_back <- function(column) {
 
 core_sum_of_sizes <- function(bits) {
     .Call(`_rollingledger_core_sum_of_sizes`, bits)
+}
+
+core_processors <- function() {
+    .Call(`_rollingledger_core_processors`)
 }
 
 core_build_cube <- function(request, keys, threads) {

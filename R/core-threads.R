@@ -3,13 +3,8 @@
 
 core_threads <- function() {
   given <- getOption("rollingledger.threads") %||% Sys.getenv("ROLLINGLEDGER_THREADS", "")
-  given <- suppressWarnings(as.integer(given))
-  threads <- if (length(given) == 1 && !is.na(given) && given > 0) given else parallel_cores()
+  if (!is.numeric(given)) given <- if (grepl("^[0-9]+$", given)) as.integer(given) else NA_integer_
+  threads <- if (length(given) == 1 && !is.na(given) && given > 0) given else core_processors()
   if (nzchar(Sys.getenv("_R_CHECK_LIMIT_CORES_", ""))) threads <- min(threads, 2L)
   as.integer(threads)
-}
-
-parallel_cores <- function() {
-  cores <- suppressWarnings(parallel::detectCores())
-  if (is.na(cores)) 1L else cores
 }

@@ -89,9 +89,10 @@ build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date
   aside <- rows_set_aside(table, on, bases, converted$unreadable, as_of)
 
   days <- bases[[1]]$days
-  days[aside$row[aside$kept_out_of == "every figure"]] <- NA_integer_
-  order <- core_order_days(days, core_threads())
-  if (length(order$order) == 0) refuse_no_entries(nrow(table), label, aside, call)
+  every <- aside$row[aside$kept_out_of == "every figure"]
+  if (length(every) > 0) days[every] <- NA_integer_
+  order <- core_sort_by_day(days, core_threads())
+  if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
   new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
 }
 
@@ -108,9 +109,9 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   })
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
-    used = length(order$order), aside = aside, left_out = left_out,
+    used = as.integer(order$used), aside = aside, left_out = left_out,
     bases = stats::setNames(c(list(first_basis), other), names(on)),
-    columns = columns[setdiff(plain, left_out)], order = order$order,
+    columns = columns[setdiff(plain, left_out)], rows = core_source_rows(order$sorter, core_threads()),
     grouped = new.env(parent = emptyenv())
   ), class = "ledger")
   stopifnot(x$read == x$used + sum(aside$kept_out_of == "every figure"))
@@ -163,8 +164,8 @@ read_bases <- function(table, on, date_format, time_zone, call) {
 read_as_of <- function(as_of, days, call) {
   if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
   today <- as.integer(Sys.Date())
-  known <- days[!is.na(days) & days <= today]
-  if (length(known) > 0) max(known) else today
+  newest <- core_survey_days(days, today)$newest_by_limit
+  if (is.na(newest)) today else newest
 }
 
 # A day given as a Date or as ISO text.

@@ -5,7 +5,7 @@
 #   day                     days since 1970-01-01
 # Each is list(kind, data, ...); text is touched here and never again.
 
-# Encodes one column of the source; `order` is what core_order_days() gave.
+# Encodes one column of the source; `order` is what core_sort_by_day() gave.
 encode_column <- function(values, order) {
   if (inherits(values, "integer64")) return(encode_integer64(values, order))
   if (inherits(values, "Date")) return(day_column(whole_days(values), order))
@@ -18,8 +18,6 @@ encode_column <- function(values, order) {
   NULL  # lists and the like: named in ledger$left_out and refused where they are used
 }
 
-entry_order <- function(order) if (order$as_it_stands) NULL else order$order
-
 text_column <- function(values, order) {
   encoded <- core_encode_text(values, core_threads())
   members <- enc2utf8(encoded$members)
@@ -29,8 +27,8 @@ text_column <- function(values, order) {
     codes <- (match(first, unique(first)) - 1L)[codes + 1L]
     members <- unique(members)
   }
-  if (length(order$order) < length(codes)) {  # members of rows set aside are no members
-    held <- sort(unique(codes[order$order + 1L]))
+  if (order$used < length(codes)) {  # members of rows set aside are no members
+    held <- sort(unique(codes[core_source_rows(order$sorter, core_threads())]))
     codes <- match(codes, held) - 1L
     members <- members[held + 1L]
   }
@@ -54,26 +52,26 @@ code_column <- function(codes, members, order) {
 
 packed_codes <- function(codes, members, order) {
   width <- if (length(members) <= 256) 1L else if (length(members) <= 65536) 2L else 4L
-  data <- core_gather_codes(codes, entry_order(order), length(order$order), width, core_threads())
+  data <- core_put_codes(codes, order$sorter, width, core_threads())
   list(kind = paste0("code", 8L * width), data = data, members = members)
 }
 
 day_column <- function(days, order) {
   list(kind = "day", has_missing = anyNA(days), decimals = 0L,
-       data = core_gather_codes(days, entry_order(order), length(order$order), 4L, core_threads()))
+       data = core_put_codes(days, order$sorter, 4L, core_threads()))
 }
 
 amount_column <- function(values, order) {
   scale <- core_amount_scale(values)
   kind <- if (!scale$exact) "real" else if (scale$fits32) "exact32" else "exact64"
   list(kind = kind, decimals = scale$decimals, has_missing = scale$has_missing, sum_of_sizes = scale$sum_of_sizes,
-       data = core_gather_amounts(values, entry_order(order), length(order$order), kind, scale$decimals, core_threads()))
+       data = core_put_amounts(values, order$sorter, kind, scale$decimals, core_threads()))
 }
 
 encode_integer64 <- function(values, order) {
   bits <- as.double(unclass(values))
   list(kind = "exact64", decimals = 0L, has_missing = TRUE, sum_of_sizes = core_sum_of_sizes(bits),
-       data = core_gather_bits(bits, entry_order(order), length(order$order), core_threads()))
+       data = core_put_bits(bits, order$sorter, core_threads()))
 }
 
 is_code_column <- function(column) startsWith(column$kind, "code")
@@ -84,7 +82,7 @@ grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
   values <- if (column$kind == "day") as_date(column$data) else core_amounts_back(column)
   members <- sort(unique(values))
-  standing <- list(order = seq_along(values), as_it_stands = TRUE)
+  standing <- core_sort_by_day(integer(length(values)), core_threads())  # the entries are in order already
   code_column(match(values, members) - 1L, members, standing)
 }
 

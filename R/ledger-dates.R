@@ -30,7 +30,7 @@ kind_text <- function(values) {
   else if (is.list(values)) "lists" else paste("values of class", class(values)[[1]])
 }
 
-whole_days <- function(dates) core_whole_days(as.double(unclass(dates)))
+whole_days <- function(dates) core_whole_days(unclass(dates))
 
 # The day of an instant depends on where one stands, so the zone must be known.
 days_of_times <- function(times, name, time_zone, call) {

@@ -57,8 +57,9 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
   days <- bases[[k]]$days
   column <- on[[k]]
   unreadable <- bases[[k]]$unreadable
-  absent <- if (anyNA(days)) setdiff(which(is.na(days)), unreadable) else integer()
-  late <- which(days > as_of)
+  survey <- core_survey_days(days, as_of)
+  absent <- if (survey$missing > 0) setdiff(which(is.na(days)), unreadable) else integer()
+  late <- if (!is.na(survey$newest) && survey$newest > as_of) which(days > as_of) else integer()
   rbind(
     aside_rows(absent, "no date", column, rep(NA_character_, length(absent))),
     aside_rows(unreadable, "unreadable date", column, bases[[k]]$text),

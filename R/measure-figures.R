@@ -1,31 +1,34 @@
 # From measure trees to the figures a cube must hold (slots), and back to values.
 
 # The slots that measures need; the first counts the entries that pass the statement's `where`.
-measure_slots <- function(trees) {
+measure_slots <- function(trees, x) {
   slots <- list(list(what = "count", column = NULL, where = NULL))
-  for (tree in trees) slots <- c(slots, tree_slots(tree))
+  for (tree in trees) slots <- c(slots, tree_slots(tree, x))
   slots[!duplicated(lapply(slots, slot_key))]
 }
 
-tree_slots <- function(tree) {
-  if (tree$node == "arithmetic") return(do.call(c, lapply(tree$args, tree_slots)))
+tree_slots <- function(tree, x) {
+  if (tree$node == "arithmetic") return(do.call(c, lapply(tree$args, tree_slots, x = x)))
   if (tree$node != "measure") return(list())
-  slot <- function(what) list(what = what, column = if (what != "count") tree$column, where = tree$where)
-  switch(tree$fun,
-    entries = list(slot("count")),
-    # `present` counts the entries that have an amount; the rest are reported, not guessed.
-    total = ,
-    average = list(slot("sum"), slot("present"), slot("count"))
-  )
+  lapply(figures_of[[tree$fun]], function(what) tree_slot(tree, what, x))
+}
+
+# What the cube must hold for each measure. `present` counts the entries that have an amount, which
+# are simply the entries where none is missing.
+figures_of <- list(entries = "count", total = "sum", average = c("sum", "present"))
+
+tree_slot <- function(tree, what, x) {
+  if (what == "present" && !ledger_column(x, tree$column)$has_missing) what <- "count"
+  list(what = what, column = if (what != "count") tree$column, where = tree$where)
 }
 
 slot_key <- function(slot) rlang::hash(unname(slot[c("what", "column", "where")]))
 
 # Value of a tree, given a function from slot to numbers.
-tree_values <- function(tree, figures) {
+tree_values <- function(tree, x, figures) {
   if (tree$node == "number") return(tree$value)
-  if (tree$node == "arithmetic") return(arithmetic_values(tree$op, lapply(tree$args, tree_values, figures = figures)))
-  figure <- function(what) figures(list(what = what, column = if (what != "count") tree$column, where = tree$where))
+  if (tree$node == "arithmetic") return(arithmetic_values(tree$op, lapply(tree$args, tree_values, x = x, figures = figures)))
+  figure <- function(what) figures(tree_slot(tree, what, x))
   switch(tree$fun,
     entries = figure("count"),
     total = figure("sum"),
@@ -72,6 +75,13 @@ tree_unit <- function(tree, x) {
 }
 
 unit_of <- function(x, column) if (column %in% names(x$units)) x$units[[column]]
+
+# The calls of measure functions in trees.
+measure_leaves <- function(trees) {
+  do.call(c, lapply(unname(trees), function(tree) {
+    switch(tree$node, measure = list(tree), arithmetic = measure_leaves(tree$args), list())
+  }))
+}
 
 # A measure whose figures over the parts of a whole add up to the figure of the whole.
 is_additive <- function(tree) tree$node == "measure" && tree$fun %in% c("total", "entries")

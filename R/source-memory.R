@@ -20,15 +20,10 @@ cube_request <- function(x, on, where, slots) {
     days = if (is.null(basis$offsets)) basis$data$data,
     conditions = lapply(conditions, condition_steps, x = x), where = condition_number(where),
     slots = lapply(slots, function(slot) {
-      list(what = core_what(slot, x), condition = condition_number(slot$where),
+      list(what = slot$what, condition = condition_number(slot$where),
            column = if (!is.null(slot$column)) x$columns[[slot$column]])
     })
   )
-}
-
-# Where no amount is missing, entries that have one are simply entries.
-core_what <- function(slot, x) {
-  if (slot$what == "present" && !x$columns[[slot$column]]$has_missing) "count" else slot$what
 }
 
 # Figures of one slot over windows (group numbers from 0, first and last days).

@@ -154,7 +154,7 @@ check_span_holds_entries <- function(plan, call = caller_env()) {
 new_statement <- function(plan, rows) {
   cube <- plan_cube(plan)
   windows <- new_windows(rows$group, rows$from, rows$to)
-  values <- lapply(plan$measures, window_values, cube = cube, windows = windows)
+  values <- lapply(plan$measures, window_values, x = plan$x, cube = cube, windows = windows)
   attributes <- cube_group_values(cube, rows$group)
   columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) {
     measure_column(plan, name, kind = "measure")
@@ -180,22 +180,21 @@ measure_column <- function(plan, measure, kind, ...) {
 plan_cube <- function(plan) {
   kept <- plan$cube$made
   if (is.null(kept) || core_cube_is_gone(kept$pointer)) {
-    plan$cube$made <- memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures))
+    plan$cube$made <- memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures, plan$x))
   }
   plan$cube$made
 }
 
 # Amounts that are missing are left out of a measure, and said.
 missing_notes <- function(plan) {
-  slots <- measure_slots(plan$measures)
-  present <- Filter(function(slot) slot$what == "present" && plan$x$columns[[slot$column]]$has_missing, slots)
-  unlist(lapply(present, function(slot) {
-    request <- cube_request(plan$x, plan$on, plan$where, list(
-      slot, list(what = "count", column = NULL, where = slot$where)))
-    held <- core_control_figures(request, plan$span$from, plan$span$to)
-    if (held[2] > held[1]) {
-      sprintf("%s without a %s %s left out of it.", count_text(held[2] - held[1], "entry", "entries"), slot$column,
-              if (held[2] - held[1] == 1) "is" else "are")
-    }
+  measured <- unique(lapply(measure_leaves(plan$measures), function(leaf) leaf[c("column", "where")]))
+  unlist(lapply(measured, function(leaf) {
+    if (is.null(leaf$column) || !plan$x$columns[[leaf$column]]$has_missing) return(NULL)
+    slots <- lapply(c("count", "present"), function(what) list(what = what, column = leaf$column, where = leaf$where))
+    held <- core_control_figures(cube_request(plan$x, plan$on, plan$where, slots), plan$span$from, plan$span$to)
+    absent <- held[1] - held[2]
+    if (absent == 0) return(NULL)
+    sprintf("%s without a %s %s left out of it.", count_text(absent, "entry", "entries"), leaf$column,
+            if (absent == 1) "is" else "are")
   }))
 }

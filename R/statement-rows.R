@@ -44,7 +44,7 @@ statement_groups <- function(plan) {
   if (plan$list_all) {
     listed <- every
     if (length(plan$by) > 1) {
-      whole <- memory_cube(plan$x, plan$on, plan$by, NULL, measure_slots(list()))
+      whole <- memory_cube(plan$x, plan$on, plan$by, NULL, measure_slots(list(), plan$x))
       span <- plan$x$bases[[plan$on]]
       listed <- every[group_entries(whole, every, span$first, span$last) > 0]
     }

@@ -35,7 +35,7 @@ add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal 
   plan <- attr(s, "plan")
   rows <- current_rows(s)
   windows <- running_windows(rows, since, plan$x$calendar, plan$span$from)
-  values <- window_values(plan$measures[[m]], plan_cube(plan), windows)
+  values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
   add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
 }
 

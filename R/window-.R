@@ -21,7 +21,7 @@ running_windows <- function(rows, since, calendar, start) {
 }
 
 # Values of a measure over windows.
-window_values <- function(tree, cube, windows) {
+window_values <- function(tree, x, cube, windows) {
   n <- length(windows$group)
   known <- list()
   figures <- function(slot) {
@@ -29,5 +29,5 @@ window_values <- function(tree, cube, windows) {
     if (is.null(known[[key]])) known[[key]] <<- cube_figures(cube, slot, windows)
     known[[key]]
   }
-  rep_len(as.double(tree_values(tree, figures)), n)
+  rep_len(as.double(tree_values(tree, x, figures)), n)
 }

@@ -22,12 +22,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_whole_days
-IntegerVector core_whole_days(NumericVector days);
+IntegerVector core_whole_days(SEXP days);
 RcppExport SEXP _rollingledger_core_whole_days(SEXP daysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type days(daysSEXP);
     rcpp_result_gen = Rcpp::wrap(core_whole_days(days));
     return rcpp_result_gen;
 END_RCPP
@@ -82,15 +82,39 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_order_days
-List core_order_days(IntegerVector days, int threads);
-RcppExport SEXP _rollingledger_core_order_days(SEXP daysSEXP, SEXP threadsSEXP) {
+// core_survey_days
+List core_survey_days(IntegerVector days, int limit);
+RcppExport SEXP _rollingledger_core_survey_days(SEXP daysSEXP, SEXP limitSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type limit(limitSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_days(days, limit));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_sort_by_day
+List core_sort_by_day(IntegerVector days, int threads);
+RcppExport SEXP _rollingledger_core_sort_by_day(SEXP daysSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< IntegerVector >::type days(daysSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_order_days(days, threads));
+    rcpp_result_gen = Rcpp::wrap(core_sort_by_day(days, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_source_rows
+IntegerVector core_source_rows(SEXP sorter, int threads);
+RcppExport SEXP _rollingledger_core_source_rows(SEXP sorterSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type sorter(sorterSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_source_rows(sorter, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -106,18 +130,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_gather_codes
-RObject core_gather_codes(IntegerVector codes, RObject order, double n, int width, int threads);
-RcppExport SEXP _rollingledger_core_gather_codes(SEXP codesSEXP, SEXP orderSEXP, SEXP nSEXP, SEXP widthSEXP, SEXP threadsSEXP) {
+// core_put_codes
+RObject core_put_codes(IntegerVector codes, SEXP sorter, int width, int threads);
+RcppExport SEXP _rollingledger_core_put_codes(SEXP codesSEXP, SEXP sorterSEXP, SEXP widthSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< IntegerVector >::type codes(codesSEXP);
-    Rcpp::traits::input_parameter< RObject >::type order(orderSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type sorter(sorterSEXP);
     Rcpp::traits::input_parameter< int >::type width(widthSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_gather_codes(codes, order, n, width, threads));
+    rcpp_result_gen = Rcpp::wrap(core_put_codes(codes, sorter, width, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -132,33 +155,31 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_gather_amounts
-RObject core_gather_amounts(NumericVector amounts, RObject order, double n, std::string kind, int decimals, int threads);
-RcppExport SEXP _rollingledger_core_gather_amounts(SEXP amountsSEXP, SEXP orderSEXP, SEXP nSEXP, SEXP kindSEXP, SEXP decimalsSEXP, SEXP threadsSEXP) {
+// core_put_amounts
+RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, int decimals, int threads);
+RcppExport SEXP _rollingledger_core_put_amounts(SEXP amountsSEXP, SEXP sorterSEXP, SEXP kindSEXP, SEXP decimalsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< NumericVector >::type amounts(amountsSEXP);
-    Rcpp::traits::input_parameter< RObject >::type order(orderSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type sorter(sorterSEXP);
     Rcpp::traits::input_parameter< std::string >::type kind(kindSEXP);
     Rcpp::traits::input_parameter< int >::type decimals(decimalsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_gather_amounts(amounts, order, n, kind, decimals, threads));
+    rcpp_result_gen = Rcpp::wrap(core_put_amounts(amounts, sorter, kind, decimals, threads));
     return rcpp_result_gen;
 END_RCPP
 }
-// core_gather_bits
-NumericVector core_gather_bits(NumericVector bits, RObject order, double n, int threads);
-RcppExport SEXP _rollingledger_core_gather_bits(SEXP bitsSEXP, SEXP orderSEXP, SEXP nSEXP, SEXP threadsSEXP) {
+// core_put_bits
+NumericVector core_put_bits(NumericVector bits, SEXP sorter, int threads);
+RcppExport SEXP _rollingledger_core_put_bits(SEXP bitsSEXP, SEXP sorterSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< NumericVector >::type bits(bitsSEXP);
-    Rcpp::traits::input_parameter< RObject >::type order(orderSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type sorter(sorterSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_gather_bits(bits, order, n, threads));
+    rcpp_result_gen = Rcpp::wrap(core_put_bits(bits, sorter, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -181,6 +202,16 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< NumericVector >::type bits(bitsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_sum_of_sizes(bits));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_processors
+int core_processors();
+RcppExport SEXP _rollingledger_core_processors() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_processors());
     return rcpp_result_gen;
 END_RCPP
 }
@@ -281,14 +312,17 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_dates_of", (DL_FUNC) &_rollingledger_core_dates_of, 1},
     {"_rollingledger_core_period_indexes", (DL_FUNC) &_rollingledger_core_period_indexes, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
-    {"_rollingledger_core_order_days", (DL_FUNC) &_rollingledger_core_order_days, 2},
+    {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
+    {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},
+    {"_rollingledger_core_source_rows", (DL_FUNC) &_rollingledger_core_source_rows, 2},
     {"_rollingledger_core_encode_text", (DL_FUNC) &_rollingledger_core_encode_text, 2},
-    {"_rollingledger_core_gather_codes", (DL_FUNC) &_rollingledger_core_gather_codes, 5},
+    {"_rollingledger_core_put_codes", (DL_FUNC) &_rollingledger_core_put_codes, 4},
     {"_rollingledger_core_amount_scale", (DL_FUNC) &_rollingledger_core_amount_scale, 1},
-    {"_rollingledger_core_gather_amounts", (DL_FUNC) &_rollingledger_core_gather_amounts, 6},
-    {"_rollingledger_core_gather_bits", (DL_FUNC) &_rollingledger_core_gather_bits, 4},
+    {"_rollingledger_core_put_amounts", (DL_FUNC) &_rollingledger_core_put_amounts, 5},
+    {"_rollingledger_core_put_bits", (DL_FUNC) &_rollingledger_core_put_bits, 3},
     {"_rollingledger_core_amounts_back", (DL_FUNC) &_rollingledger_core_amounts_back, 1},
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
+    {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
     {"_rollingledger_core_build_cube", (DL_FUNC) &_rollingledger_core_build_cube, 3},
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 3},

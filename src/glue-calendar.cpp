@@ -27,9 +27,11 @@ IntegerVector core_iso_days(CharacterVector text) {
 }
 
 // [[Rcpp::export]]
-IntegerVector core_whole_days(NumericVector days) {
-  IntegerVector out(no_init(days.size()));
-  ledger::whole_days(REAL(days), static_cast<std::size_t>(days.size()), INTEGER(out));
+IntegerVector core_whole_days(SEXP days) {
+  const auto n = static_cast<std::size_t>(Rf_xlength(days));
+  IntegerVector out(no_init(static_cast<R_xlen_t>(n)));
+  if (TYPEOF(days) == INTSXP) ledger::whole_days(INTEGER(days), n, INTEGER(out));
+  else ledger::whole_days(REAL(days), n, INTEGER(out));
   return out;
 }
 

@@ -29,14 +29,44 @@ ledger::Column column_view(const List& column) {
 
 }  // namespace glue
 
+namespace {
+
+// Holds on to the days, which the sorter reads.
+struct KeptSorter {
+  IntegerVector days;
+  ledger::DaySorter sorter;
+  KeptSorter(IntegerVector d, const ledger::Host& host)
+      : days(d), sorter(INTEGER(d), static_cast<std::size_t>(d.size()), host) {}
+};
+
+const ledger::DaySorter& sorter_view(SEXP sorter) { return XPtr<KeptSorter>(sorter)->sorter; }
+
+}  // namespace
+
 // [[Rcpp::export]]
-List core_order_days(IntegerVector days, int threads) {
-  const ledger::DayOrder result =
-      ledger::order_by_day(INTEGER(days), static_cast<std::size_t>(days.size()), glue::host(threads));
-  return List::create(_["first"] = result.first,
-                      _["order"] = IntegerVector(result.order.begin(), result.order.end()),
-                      _["offsets"] = IntegerVector(result.offsets.begin(), result.offsets.end()),
-                      _["as_it_stands"] = result.as_it_stands);
+List core_survey_days(IntegerVector days, int limit) {
+  const ledger::DaySurvey survey = ledger::survey_days(INTEGER(days), static_cast<std::size_t>(days.size()), limit);
+  return List::create(_["oldest"] = survey.oldest, _["newest"] = survey.newest,
+                      _["newest_by_limit"] = survey.newest_by_limit, _["missing"] = static_cast<double>(survey.missing));
+}
+
+// [[Rcpp::export]]
+List core_sort_by_day(IntegerVector days, int threads) {
+  auto kept = std::make_unique<KeptSorter>(days, glue::host(threads));
+  const ledger::DaySorter& sorter = kept->sorter;
+  const List facts = List::create(
+      _["first"] = sorter.first(), _["offsets"] = IntegerVector(sorter.offsets().begin(), sorter.offsets().end()),
+      _["used"] = static_cast<double>(sorter.used()), _["sorter"] = XPtr<KeptSorter>(kept.release(), true));
+  return facts;
+}
+
+// Positions, from 1, of the ledger's entries in their source.
+// [[Rcpp::export]]
+IntegerVector core_source_rows(SEXP sorter, int threads) {
+  const ledger::DaySorter& by = sorter_view(sorter);
+  IntegerVector out(no_init(static_cast<R_xlen_t>(by.used())));
+  by.put(INTEGER(out), [](std::size_t i) { return static_cast<std::int32_t>(i) + 1; }, glue::host(threads));
+  return out;
 }
 
 // [[Rcpp::export]]
@@ -53,21 +83,22 @@ List core_encode_text(CharacterVector text, int threads) {
 }
 
 // [[Rcpp::export]]
-RObject core_gather_codes(IntegerVector codes, RObject order, double n, int width, int threads) {
-  const std::int32_t* by = glue::order_or_null(order);
-  const auto count = static_cast<std::size_t>(n);
+RObject core_put_codes(IntegerVector codes, SEXP sorter, int width, int threads) {
+  const ledger::DaySorter& by = sorter_view(sorter);
+  const auto count = static_cast<R_xlen_t>(by.used());
   const ledger::Host host = glue::host(threads);
+  const std::int32_t* from = INTEGER(codes);
   if (width == 4) {
-    IntegerVector out(no_init(static_cast<R_xlen_t>(count)));
-    ledger::gather(INTEGER(codes), by, count, INTEGER(out), [](int v) { return v; }, host);
+    IntegerVector out(no_init(count));
+    by.put(INTEGER(out), [from](std::size_t i) { return from[i]; }, host);
     return out;
   }
-  RawVector out(static_cast<R_xlen_t>(count) * width);
+  RawVector out(no_init(count * width));
   if (width == 1) {
-    ledger::gather(INTEGER(codes), by, count, RAW(out), [](int v) { return static_cast<std::uint8_t>(v); }, host);
+    by.put(RAW(out), [from](std::size_t i) { return static_cast<std::uint8_t>(from[i]); }, host);
   } else {
-    ledger::gather(INTEGER(codes), by, count, reinterpret_cast<std::uint16_t*>(RAW(out)),
-                   [](int v) { return static_cast<std::uint16_t>(v); }, host);
+    by.put(reinterpret_cast<std::uint16_t*>(RAW(out)),
+           [from](std::size_t i) { return static_cast<std::uint16_t>(from[i]); }, host);
   }
   return out;
 }
@@ -78,36 +109,37 @@ List core_amount_scale(NumericVector amounts) {
       ledger::amount_scale(REAL(amounts), static_cast<std::size_t>(amounts.size()));
   return List::create(_["exact"] = scale.exact, _["decimals"] = scale.decimals,
                       _["fits32"] = scale.fits32, _["has_missing"] = scale.has_missing,
-                      _["sum_of_sizes"] = scale.sum_of_sizes);
+                      _["has_infinite"] = scale.has_infinite, _["sum_of_sizes"] = scale.sum_of_sizes);
 }
 
 // [[Rcpp::export]]
-RObject core_gather_amounts(NumericVector amounts, RObject order, double n, std::string kind,
-                            int decimals, int threads) {
-  const std::int32_t* by = glue::order_or_null(order);
-  const auto count = static_cast<std::size_t>(n);
+RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, int decimals, int threads) {
+  const ledger::DaySorter& by = sorter_view(sorter);
+  const auto count = static_cast<R_xlen_t>(by.used());
   const ledger::Host host = glue::host(threads);
   const double power = ledger::power_of_ten(decimals);
+  const double* from = REAL(amounts);
   if (kind == "exact32") {
-    IntegerVector out(no_init(static_cast<R_xlen_t>(count)));
-    ledger::gather(REAL(amounts), by, count, INTEGER(out), ledger::ScaleTo32{power}, host);
+    IntegerVector out(no_init(count));
+    by.put(INTEGER(out), [=](std::size_t i) { return ledger::scaled32(from[i], power); }, host);
     return out;
   }
-  NumericVector out(no_init(static_cast<R_xlen_t>(count)));
+  NumericVector out(no_init(count));
   if (kind == "exact64") {
-    ledger::gather(REAL(amounts), by, count, glue::bits64(out), ledger::ScaleTo64{power}, host);
+    by.put(glue::bits64(out), [=](std::size_t i) { return ledger::scaled64(from[i], power); }, host);
   } else {
-    ledger::gather(REAL(amounts), by, count, REAL(out), [](double v) { return v; }, host);
+    by.put(REAL(out), [from](std::size_t i) { return from[i]; }, host);
   }
   return out;
 }
 
-// Also for whole numbers of 64 bits that arrive in the bits of doubles.
+// For whole numbers of 64 bits that arrive in the bits of doubles.
 // [[Rcpp::export]]
-NumericVector core_gather_bits(NumericVector bits, RObject order, double n, int threads) {
-  NumericVector out(no_init(static_cast<R_xlen_t>(n)));
-  ledger::gather(glue::bits64(bits), glue::order_or_null(order), static_cast<std::size_t>(n),
-                 glue::bits64(out), [](std::int64_t v) { return v; }, glue::host(threads));
+NumericVector core_put_bits(NumericVector bits, SEXP sorter, int threads) {
+  const ledger::DaySorter& by = sorter_view(sorter);
+  NumericVector out(no_init(static_cast<R_xlen_t>(by.used())));
+  const std::int64_t* from = glue::bits64(bits);
+  by.put(glue::bits64(out), [from](std::size_t i) { return from[i]; }, glue::host(threads));
   return out;
 }
 
@@ -123,4 +155,13 @@ NumericVector core_amounts_back(List column) {
 // [[Rcpp::export]]
 double core_sum_of_sizes(NumericVector bits) {
   return ledger::sum_of_sizes(glue::bits64(bits), static_cast<std::size_t>(bits.size()));
+}
+
+// [[Rcpp::export]]
+int core_processors() {
+#ifdef _OPENMP
+  return omp_get_num_procs();
+#else
+  return 1;
+#endif
 }

@@ -1,6 +1,9 @@
 // Shared by the glue: the host's thread count and interrupts, and views of R's vectors.
 #pragma once
 #include <Rcpp.h>
+#ifdef _OPENMP
+#include <omp.h>
+#endif
 
 #include "core/column.h"
 #include "core/host.h"
@@ -16,10 +19,6 @@ inline ledger::Host host(int threads) {
 
 // 64-bit whole numbers travel in the bits of R's doubles, as R has no such type.
 inline std::int64_t* bits64(Rcpp::NumericVector& x) { return reinterpret_cast<std::int64_t*>(REAL(x)); }
-
-inline const std::int32_t* order_or_null(const Rcpp::RObject& order) {
-  return order.isNULL() ? nullptr : INTEGER(order);
-}
 
 // A column as kept by a ledger: list(kind, data, decimals, has_missing, ...).
 ledger::Column column_view(const Rcpp::List& column);

@@ -53,12 +53,12 @@ class BlockReader {
     std::uint16_t* base = chosen_.back().data();
     std::size_t kept = 0;
     all_ = request_.where < 0 && request_.days == nullptr;
-    if (request_.where >= 0) {
-      request_.conditions[static_cast<std::size_t>(request_.where)].answer(at, n, answers_.data(), scratch_);
-    } else {
-      std::fill(answers_.begin(), answers_.begin() + static_cast<std::ptrdiff_t>(n), kTrue);
-    }
     if (!all_) {
+      if (request_.where >= 0) {
+        request_.conditions[static_cast<std::size_t>(request_.where)].answer(at, n, answers_.data(), scratch_);
+      } else {
+        std::fill(answers_.begin(), answers_.begin() + static_cast<std::ptrdiff_t>(n), kTrue);
+      }
       for (std::size_t i = 0; i < n; ++i) {
         base[kept] = static_cast<std::uint16_t>(i);
         kept += answers_[i] == kTrue && (request_.days == nullptr || request_.days[at + i] != kNoDay);
@@ -85,11 +85,13 @@ class BlockReader {
   // Calls f for each entry of the block that passes `where`.
   template <class F>
   void for_base(F&& f) const {
+    // Bounds are copied first: what f writes could else be taken for them.
+    const std::size_t n = all_ ? n_ : counts_.back();
+    const std::uint16_t* base = chosen_.back().data();
     if (all_) {
-      for (std::size_t i = 0; i < n_; ++i) f(i);
+      for (std::size_t i = 0; i < n; ++i) f(i);
     } else {
-      const std::uint16_t* base = chosen_.back().data();
-      for (std::size_t k = 0; k < counts_.back(); ++k) f(base[k]);
+      for (std::size_t k = 0; k < n; ++k) f(base[k]);
     }
   }
 
@@ -98,7 +100,9 @@ class BlockReader {
   void for_slot(const Slot& slot, F&& f) const {
     if (slot.condition < 0) return for_base(f);
     const auto c = static_cast<std::size_t>(slot.condition);
-    for (std::size_t k = 0; k < counts_[c]; ++k) f(chosen_[c][k]);
+    const std::uint16_t* chosen = chosen_[c].data();
+    const std::size_t n = counts_[c];
+    for (std::size_t k = 0; k < n; ++k) f(chosen[k]);
   }
 
  private:
@@ -139,6 +143,23 @@ void add_block(const BlockReader& block, const Slot& slot, std::size_t at, Cell 
       block.for_slot(slot, [&](std::size_t i) { whole[cell(i)] += static_cast<std::int64_t>(v[i]); });
     }
   });
+}
+
+// A count and a sum over the same entries in one go, the commonest pair by far; false where the
+// slots are not such a pair.
+inline bool add_pair(const BlockReader& block, const Slot& count, const Slot& sum, std::size_t at,
+                     const std::int32_t* cell, std::int64_t* counts, std::int64_t* sums) {
+  if (count.what != What::count || sum.what != What::sum || count.condition != sum.condition ||
+      sum.column.kind != Kind::exact32 || sum.column.has_missing) {
+    return false;
+  }
+  const std::int32_t* v = static_cast<const std::int32_t*>(sum.column.data) + at;
+  block.for_slot(sum, [=](std::size_t i) {
+    const std::int32_t c = cell[i];
+    ++counts[c];
+    sums[c] += v[i];
+  });
+  return true;
 }
 
 inline bool is_real(const Slot& slot) {
@@ -241,7 +262,11 @@ class DenseCube : public Cube {
         while (static_cast<std::size_t>(offsets[day + 1]) <= at + i) ++day;
         const std::size_t run = std::min(n, static_cast<std::size_t>(offsets[day + 1]) - at);
         const auto row = static_cast<std::int32_t>((day + 1) * groups_);
-        for (; i < run; ++i) cells[i] = row + block.group[i];
+        const std::int32_t* group = block.group.data();
+        std::int32_t* cell = cells.data();
+#pragma omp simd
+        for (std::size_t k = i; k < run; ++k) cell[k] = row + group[k];
+        i = run;
       }
       add(block, request, at, cells);
     }
@@ -266,6 +291,11 @@ class DenseCube : public Cube {
            const std::vector<std::int32_t>& cells) {
     const std::int32_t* cell = cells.data();
     for (std::size_t s = 0; s < request.slots.size(); ++s) {
+      if (s + 1 < request.slots.size() && add_pair(block, request.slots[s], request.slots[s + 1], at, cell,
+                                                   whole_[s].data(), whole_[s + 1].data())) {
+        ++s;
+        continue;
+      }
       add_block(block, request.slots[s], at, [cell](std::size_t i) { return cell[i]; },
                 whole_[s].data(), real_[s].data());
     }

@@ -88,8 +88,17 @@ inline Day day_from_iso(const char* text, int length) {
 // Days given as numbers, a part of a day falling away; missing, or outside years 1 to 9999: kNoDay.
 inline void whole_days(const double* numbers, std::size_t n, Day* out) {
   for (std::size_t i = 0; i < n; ++i) {
-    const double day = std::floor(numbers[i]);
-    out[i] = day >= kFirstDay && day <= kLastDay ? static_cast<Day>(day) : kNoDay;
+    const double v = numbers[i];
+    // Truncation and one step down where that went up: floor() itself is a call.
+    const bool known = v >= kFirstDay && v < kLastDay + 1.0;
+    const auto whole = static_cast<Day>(known ? v : 0.0);
+    out[i] = known ? whole - (static_cast<double>(whole) > v ? 1 : 0) : kNoDay;
+  }
+}
+
+inline void whole_days(const std::int32_t* numbers, std::size_t n, Day* out) {
+  for (std::size_t i = 0; i < n; ++i) {
+    out[i] = numbers[i] >= kFirstDay && numbers[i] <= kLastDay ? numbers[i] : kNoDay;
   }
 }
 

@@ -112,6 +112,7 @@ struct AmountScale {
   int decimals = 0;        // 0 to 4, when exact
   bool fits32 = true;      // scaled values fit 32 bits
   bool has_missing = false;
+  bool has_infinite = false;
   double sum_of_sizes = 0; // of the scaled values; a bound for every sum over any entries
 };
 
@@ -149,6 +150,7 @@ inline AmountScale amount_scale(const double* values, std::size_t n) {
     }
     scale.sum_of_sizes += size;
   }
+  scale.has_infinite = std::isinf(largest);
   // Values seen before the last step up must still be small enough at the final scale.
   if (largest * power >= kWholeLimit) scale.exact = false;
   if (!scale.exact) scale.decimals = 0;
@@ -157,34 +159,13 @@ inline AmountScale amount_scale(const double* values, std::size_t n) {
   return scale;
 }
 
-// Narrows member numbers or amounts into `out`, taking entry order[i] of the source as the
-// i-th of the ledger; order may be null for "as it stands".
-template <class From, class To, class Convert>
-void gather(const From* from, const std::int32_t* order, std::size_t n, To* out, Convert convert,
-            const Host& host) {
-  in_stretches(n, threads_for(n, host), [&](std::size_t begin, std::size_t end) {
-    if (order == nullptr) {
-      for (std::size_t i = begin; i < end; ++i) out[i] = convert(from[i]);
-    } else {
-      for (std::size_t i = begin; i < end; ++i) out[i] = convert(from[order[i]]);
-    }
-  });
-  host.poll();
+inline std::int32_t scaled32(double v, double power) {
+  return std::isnan(v) ? kNoAmount32 : static_cast<std::int32_t>(round_whole(v * power));
 }
 
-struct ScaleTo32 {
-  double power;
-  std::int32_t operator()(double v) const {
-    return std::isnan(v) ? kNoAmount32 : static_cast<std::int32_t>(round_whole(v * power));
-  }
-};
-
-struct ScaleTo64 {
-  double power;
-  std::int64_t operator()(double v) const {
-    return std::isnan(v) ? kNoAmount64 : static_cast<std::int64_t>(round_whole(v * power));
-  }
-};
+inline std::int64_t scaled64(double v, double power) {
+  return std::isnan(v) ? kNoAmount64 : static_cast<std::int64_t>(round_whole(v * power));
+}
 
 // The amounts as they were read.
 inline void amounts_back(const Column& column, std::size_t n, double* out) {

@@ -92,11 +92,14 @@ class Groups {
     if (keys_.empty()) std::fill(out, out + n, Number{0});
     for (std::size_t k = 0; k < keys_.size(); ++k) {
       const auto stride = static_cast<Number>(members_[k]);
-      with_data(keys_[k], [&](const auto* data) {
+      with_data(keys_[k], [=](const auto* data) {
+        const auto* from = data + at;
         if (k == 0) {
-          for (std::size_t i = 0; i < n; ++i) out[i] = static_cast<Number>(data[at + i]);
+#pragma omp simd
+          for (std::size_t i = 0; i < n; ++i) out[i] = static_cast<Number>(from[i]);
         } else {
-          for (std::size_t i = 0; i < n; ++i) out[i] = out[i] * stride + static_cast<Number>(data[at + i]);
+#pragma omp simd
+          for (std::size_t i = 0; i < n; ++i) out[i] = out[i] * stride + static_cast<Number>(from[i]);
         }
       });
     }

@@ -5,7 +5,6 @@
 
 #include "../../src/core/control.h"
 #include "../../src/core/cube.h"
-#include "../../src/core/order.h"
 #include "check.h"
 
 using namespace ledger;

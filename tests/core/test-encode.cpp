@@ -1,4 +1,4 @@
-#include <cstring>
+#include <algorithm>
 #include <random>
 
 #include "../../src/core/encode.h"
@@ -58,8 +58,7 @@ TEST("scaled amounts come back as the very doubles that were read") {
     const AmountScale scale = amount_scale(values.data(), values.size());
     CHECK(scale.exact && scale.decimals <= decimals);
     std::vector<std::int64_t> kept(values.size());
-    gather(values.data(), static_cast<const std::int32_t*>(nullptr), values.size(), kept.data(),
-           ScaleTo64{power_of_ten(scale.decimals)}, Host{});
+    for (std::size_t i = 0; i < values.size(); ++i) kept[i] = scaled64(values[i], power_of_ten(scale.decimals));
     std::vector<double> back(values.size());
     amounts_back(Column{Kind::exact64, kept.data(), scale.decimals, true}, values.size(), back.data());
     bool right = true;
@@ -68,27 +67,54 @@ TEST("scaled amounts come back as the very doubles that were read") {
   }
 }
 
-TEST("order of day is stable and leaves out what has no day") {
+TEST("order of day is stable and leaves out what has no day, with any number of threads") {
   std::mt19937 random(3);
   std::vector<Day> days(5000);
   for (auto& d : days) d = random() % 20 == 0 ? kNoDay : static_cast<Day>(random() % 40) - 20;
-  const DayOrder result = order_by_day(days.data(), days.size(), Host{});
   std::vector<std::int32_t> expected;
   for (std::size_t i = 0; i < days.size(); ++i) if (days[i] != kNoDay) expected.push_back(static_cast<std::int32_t>(i));
-  std::stable_sort(expected.begin(), expected.end(), [&](int a, int b) { return days[a] < days[b]; });
-  CHECK(result.order == expected);
-  CHECK(result.days() == 40 && result.first == -20);
-  bool right = true;
-  for (std::size_t k = 0; k < result.days(); ++k) {
-    for (auto i = result.offsets[k]; i < result.offsets[k + 1]; ++i) {
-      right = right && days[result.order[i]] == result.first + static_cast<Day>(k);
+  std::stable_sort(expected.begin(), expected.end(), [&](int a, int b) { return days[static_cast<std::size_t>(a)] < days[static_cast<std::size_t>(b)]; });
+  for (int threads : {1, 2, 3, 8}) {
+    Host host;
+    host.threads = threads;
+    host.small = 0;
+    const DaySorter sorter(days.data(), days.size(), host);
+    std::vector<std::int32_t> order(sorter.used());
+    sorter.put(order.data(), [](std::size_t i) { return static_cast<std::int32_t>(i); }, host);
+    CHECK(order == expected);
+    CHECK(sorter.offsets().size() == 41 && sorter.first() == -20);
+    bool right = true;
+    for (std::size_t k = 0; k < 40; ++k) {
+      for (auto i = sorter.offsets()[k]; i < sorter.offsets()[k + 1]; ++i) {
+        right = right && days[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])] == sorter.first() + static_cast<Day>(k);
+      }
+    }
+    CHECK(right);
+    CHECK(!sorter.as_it_stands());
+    std::vector<Day> sorted(days);
+    std::sort(sorted.begin(), sorted.end());
+    sorted.erase(sorted.begin(), std::upper_bound(sorted.begin(), sorted.end(), kNoDay));
+    CHECK(DaySorter(sorted.data(), sorted.size(), host).as_it_stands());
+    std::swap(sorted.front(), sorted.back());
+    CHECK(!DaySorter(sorted.data(), sorted.size(), host).as_it_stands());
+    for (std::size_t cut = 1; cut < 9; ++cut) {  // out of order only where stretches meet
+      std::vector<Day> halves{1, 2, 3, 4, 5, 6, 7, 8, 9, 10};
+      std::rotate(halves.begin(), halves.begin() + static_cast<std::ptrdiff_t>(cut), halves.end());
+      std::vector<Day> often;
+      for (int k = 0; k < 20; ++k) for (Day d : halves) often.push_back(d);
+      CHECK(!DaySorter(often.data(), often.size(), host).as_it_stands());
     }
   }
-  CHECK(right);
-  CHECK(!result.as_it_stands);
-  const Day sorted[] = {1, 1, 4}, none[] = {kNoDay};
-  CHECK(order_by_day(sorted, 3, Host{}).as_it_stands);
-  CHECK(order_by_day(none, 1, Host{}).order.empty());
+  const Day none[] = {kNoDay};
+  CHECK(DaySorter(none, 1, Host{}).used() == 0);
+}
+
+TEST("the survey of days") {
+  const Day days[] = {5, kNoDay, -3, 9, 9};
+  const DaySurvey survey = survey_days(days, 5, 8);
+  CHECK(survey.oldest == -3 && survey.newest == 9 && survey.newest_by_limit == 5 && survey.missing == 1);
+  const DaySurvey none = survey_days(days + 1, 1, 8);
+  CHECK(none.oldest == kNoDay && none.newest == kNoDay && none.newest_by_limit == kNoDay && none.missing == 1);
 }
 
 TEST("what one of several threads throws is thrown to the caller, once all are done") {
@@ -106,5 +132,5 @@ TEST("long work can be stopped") {
   Host host;
   host.poll = [] { throw Stop{}; };
   std::vector<Day> days(10, 1);
-  CHECK_THROWS(Stop, order_by_day(days.data(), days.size(), host));
+  CHECK_THROWS(Stop, DaySorter(days.data(), days.size(), host));
 }
