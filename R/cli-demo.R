@@ -19,7 +19,7 @@ cli_demo <- function(parsed) {
                   calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))
   cli_report_aside(fares)
   monthly <- demo_statement(fares)
-  by_route <- statement(fares, per = "month", by = "route", span = "FY2026/..", income = total(fare))
+  by_route <- statement(fares, per = "month", by = "route", span = "FY2026/..", income = "total(fare)")
   print(monthly)
   file <- function(name) file.path(dir, name)
   write_statement(monthly, file("statement.csv"), overwrite = TRUE)
@@ -33,7 +33,7 @@ cli_demo <- function(parsed) {
 
 # The statement that the demo prints: two fiscal years by month, running within each.
 demo_statement <- function(fares) {
-  statement(fares, per = "month", span = "FY2026/..", income = total(fare), trips = entries(),
-            yield = income / trips) |>
-    add_running(income, since = "fiscal year")
+  statement(fares, per = "month", span = "FY2026/..", income = "total(fare)", trips = "entries()",
+            yield = "income / trips") |>
+    add_running("income", since = "fiscal year")
 }

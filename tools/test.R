@@ -32,6 +32,8 @@ run_r <- function() {
   results <- as.data.frame(testthat::test_dir(
     "tests/testthat", package = "rollingledger", load_package = "installed", reporter = testthat::SummaryReporter$new(max_reports = 200), stop_on_failure = FALSE
   ))
+  slow <- results[order(-results$real), ][1:5, ]
+  cat(sprintf("%6.1f s  %s\n", slow$real, slow$test), sep = "")
   counts <- c(passed = sum(results$passed), failed = sum(results$failed) + sum(results$error))
   cat(sprintf("R: %d passed, %d failed, %d skipped\n", counts[1], counts[2], sum(results$skipped)))
   counts

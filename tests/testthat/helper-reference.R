@@ -1,22 +1,21 @@
 # The slow and obvious way, in base R: look at every entry for every row.
 
-# First day of the period that holds a day, by walking back from it.
-reference_start <- function(day, grain, fiscal_start = 1, week_start = 1) {
-  month <- function(d) as.integer(format(d, "%m"))
-  is_start <- function(d) {
-    first <- format(d, "%d") == "01"
-    switch(grain,
-      day = TRUE,
-      week = as.integer(format(d, "%u")) == week_start,
-      month = , "fiscal month" = first,
-      quarter = first && month(d) %in% c(1, 4, 7, 10),
-      year = first && month(d) == 1,
-      "fiscal quarter" = first && (month(d) - fiscal_start) %% 3 == 0,
-      "fiscal year" = first && month(d) == fiscal_start
-    )
-  }
-  while (!is_start(day)) day <- day - 1
-  day
+# First day of the period that holds each day: the last day up to it on which a period starts.
+reference_starts <- function(days, grain, fiscal_start = 1, week_start = 1) {
+  all <- seq(min(days) - 370, max(days), by = 1)
+  month <- as.integer(format(all, "%m"))
+  first <- format(all, "%d") == "01"
+  starts <- switch(grain,
+    day = rep(TRUE, length(all)),
+    week = as.integer(format(all, "%u")) == week_start,
+    month = , "fiscal month" = first,
+    quarter = first & month %in% c(1, 4, 7, 10),
+    year = first & month == 1,
+    "fiscal quarter" = first & (month - fiscal_start) %% 3 == 0,
+    "fiscal year" = first & month == fiscal_start
+  )
+  last_start <- cummax(ifelse(starts, seq_along(all), 0L))
+  all[last_start[match(days, all)]]
 }
 
 # Figures of entries within days: total, entries, average.

@@ -9,7 +9,7 @@ test_that("running totals equal the slow reference from each start, for every gr
     by <- list(NULL, "route")[[sample(2, 1)]]
     s <- statement(x, per = sample(c("day", "week", "month", "quarter"), 1), by = by, total = total(fare), entries = entries(), average = average(fare))
     s <- add_running(add_running(add_running(s, total, since), entries, since), "average", since)
-    from <- as.Date(vapply(s$to, function(d) as.numeric(reference_start(as.Date(d, "1970-01-01"), since, start, first_weekday)), 0), "1970-01-01")
+    from <- reference_starts(s$to, since, start, first_weekday)
     expected <- reference_rows(s, table, by = by %||% character(), from = from)
     for (figure in colnames(expected)) {
       expect_equal(s[[paste0(figure, "_running")]], unname(expected[, figure]), info = paste(seed, since, figure), tolerance = 1e-9)

@@ -1,0 +1,45 @@
+# Makes every picture in docs/screenshots/ from the demo ledger: figures by R, the page by Chromium,
+# and printed text as a page of text by Chromium. Run through `make screenshots`.
+library(rollingledger)
+out <- "docs/screenshots"
+dir.create(out, recursive = TRUE, showWarnings = FALSE)
+work <- tempfile("shots")
+dir.create(work)
+
+browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
+browser <- browser[nzchar(browser)][1]
+if (is.na(browser)) stop("No Chromium found; `make screenshots` installs it where it can.", call. = FALSE)
+
+photograph <- function(page, name, height = 800) {
+  status <- system2(browser, c(
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    paste0("--user-data-dir=", tempfile("browser")), sprintf("--window-size=1280,%d", height),
+    paste0("--screenshot=", file.path(getwd(), out, name)), paste0("file://", normalizePath(page))
+  ), stdout = FALSE, stderr = FALSE, timeout = 60)
+  if (status != 0) stop("Chromium could not photograph ", page, call. = FALSE)
+}
+
+# What a terminal shows: the command, then what it printed.
+terminal <- function(command, lines, name, height = 800) {
+  page <- file.path(work, sub("png$", "html", name))
+  text <- htmltools::htmlEscape(paste(c(paste("$", command), lines), collapse = "\n"))
+  writeLines(c("<!DOCTYPE html><meta charset='utf-8'><style>body { margin: 0; background: #f5f7f8; color: #1f2d3a }",
+               "pre { margin: 28px 34px; font: 16.5px/1.5 'DejaVu Sans Mono', monospace }</style>", paste0("<pre>", text, "</pre>")), page)
+  photograph(page, name, height)
+}
+
+command <- "exec/rolling-ledger"
+folder <- file.path(work, "demo-output")
+printed <- system2(command, c("demo", "--dir", folder), stdout = TRUE, stderr = TRUE)
+printed <- gsub(paste0(work, "/"), "", printed, fixed = TRUE)
+terminal("rolling-ledger demo", printed, "demo.png")
+invisible(file.copy(file.path(folder, "trend.png"), file.path(out, "trend.png"), overwrite = TRUE))
+photograph(file.path(folder, "report.html"), "report.png")
+
+asked <- c("statement", file.path(folder, "tables", "fares.csv.gz"), "--on", "sailed=sailed_on", "--per", "'fiscal quarter'", "--by", "channel",
+           "--measure", "'income=total(fare)'", "--measure", "'trips=entries()'", "--measure", "'yield=income/trips'", "--span", "FY2027",
+           "--running", "income", "--since", "'fiscal year'", "--fiscal-start", "April", "--unit", "fare=EUR")
+shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --per 'fiscal quarter' --by channel \\\n    --measure 'income=total(fare)' --measure 'trips=entries()' --measure 'yield=income/trips' \\\n    --span FY2027 --running income --since 'fiscal year' --fiscal-start April --unit fare=EUR"
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE), "statement.png", height = 640)
+message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)
