@@ -80,6 +80,7 @@ cli_report_aside <- function(x) {
   cli_say(sprintf("  row %s: %s in %s%s", number_text(some$row), some$reason, some$column,
                   ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))))
   if (nrow(aside) > 5) cli_say(sprintf("  and %s more", number_text(nrow(aside) - 5)))
+  cli_say("")
 }
 
 cli_hand_over <- function(s, o) {

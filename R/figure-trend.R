@@ -38,11 +38,19 @@ figure_trend <- function(s, ..., title = NULL) {
     trend_layers(points, series, from_zero) +
     ggplot2::scale_colour_manual(values = series$colours, guide = "none") +
     ggplot2::scale_y_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = c(series$floor, 0.05))) +
-    ggplot2::scale_x_date(labels = axis_days, breaks = scales::breaks_pretty(8), expand = ggplot2::expansion(mult = c(0.02, series$room))) +
+    ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from)), expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = "off") +
     ggplot2::labs(title = title %||% trend_title(s, shown), subtitle = figure_subtitle(s), x = NULL,
                   y = trend_unit(s, shown), caption = if (nzchar(caption)) caption) +
     theme_ledger()
+}
+
+# Breaks of an axis of days, none in the room that is kept for labels.
+days_up_to <- function(last) {
+  function(limits) {
+    breaks <- scales::breaks_pretty(8)(limits)
+    breaks[breaks <= last]
+  }
 }
 
 # Columns of figures named by the user, the first measure where none is.
@@ -114,7 +122,7 @@ trend_layers <- function(points, series, from_zero) {
     if (few) list(ggplot2::geom_point(data = strong[strong$complete, ], size = 1.7, na.rm = TRUE)),
     list(ggplot2::geom_point(data = strong[!strong$complete, ], shape = 21, fill = "white", size = 2.4, stroke = 1,
                              na.rm = TRUE)),
-    trend_labels(strong, series$colours)
+    trend_labels(strong, series$colours, from_zero)
   )
 }
 
@@ -137,13 +145,13 @@ trend_lines <- function(points, linewidth) {
 }
 
 # The name of each series at its last point, moved apart where they would overlap.
-trend_labels <- function(points, colours) {
+trend_labels <- function(points, colours, from_zero) {
   if (length(colours) < 2) return(NULL)
   points <- points[!is.na(points$value), ]
   last <- points[!duplicated(points$series, fromLast = TRUE), ]
   last$label <- paste0("  ", last$series)
-  span <- diff(range(c(0, points$value)))
-  last$at <- spread_out(last$value, 0.045 * span)
+  span <- diff(range(c(if (from_zero) 0, points$value)))
+  last$at <- spread_out(last$value, 0.055 * span)
   # Text needs more contrast than a line.
   list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9,
                           fontface = "bold", colour = darker(colours[as.character(last$series)])))

@@ -25,7 +25,7 @@ terminal <- function(command, lines, name, height = 800) {
   page <- file.path(work, sub("png$", "html", name))
   text <- htmltools::htmlEscape(paste(c(paste("$", command), lines), collapse = "\n"))
   writeLines(c("<!DOCTYPE html><meta charset='utf-8'><style>body { margin: 0; background: #f5f7f8; color: #1f2d3a }",
-               "pre { margin: 28px 34px; font: 16.5px/1.5 'DejaVu Sans Mono', monospace }</style>", paste0("<pre>", text, "</pre>")), page)
+               "pre { margin: 28px 34px; font: 15px/1.42 'DejaVu Sans Mono', monospace }</style>", paste0("<pre>", text, "</pre>")), page)
   photograph(page, name, height)
 }
 
