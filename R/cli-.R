@@ -93,7 +93,7 @@ cli_parse <- function(command, args) {
     text <- conditionMessage(e)
     unknown <- setdiff(regmatches(text, regexpr("--[A-Za-z-]+", text)), flags)
     refuse_call(c(sprintf("The call is not understood: %s.", trimws(sub("[.]$", "", sub("^Error in [^:]*: *", "", text)))),
-                  i = if (length(unknown) == 1) nearest_hint(unknown, flags),
+                  i = if (length(unknown) == 1) nearest_flag(unknown, flags),
                   i = sprintf("See rolling-ledger %s --help.", sub(" .*", "", command$usage))))
   }
   repeated <- gather_repeated(args, flags[vapply(options, function(o) o$many, TRUE)])
@@ -103,6 +103,11 @@ cli_parse <- function(command, args) {
   )
   for (flag in names(repeated$values)) parsed$options[[gsub("-", "_", sub("^--", "", flag))]] <- repeated$values[[flag]]
   parsed
+}
+
+nearest_flag <- function(flag, flags) {
+  near <- nearest_hint(sub("^--", "", flag), sub("^--", "", flags))
+  if (!is.null(near)) sub("`", "`--", near, fixed = TRUE)
 }
 
 # optparse keeps only the last of a repeated option, so the values of those that may be repeated

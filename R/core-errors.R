@@ -45,7 +45,9 @@ nearest_hint <- function(name, known) {
   near <- known[distance == min(distance)]
   # Of equally near names the one with the same letters: two letters are often exchanged.
   near <- near[which.min(utils::adist(letters_of(name), letters_of(near)))]
-  close_enough <- min(distance) <= max(2, nchar(name) %/% 3)
+  # A short word is near to too much: there one letter may differ, or two stand exchanged.
+  reach <- if (nchar(name) < 4) 1 else max(2, nchar(name) %/% 3)
+  close_enough <- min(distance) <= reach || letters_of(name) == letters_of(near)
   contained <- known[grepl(tolower(name), tolower(known), fixed = TRUE)]
   if (!close_enough && length(contained) > 0 && nchar(name) > 2) {
     near <- contained[[1]]

@@ -80,6 +80,8 @@ build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date
                          call = caller_env()) {
   check_calendar(calendar, call)
   check_table(table, label, call)
+  # A plain frame over the same columns: what follows works the same for every kind of table.
+  table <- structure(as.list(table), row.names = .set_row_names(nrow(table)), class = "data.frame")
   on <- check_bases(on, names(table), call)
   check_units(units, names(table), call)
   bases <- read_bases(table, on, date_format, time_zone, call)

@@ -18,9 +18,9 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  check_statement(s)
+  check_statement(s, needs = character())
   kind <- file_kind(file, c("csv", "tsv"))
-  table <- as.data.frame(strip_statement(s))
+  table <- as.data.frame(s)
   write_whole(file, overwrite, function(path) {
     data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
   })

@@ -56,6 +56,13 @@ print.statement <- function(x, ..., n = NULL, width = NULL) {
   invisible(x)
 }
 
+#' @export
+as.data.frame.statement <- function(x, ...) as.data.frame(strip_statement(x), ...)
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.statement <- function(x, ...) strip_statement(x)
+
+# The table alone, without how it was made.
 strip_statement <- function(x) {
   attr(x, "plan") <- NULL
   attr(x, "columns") <- NULL

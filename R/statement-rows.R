@@ -81,14 +81,6 @@ refuse_too_many_rows <- function(p, g, plan, call) {
 # group numbers and days, from the statement's own columns.
 current_rows <- function(s, call = caller_env()) {
   plan <- attr(s, "plan")
-  lost <- setdiff(c("from", "to", plan$by), names(s))
-  if (is.null(plan) || length(lost) > 0) {
-    refuse("statement", c(
-      if (is.null(plan)) "This is not a statement any more: how it was made is lost."
-      else sprintf("The statement has lost its column `%s`.", lost[1]),
-      i = "Add figures before taking columns away."
-    ), call = call)
-  }
   cube <- plan_cube(plan)
   group <- if (is.null(plan$by)) rep(0L, nrow(s)) else cube_groups(cube, unclass(s)[plan$by])
   if (any(group < 0)) {

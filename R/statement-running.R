@@ -28,7 +28,7 @@
 #'   add_running(income, since = "year", name = "income_this_year")
 add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal quarter", "quarter",
                                         "fiscal month", "month", "week"), name = NULL) {
-  check_statement(s)
+  check_statement(s, needs = c("from", "to"))
   m <- statement_measure(s, rlang::enquo(m))
   since <- one_of(since, running_starts, "since")
   name <- new_column_name(s, name %||% paste0(m, "_running"))
@@ -39,9 +39,15 @@ add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal 
   add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
 }
 
-check_statement <- function(s, call = caller_env()) {
+# A statement that still has the columns that are needed; the user may have taken some away.
+check_statement <- function(s, needs = row_columns, call = caller_env()) {
   if (!inherits(s, "statement") || is.null(attr(s, "plan"))) {
     refuse("choice", sprintf("`s` must be a statement, made by `statement()`, not %s.", kind_text(s)), arg = "s", call = call)
+  }
+  lost <- setdiff(c(needs, attr(s, "plan")$by), names(s))
+  if (length(lost) > 0) {
+    refuse("statement", c(sprintf("The statement has lost its column `%s`.", lost[1]),
+                          i = "Take columns away last, once figures are added, drawn and written."), call = call)
   }
 }
 

@@ -82,6 +82,13 @@ for (program in names(programs[[purpose]])) {
   debian_install(programs[[purpose]][[program]], list(package = NA_character_, reason = paste("the program", program)))
   if (!nzchar(Sys.which(program))) missing <- c(missing, program)
 }
+# The command is tested in a language other than English; without that locale it runs in C instead.
+if (purpose == "test" && on_debian && !any(grepl("^de_DE[.]utf-?8$", system2("locale", "-a", stdout = TRUE), ignore.case = TRUE))) {
+  if (!nzchar(Sys.which("localedef")) || !file.exists("/usr/share/i18n/locales/de_DE")) {
+    debian_install("locales", list(package = NA_character_, reason = "for a run of the command in another language"))
+  }
+  run("localedef", c("-i", "de_DE", "-f", "UTF-8", "de_DE.UTF-8"))
+}
 if (length(missing) > 0) {
   stop("Could not install: ", paste(missing, collapse = ", "), ". Install these and run make again.", call. = FALSE)
 }

@@ -61,7 +61,7 @@ class BlockReader {
       }
       for (std::size_t i = 0; i < n; ++i) {
         base[kept] = static_cast<std::uint16_t>(i);
-        kept += answers_[i] == kTrue && (request_.days == nullptr || request_.days[at + i] != kNoDay);
+        kept += answers_[i] == kTrue && (request_.days == nullptr || covered(request_.days[at + i]));
       }
     }
     counts_.back() = kept;
@@ -108,6 +108,9 @@ class BlockReader {
  private:
   const CubeRequest& request_;
   const Groups& groups_;
+
+  // Another date basis may have entries without a day, or after the as-of day.
+  bool covered(Day d) const { return d >= request_.first && d <= request_.last; }
 
  public:
   std::vector<std::int32_t> group;

@@ -168,6 +168,24 @@ TEST("dense and sparse cubes equal the slow sum, on both date bases, with and wi
   }
 }
 
+TEST("entries outside the days of the cube are not counted") {
+  const Entries e(3000, 60, 40, 17);
+  CubeRequest r = e.request(true, -1);
+  r.first += 10;
+  r.last -= 20;
+  const Groups routes({{Kind::code8, e.route.data(), 0, false}}, {6}, e.n, Host{});
+  const std::int32_t group = 3;
+  const Day from = r.first - 30, to = r.last + 30;
+  for (bool dense : {true, false}) {
+    std::unique_ptr<Cube> cube;
+    if (dense) cube = std::make_unique<DenseCube>(r, routes, Host{});
+    else cube = std::make_unique<SparseCube>(r, routes, Host{});
+    double figure = 0;
+    cube->evaluate(0, {&group, &from, &to, 1}, &figure, Host{});
+    CHECK(figure == static_cast<double>(e.figure(r, 0, r.first, r.last, 3, -1)));
+  }
+}
+
 TEST("several threads give what one gives") {
   const Entries e(6000, 400, 50, 9);
   for (bool dense : {true, false}) {

@@ -103,5 +103,6 @@ test_that("what cannot be drawn is refused", {
   expect_error(figure_trend(monthly(), incme), "Did you mean `income`", class = "rollingledger_error_measure")
   expect_error(figure_trend(monthly(by = "route", trips = entries()), income, trips), "one column", class = "rollingledger_error_choice")
   expect_error(figure_trend(monthly(where = fare > 1e6, by = "route")), "no rows", class = "rollingledger_error_choice")
+  expect_error(figure_trend(monthly()[c("from", "to", "income")]), "lost its column `period`", class = "rollingledger_error_statement")
   expect_error(figure_trend(demo_fuel), "must be a statement", class = "rollingledger_error_choice")
 })

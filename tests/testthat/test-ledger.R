@@ -33,6 +33,19 @@ test_that("another date basis is kept apart only where it is missing", {
   expect_match(format(x), "1 entry without", all = FALSE)
 })
 
+test_that("a day after the as-of day on another basis counts when its time has come", {
+  table <- data.frame(booked = as.Date("2026-01-01") + 0:9, sails = as.Date("2026-01-01") + c(0:4, 25:29), fare = 1)
+  x <- ledger(table, on = c("booked", "sails"))
+  expect_identical(set_aside(x)$kept_out_of, rep("sails", 5))
+  expect_identical(set_aside(x)$reason, rep("dated after the as-of day", 5))
+  s <- statement(x, per = "day", on = "sails", income = total(fare))
+  expect_identical(c(nrow(s), sum(s$income)), c(5, 5))
+  expect_identical(control_totals(s)$difference, 0)
+  expect_identical(statement(x, where = sails > "2026-01-10")$entries, 5)
+  later <- ledger(table, on = c("booked", "sails"), as_of = "2026-01-31")
+  expect_identical(statement(later, on = "sails")$entries, 10)
+})
+
 test_that("the as-of day is the newest entry's, never later than today, or as told", {
   today <- Sys.Date()
   x <- ledger(data.frame(day = today + c(-3, 0, 1)), on = "day")
