@@ -5,10 +5,10 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = character(),
-  test = c("testthat", "withr", "xml2"),
+  test = c("bit64", "testthat", "withr", "xml2"),
   bench = c("collapse", "dplyr"),
   screenshots = character(),
-  check = c("testthat", "withr", "xml2"),
+  check = c("bit64", "testthat", "withr", "xml2"),
   document = "roxygen2"
 )
 programs <- list(screenshots = c(chromium = "chromium"))

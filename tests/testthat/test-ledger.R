@@ -105,7 +105,6 @@ test_that("infinite amounts are set aside, NaN is missing, whole numbers of 64 b
   s <- statement(x, income = total(fare), entries = entries())
   expect_identical(c(s$income, s$entries), c(1, 2))
   expect_identical(set_aside(x)$reason, rep("unreadable amount", 2))
-  skip_if_not_installed("bit64")
   big <- bit64::as.integer64(c("9007199254740993", "-9007199254740992", NA))
   x <- ledger(data.frame(day = as.Date("2026-01-01"), tons = big), on = "day")
   expect_identical(statement(x, tons = total(tons))$tons, 1)
