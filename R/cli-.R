@@ -2,9 +2,11 @@
 # status: 0, 1 (the data or the question is wrong) or 2 (the call is wrong).
 
 cli_commands <- list(
-  demo = list(run = function(parsed) cli_demo(parsed), options = function() demo_options(), usage = "demo [options]",
+  demo = list(run = function(parsed) cli_demo(parsed), options = function() demo_options(),
+              usage = "demo [options]",
               says = "make a statement, a figure and a page from the demo ledger"),
-  statement = list(run = function(parsed) cli_statement(parsed), options = function() statement_options(), usage = "statement FILE --on COLUMN [options]",
+  statement = list(run = function(parsed) cli_statement(parsed), options = function() statement_options(),
+                   usage = "statement FILE --on COLUMN [options]",
                    says = "group a file of dated entries by period and attributes")
 )
 
@@ -18,7 +20,8 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       error = function(e) cli_failure(e, 1L)
     ),
     rollingledger_message = function(m) {
-      cli_say(sub("\n$", "", conditionMessage(m)))
+      # The command tells the rows themselves (cli_report_aside).
+      if (!inherits(m, "rollingledger_message_aside")) cli_say(sub("\n$", "", conditionMessage(m)))
       rlang::cnd_muffle(m)
     }
   )

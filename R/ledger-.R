@@ -3,8 +3,8 @@
 #' Reads a table of entries once: dates become whole days, attributes become member numbers,
 #' amounts become exact whole numbers of their smallest decimal, and everything is put in order
 #' of day. Rows that cannot be used are kept apart with the reason ([set_aside()]); entries
-#' read = entries used + set aside, checked on every build. Statements afterwards never touch
-#' text.
+#' read = entries used + set aside, checked on every build, and a message says how many. Statements
+#' afterwards never touch text.
 #'
 #' @param source A data frame (tibble, data.table), or the path of a `.csv` or `.tsv` file, each
 #'   also compressed as `.gz`, with column names in its first line. In files an empty field is a
@@ -95,6 +95,7 @@ build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date
   if (length(every) > 0) days[every] <- NA_integer_
   order <- core_sort_by_day(days, core_threads())
   if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
+  say_set_aside(aside, nrow(table))
   new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
 }
 

@@ -11,7 +11,10 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL, 
   if (is.logical(values) && all(is.na(values))) return(list(days = rep(NA_integer_, length(values))))
   refuse_basis(name, c(
     sprintf("The date basis `%s` is not a date: it holds %s.", name, kind_text(values)),
-    i = if (is.numeric(values)) "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first; if it is like 20260917, turn it into text and say `date_format = \"%Y%m%d\"`.",
+    i = if (is.numeric(values)) paste(
+      "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first;",
+      "if it is like 20260917, turn it into text and say `date_format = \"%Y%m%d\"`."
+    ),
     i = "A date basis is a Date, a date-time with a time zone, or text such as 2026-09-17."
   ), call)
 }

@@ -67,6 +67,15 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
   )
 }
 
+# Nothing is dropped in silence.
+say_set_aside <- function(aside, read) {
+  reasons <- sort(table(aside$reason[aside$kept_out_of == "every figure"]), decreasing = TRUE)
+  if (sum(reasons) == 0) return(invisible())
+  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)), count_text(read, "entry", "entries"),
+                 listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons))))),
+         class = c("rollingledger_message_aside", "rollingledger_message"))
+}
+
 refuse_no_entries <- function(read, label, aside, call) {
   reasons <- table(aside$reason[aside$kept_out_of == "every figure"])
   refuse("source", c(

@@ -82,12 +82,28 @@ read_comparison <- function(op, args, expr, x, call) {
     refuse_measure(c(sprintf("`%s` compares with a missing value, which is never true.", code_text(expr)),
                      i = sprintf("Use is_missing(%s).", column)), call = call)
   }
-  list(node = "compare", op = op, column = column, value = comparable_values(value, column, x, call))
+  value <- comparable_values(value, column, x, call)
+  if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
+  list(node = "compare", op = op, column = column, value = value)
 }
 
 read_among <- function(args, x, call) {
   column <- condition_column(args[[1]], x, call)
-  list(node = "among", column = column, values = comparable_values(literal(args[[2]], call), column, x, call))
+  values <- comparable_values(literal(args[[2]], call), column, x, call)
+  say_unknown_members(values, column, x)
+  list(node = "among", column = column, values = values)
+}
+
+# A misspelt member would quietly match nothing.
+say_unknown_members <- function(values, column, x) {
+  kept <- ledger_column(x, column)
+  if (!is_text_column(kept)) return(invisible())
+  members <- as.character(kept$members[!is.na(kept$members)])
+  unknown <- setdiff(values[!is.na(values)], members)
+  if (length(unknown) == 0) return(invisible())
+  hint <- if (length(unknown) == 1 && length(members) <= 10000) nearest_hint(unknown, members)
+  inform(paste(c(sprintf("No entry has %s %s.", column, listed(dQuote(unknown, FALSE), last = "or")), hint), collapse = " "),
+         class = "rollingledger_message")
 }
 
 read_holds <- function(args, x, call) {

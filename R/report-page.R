@@ -4,7 +4,7 @@
 #' a figure, the table, and the control totals; at the foot the ledger's source, its as-of day and
 #' the entries used and set aside.
 #'
-#' @param ... One or more statements, from one ledger. A name becomes the heading of its part.
+#' @param ... One or more statements. A name becomes the heading of its part.
 #' @param file Text of length one: a path that ends in `.html`.
 #' @param title Text of length one: the title of the page.
 #' @param overwrite TRUE replaces an existing file.
@@ -151,15 +151,18 @@ page_control <- function(s) {
 
 page_foot <- function(parts) {
   tags <- htmltools::tags
-  x <- attr(parts[[1]], "plan")$x
+  sources <- unique(vapply(parts, function(s) {
+    x <- attr(s, "plan")$x
+    every <- sum(x$aside$kept_out_of == "every figure")
+    sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
+            count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every))
+  }, ""))
   made <- unique(unlist(lapply(parts, function(s) {
     trees <- attr(s, "plan")$measures
     sprintf("%s = %s", names(trees), vapply(trees, function(tree) attr(tree, "text"), ""))
   })))
-  every <- sum(x$aside$kept_out_of == "every figure")
   tags$footer(
-    tags$p(sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
-                   count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every))),
+    lapply(sources, tags$p),
     tags$p(paste("Measures:", listed(made, most = 20))),
     tags$p(sprintf("Made with Rolling Ledger %s.", utils::packageVersion("rollingledger")))
   )

@@ -7,18 +7,6 @@ new_ledger_span <- function(phrase, from, to, as_of) {
   structure(list(phrase = phrase, from = from, to = to, as_of = as_of), class = "ledger_span")
 }
 
-#' @export
-format.ledger_span <- function(x, ...) {
-  sprintf("%s = %s (%s), as of %s", x$phrase, days_text(x$from, x$to),
-          count_text(x$to - x$from + 1, "day"), day_text(x$as_of))
-}
-
-#' @export
-print.ledger_span <- function(x, ...) {
-  writeLines(format(x))
-  invisible(x)
-}
-
 # The span as days of a ledger that runs from `first` to `last`: never before its first day
 # nor after its as-of day.
 resolve_span <- function(phrase, calendar, first, last, as_of, call = caller_env()) {

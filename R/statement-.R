@@ -99,7 +99,8 @@ check_attributes <- function(by, x, call = caller_env()) {
   }
   for (name in by) {
     if (name %in% row_columns) {
-      refuse("choice", sprintf("`by` cannot use the column `%s`: a statement has a column of that name. Rename it in the source.", name), arg = "by", call = call)
+      refuse("choice", c(sprintf("`by` cannot use the column `%s`: a statement has a column of that name.", name),
+                         i = "Rename it in the source."), arg = "by", call = call)
     }
     if (!name %in% c(ledger_column_names(x), x$left_out)) refuse_column(name, ledger_column_names(x), "attribute", call = call)
     ledger_attribute(x, name, call)

@@ -1,7 +1,7 @@
 // A second way to a figure, kept apart from the day cube on purpose: every entry is looked
 // at once, on its own, and added up in the widest arithmetic there is.
 #pragma once
-#include "cube.h"
+#include "block.h"
 
 namespace ledger {
 

@@ -14,6 +14,14 @@ test_that("entries read are used or set aside, whatever is wrong with them", {
   expect_match(format(x), "7 read = 2 used \\+ 5 set aside", all = FALSE)
 })
 
+test_that("a message says what was set aside, and none where nothing was", {
+  withr::local_options(rlib_message_verbosity = "verbose")
+  table <- data.frame(day = c("2026-01-01", "2026-02-30", "2090-01-01", "", NA))
+  expect_message(ledger(table, on = "day"), "4 of 5 entries set aside: no date (2), dated after the as-of day (1) and unreadable date (1)",
+                 fixed = TRUE, class = "rollingledger_message")
+  expect_no_message(few_ledger())
+})
+
 test_that("random bad rows never break the balance", {
   for (seed in 1:20) {
     table <- random_fares(seed)

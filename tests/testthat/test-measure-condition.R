@@ -45,6 +45,14 @@ test_that("a condition of the statement and one of a measure hold together", {
   expect_match(format(s), "Where fare > 0", all = FALSE)
 })
 
+test_that("a member that no entry has is said, with the nearest one", {
+  withr::local_options(rlib_message_verbosity = "verbose")
+  x <- few_ledger()
+  expect_message(statement(x, where = route == "Oysterbi"), "No entry has route \"Oysterbi\". Did you mean `Oysterby`?", fixed = TRUE)
+  expect_message(statement(x, n = entries(where = route %in% c("A", "Wickholm", "B"))), "No entry has route \"A\" or \"B\".", fixed = TRUE)
+  expect_no_message(statement(x, where = route >= "P" & route != "Wickholm"))
+})
+
 test_that("conditions that cannot be meant are refused", {
   x <- few_ledger()
   refused <- function(message, ...) expect_error(statement(x, ...), message, class = "rollingledger_error_measure")

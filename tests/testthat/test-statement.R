@@ -67,6 +67,7 @@ test_that("a million groups are done in memory that follows the entries", {
   n <- 1e6
   table <- data.frame(day = as.Date("2024-01-01") + (seq_len(n) * 7) %% 700, account = seq_len(n), fare = 1.25)
   x <- ledger(table, on = "day")
+  withr::local_options(rlib_message_verbosity = "verbose")
   expect_message(s <- statement(x, per = "month", by = "account", income = total(fare)), "Rows without entries are left out",
                  class = "rollingledger_message")
   expect_identical(nrow(s), as.integer(n))

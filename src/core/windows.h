@@ -1,0 +1,28 @@
+// Windows of days, and what every kind of day cube does with them.
+#pragma once
+#include <cstddef>
+#include <cstdint>
+
+#include "dates.h"
+#include "host.h"
+
+namespace ledger {
+
+// One window: a group and its first and last day, both included.
+struct Windows {
+  const std::int32_t* group = nullptr;  // numbers from 0
+  const Day* from = nullptr;
+  const Day* to = nullptr;
+  std::size_t count = 0;
+};
+
+class Cube {
+ public:
+  virtual ~Cube() = default;
+  // Writes the slot's figure for each window; a window that ends before it starts gives 0.
+  virtual void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const = 0;
+  virtual bool dense() const = 0;
+  virtual double bytes() const = 0;
+};
+
+}  // namespace ledger
