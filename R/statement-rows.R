@@ -9,7 +9,7 @@ statement_rows <- function(plan, call = caller_env()) {
   limit <- getOption("rollingledger.zero_rows", 1e6)
   sparse <- !is.null(plan$by) && !plan$list_all && as.double(p) * g > limit
   if (!sparse && as.double(p) * g > most_rows) refuse_too_many_rows(p, g, plan, call)
-  at <- if (sparse) rows_with_entries(plan, periods, groups) else {
+  at <- if (sparse) core_stretches_with_entries(plan_cube(plan)$pointer, groups, periods$from, periods$to) else {
     list(period = rep(seq_len(p), each = g), group = rep(groups, times = p))
   }
   note <- if (sparse) {
@@ -59,15 +59,6 @@ statement_groups <- function(plan) {
 entry_count <- list(what = "count", column = NULL, where = NULL)
 
 group_entries <- function(cube, groups, from, to) cube_figures(cube, entry_count, new_windows(groups, from, to))
-
-# Only the rows that have entries, a few periods at a time.
-rows_with_entries <- function(plan, periods, groups) {
-  cube <- plan_cube(plan)
-  held <- lapply(seq_along(periods$label), function(p) {
-    groups[group_entries(cube, groups, periods$from[p], periods$to[p]) > 0]
-  })
-  list(period = rep(seq_along(held), lengths(held)), group = unlist(held))
-}
 
 refuse_too_many_rows <- function(p, g, plan, call) {
   refuse("choice", c(

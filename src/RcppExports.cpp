@@ -280,6 +280,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_stretches_with_entries
+List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to);
+RcppExport SEXP _rollingledger_core_stretches_with_entries(SEXP cubeSEXP, SEXP groupsSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_stretches_with_entries(cube, groups, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_cube_is_gone
 bool core_cube_is_gone(SEXP cube);
 RcppExport SEXP _rollingledger_core_cube_is_gone(SEXP cubeSEXP) {
@@ -328,6 +342,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 3},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
+    {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
     {"_rollingledger_core_cube_is_gone", (DL_FUNC) &_rollingledger_core_cube_is_gone, 1},
     {"_rollingledger_core_control_figures", (DL_FUNC) &_rollingledger_core_control_figures, 3},
     {NULL, NULL, 0}

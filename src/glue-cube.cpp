@@ -137,6 +137,17 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
   return out;
 }
 
+// Pairs of stretch (from 1) and group that have entries, in order of the stretches.
+// [[Rcpp::export]]
+List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to) {
+  const XPtr<BuiltCube> built(cube);
+  const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
+  const ledger::Held held = ledger::stretches_with_entries(
+      *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, glue::host(1));
+  IntegerVector period(held.stretch.begin(), held.stretch.end());
+  return List::create(_["period"] = period + 1, _["group"] = IntegerVector(held.group.begin(), held.group.end()));
+}
+
 // [[Rcpp::export]]
 bool core_cube_is_gone(SEXP cube) { return TYPEOF(cube) != EXTPTRSXP || R_ExternalPtrAddr(cube) == nullptr; }
 

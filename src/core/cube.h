@@ -20,4 +20,37 @@ inline std::unique_ptr<Cube> build_cube(const CubeRequest& request, const Groups
   return std::make_unique<SparseCube>(request, groups, host);
 }
 
+// The pairs of stretch and group that have entries: in order of the stretches, within each in the
+// order in which the groups are given.
+struct Held {
+  std::vector<std::int32_t> stretch;  // numbers from 0
+  std::vector<std::int32_t> group;
+};
+
+inline Held stretches_with_entries(const Cube& cube, const std::int32_t* groups, std::size_t group_count,
+                                   const Days& stretches, const Host& host) {
+  std::vector<std::int32_t> held;
+  std::vector<std::size_t> next(stretches.count + 1, 0);
+  for (std::size_t i = 0; i < group_count; ++i) {
+    cube.stretches_held(groups[i], stretches, held);
+    for (std::int32_t s : held) ++next[static_cast<std::size_t>(s) + 1];
+    if (i % 100000 == 0) host.poll();
+  }
+  for (std::size_t s = 1; s < next.size(); ++s) next[s] += next[s - 1];
+  Held result;
+  result.stretch.resize(next.back());
+  result.group.resize(next.back());
+  // Looked for twice rather than kept: a note per group and stretch could be far larger than the result.
+  for (std::size_t i = 0; i < group_count; ++i) {
+    cube.stretches_held(groups[i], stretches, held);
+    for (std::int32_t s : held) {
+      const std::size_t at = next[static_cast<std::size_t>(s)]++;
+      result.stretch[at] = s;
+      result.group[at] = groups[i];
+    }
+    if (i % 100000 == 0) host.poll();
+  }
+  return result;
+}
+
 }  // namespace ledger

@@ -32,6 +32,15 @@ class DenseCube : public Cube {
     if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
     else difference(real_[slot], windows, power_[slot], out, host);
   }
+  void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
+    held.clear();
+    const std::vector<std::int64_t>& entries = whole_[0];
+    const auto g = static_cast<std::size_t>(group);
+    for (std::size_t s = 0; s < stretches.count; ++s) {
+      const std::size_t before = row(stretches.from[s]), to = row(static_cast<std::int64_t>(stretches.to[s]) + 1);
+      if (to > before && entries[to + g] > entries[before + g]) held.push_back(static_cast<std::int32_t>(s));
+    }
+  }
   bool dense() const override { return true; }
   double bytes() const override {
     double total = 0;
@@ -127,6 +136,11 @@ class DenseCube : public Cube {
     }
   }
 
+  // Where the running sums up to the day before `day` stand.
+  std::size_t row(std::int64_t day) const {
+    return static_cast<std::size_t>(std::clamp<std::int64_t>(day - first_, 0, static_cast<std::int64_t>(days_))) * groups_;
+  }
+
   template <class Sum>
   void run_up(std::vector<Sum>& sums) const {
     for (std::size_t i = groups_; i < sums.size(); ++i) accumulate(sums[i], sums[i - groups_]);
@@ -135,10 +149,6 @@ class DenseCube : public Cube {
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
-    const auto row = [this](std::int64_t day) {
-      return static_cast<std::size_t>(std::clamp<std::int64_t>(day - first_, 0, static_cast<std::int64_t>(days_))) *
-             groups_;
-    };
     in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t begin, std::size_t end) {
       for (std::size_t w = begin; w < end; ++w) {
         const auto g = static_cast<std::size_t>(windows.group[w]);

@@ -26,6 +26,23 @@ class SparseCube : public Cube {
     if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
     else difference(real_[slot], windows, power_[slot], out, host);
   }
+  void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
+    held.clear();
+    const auto g = static_cast<std::size_t>(group);
+    const Day* end = day_.data() + offsets_[g + 1];
+    for (const Day* day = day_.data() + offsets_[g]; day != end;) {
+      const Day* after = std::upper_bound(stretches.from, stretches.from + stretches.count, *day);
+      if (after == stretches.from) {  // before the first stretch
+        day = std::lower_bound(day, end, stretches.count == 0 ? kLastDay + 1 : *stretches.from);
+        continue;
+      }
+      const auto s = static_cast<std::size_t>(after - stretches.from) - 1;
+      if (*day <= stretches.to[s]) held.push_back(static_cast<std::int32_t>(s));
+      // On to the first cell that the next stretch could hold.
+      if (s + 1 == stretches.count) return;
+      day = std::lower_bound(day, end, stretches.from[s + 1]);
+    }
+  }
   bool dense() const override { return false; }
   double bytes() const override {
     double total = 4.0 * static_cast<double>(day_.size()) + 8.0 * static_cast<double>(offsets_.size());

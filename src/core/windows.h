@@ -2,6 +2,7 @@
 #pragma once
 #include <cstddef>
 #include <cstdint>
+#include <vector>
 
 #include "dates.h"
 #include "host.h"
@@ -16,11 +17,21 @@ struct Windows {
   std::size_t count = 0;
 };
 
+// Stretches of days, in order.
+struct Days {
+  const Day* from = nullptr;
+  const Day* to = nullptr;
+  std::size_t count = 0;
+};
+
 class Cube {
  public:
   virtual ~Cube() = default;
   // Writes the slot's figure for each window; a window that ends before it starts gives 0.
   virtual void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const = 0;
+  // Numbers of the stretches of days in which a group has entries. Stretches are in order of time
+  // and do not overlap.
+  virtual void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const = 0;
   virtual bool dense() const = 0;
   virtual double bytes() const = 0;
 };

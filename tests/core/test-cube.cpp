@@ -186,6 +186,39 @@ TEST("entries outside the days of the cube are not counted") {
   }
 }
 
+TEST("the stretches of days in which groups have entries, dense and sparse") {
+  const Entries e(300, 200, 40, 23);
+  const CubeRequest r = e.request(false, 0);
+  const Groups accounts({{Kind::code32, e.account.data(), 0, false}}, {40}, e.n, Host{});
+  const DenseCube dense(r, accounts, Host{});
+  const SparseCube sparse(r, accounts, Host{});
+  std::mt19937 random(1);
+  for (int round = 0; round < 50; ++round) {
+    std::vector<Day> from, to;
+    Day at = r.first - 20 + static_cast<Day>(random() % 60);
+    for (int s = 0; s < 8; ++s) {  // with gaps and touching ones
+      from.push_back(at);
+      to.push_back(at + static_cast<Day>(random() % 30));
+      at = to.back() + 1 + static_cast<Day>(random() % 3) * 4;
+    }
+    const Days stretches{from.data(), to.data(), random() % 9};
+    const std::vector<std::int32_t> groups{7, 3, 39, 0, 12};
+    Held expected;
+    for (std::size_t s = 0; s < stretches.count; ++s) {
+      for (std::int32_t g : groups) {
+        if (e.figure(r, 0, from[s], to[s], -1, g) == 0) continue;
+        expected.stretch.push_back(static_cast<std::int32_t>(s));
+        expected.group.push_back(g);
+      }
+    }
+    for (const Cube* cube : {static_cast<const Cube*>(&dense), static_cast<const Cube*>(&sparse)}) {
+      const Held held = stretches_with_entries(*cube, groups.data(), groups.size(), stretches, Host{});
+      CHECK(held.stretch == expected.stretch);
+      CHECK(held.group == expected.group);
+    }
+  }
+}
+
 TEST("several threads give what one gives") {
   const Entries e(6000, 400, 50, 9);
   for (bool dense : {true, false}) {

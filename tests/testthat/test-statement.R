@@ -78,6 +78,15 @@ test_that("a million groups are done in memory that follows the entries", {
   expect_error(statement(x, per = "day", by = "account", list_all = TRUE), "would have 694,000,000 rows", class = "rollingledger_error_choice")
 })
 
+test_that("leaving out rows without entries changes no figure of the others", {
+  x <- demo_ledger()
+  whole <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60, income = total(fare), trips = entries())
+  withr::local_options(rollingledger.zero_rows = 100)
+  kept <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60, income = total(fare), trips = entries())
+  expect_lt(nrow(kept), nrow(whole))
+  expect_identical(as.data.frame(kept), as.data.frame(whole[whole$trips > 0, ]), ignore_attr = TRUE)
+})
+
 test_that("every period of the span is there for every group, with zero", {
   s <- statement(few_ledger(), per = "month", by = "channel", income = total(fare))
   expect_identical(s$channel, rep(c("quay", "web"), 4))
