@@ -49,6 +49,10 @@ core_amount_scale <- function(amounts) {
     .Call(`_rollingledger_core_amount_scale`, amounts)
 }
 
+core_any_infinite <- function(amounts) {
+    .Call(`_rollingledger_core_any_infinite`, amounts)
+}
+
 core_put_amounts <- function(amounts, sorter, kind, decimals, threads) {
     .Call(`_rollingledger_core_put_amounts`, amounts, sorter, kind, decimals, threads)
 }

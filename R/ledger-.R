@@ -87,10 +87,10 @@ build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date
   bases <- read_bases(table, on, date_format, time_zone, call)
   converted <- read_amounts(table, setdiff(amounts, on), call)
   table <- converted$table
-  as_of <- read_as_of(as_of, bases[[1]]$days, call)
-  aside <- rows_set_aside(table, on, bases, converted$unreadable, as_of)
-
   days <- bases[[1]]$days
+  if (nrow(converted$unreadable) > 0) days[converted$unreadable$row] <- NA_integer_
+  as_of <- read_as_of(as_of, days, call)
+  aside <- rows_set_aside(table, on, bases, converted$unreadable, as_of)
   every <- aside$row[aside$kept_out_of == "every figure"]
   if (length(every) > 0) days[every] <- NA_integer_
   order <- core_sort_by_day(days, core_threads())

@@ -14,7 +14,7 @@ read_amounts <- function(table, amounts, call) {
       unreadable <- rbind(unreadable, aside_rows(read$bad, "unreadable amount", name, values[read$bad]))
     } else if (name %in% amounts && !is.numeric(values)) {
       refuse("column", sprintf("The column `%s` cannot be amounts: it holds %s.", name, kind_text(values)), call = call)
-    } else if (is.double(values) && !is.object(values) && core_amount_scale(values)$has_infinite) {
+    } else if (is.double(values) && !is.object(values) && core_any_infinite(values)) {
       # An infinite amount would make every sum it touches infinite.
       at <- which(is.infinite(values))
       unreadable <- rbind(unreadable, aside_rows(at, "unreadable amount", name, values[at]))

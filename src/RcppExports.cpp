@@ -155,6 +155,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_any_infinite
+bool core_any_infinite(NumericVector amounts);
+RcppExport SEXP _rollingledger_core_any_infinite(SEXP amountsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type amounts(amountsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_any_infinite(amounts));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_put_amounts
 RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, int decimals, int threads);
 RcppExport SEXP _rollingledger_core_put_amounts(SEXP amountsSEXP, SEXP sorterSEXP, SEXP kindSEXP, SEXP decimalsSEXP, SEXP threadsSEXP) {
@@ -332,6 +343,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_encode_text", (DL_FUNC) &_rollingledger_core_encode_text, 2},
     {"_rollingledger_core_put_codes", (DL_FUNC) &_rollingledger_core_put_codes, 4},
     {"_rollingledger_core_amount_scale", (DL_FUNC) &_rollingledger_core_amount_scale, 1},
+    {"_rollingledger_core_any_infinite", (DL_FUNC) &_rollingledger_core_any_infinite, 1},
     {"_rollingledger_core_put_amounts", (DL_FUNC) &_rollingledger_core_put_amounts, 5},
     {"_rollingledger_core_put_bits", (DL_FUNC) &_rollingledger_core_put_bits, 3},
     {"_rollingledger_core_amounts_back", (DL_FUNC) &_rollingledger_core_amounts_back, 1},

@@ -109,7 +109,12 @@ List core_amount_scale(NumericVector amounts) {
       ledger::amount_scale(REAL(amounts), static_cast<std::size_t>(amounts.size()));
   return List::create(_["exact"] = scale.exact, _["decimals"] = scale.decimals,
                       _["fits32"] = scale.fits32, _["has_missing"] = scale.has_missing,
-                      _["has_infinite"] = scale.has_infinite, _["sum_of_sizes"] = scale.sum_of_sizes);
+                      _["sum_of_sizes"] = scale.sum_of_sizes);
+}
+
+// [[Rcpp::export]]
+bool core_any_infinite(NumericVector amounts) {
+  return ledger::any_infinite(REAL(amounts), static_cast<std::size_t>(amounts.size()));
 }
 
 // [[Rcpp::export]]

@@ -112,7 +112,6 @@ struct AmountScale {
   int decimals = 0;        // 0 to 4, when exact
   bool fits32 = true;      // scaled values fit 32 bits
   bool has_missing = false;
-  bool has_infinite = false;
   double sum_of_sizes = 0; // of the scaled values; a bound for every sum over any entries
 };
 
@@ -150,7 +149,6 @@ inline AmountScale amount_scale(const double* values, std::size_t n) {
     }
     scale.sum_of_sizes += size;
   }
-  scale.has_infinite = std::isinf(largest);
   // Values seen before the last step up must still be small enough at the final scale.
   if (largest * power >= kWholeLimit) scale.exact = false;
   if (!scale.exact) scale.decimals = 0;
@@ -165,6 +163,13 @@ inline std::int32_t scaled32(double v, double power) {
 
 inline std::int64_t scaled64(double v, double power) {
   return std::isnan(v) ? kNoAmount64 : static_cast<std::int64_t>(round_whole(v * power));
+}
+
+inline bool any_infinite(const double* values, std::size_t n) {
+  constexpr double kLargest = std::numeric_limits<double>::max();
+  bool found = false;
+  for (std::size_t i = 0; i < n; ++i) found |= values[i] > kLargest || values[i] < -kLargest;
+  return found;
 }
 
 // The amounts as they were read.

@@ -44,6 +44,8 @@ TEST("the scale of amounts is the least that gives every one back") {
   CHECK(scale({21474836.46}).fits32);
   CHECK(!scale({21474836.48}).fits32);
   CHECK(scale({}).exact);
+  const double ordinary[] = {1, -2, std::nan("")}, infinite[] = {1, -INFINITY};
+  CHECK(!any_infinite(ordinary, 3) && any_infinite(infinite, 2));
 }
 
 TEST("scaled amounts come back as the very doubles that were read") {

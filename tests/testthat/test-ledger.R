@@ -59,6 +59,8 @@ test_that("the as-of day is the newest entry's, never later than today, or as to
   x <- ledger(data.frame(day = today + c(-3, 0, 1)), on = "day")
   expect_identical(statement(x)$to, today)
   expect_identical(set_aside(x)$reason, "dated after the as-of day")
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:1, fare = c(1, Inf)), on = "day")
+  expect_identical(statement(x)$to, as.Date("2026-01-01"))  # the later entry is not used
   x <- few_ledger(as_of = "2026-02-28")
   expect_identical(nrow(set_aside(x)), 4L)
   expect_identical(statement(x)$entries, 4)
