@@ -1,5 +1,7 @@
 #include <Rcpp.h>
 
+#include <thread>
+
 #include "core/encode.h"
 #include "core/order.h"
 #include "glue.h"
@@ -164,9 +166,6 @@ double core_sum_of_sizes(NumericVector bits) {
 
 // [[Rcpp::export]]
 int core_processors() {
-#ifdef _OPENMP
-  return omp_get_num_procs();
-#else
-  return 1;
-#endif
+  const unsigned processors = std::thread::hardware_concurrency();
+  return processors == 0 ? 1 : static_cast<int>(processors);
 }

@@ -1,9 +1,6 @@
 // Shared by the glue: the host's thread count and interrupts, and views of R's vectors.
 #pragma once
 #include <Rcpp.h>
-#ifdef _OPENMP
-#include <omp.h>
-#endif
 
 #include "core/column.h"
 #include "core/host.h"

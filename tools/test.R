@@ -39,8 +39,8 @@ run_r <- function() {
   counts
 }
 
-core <- run_core("address", c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp"))
-threads <- run_core("threads", c("-fsanitize=thread", "-DLEDGER_STANDARD_THREADS", "-pthread"), only = "threads")
+core <- run_core("address", c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp-simd", "-pthread"))
+threads <- run_core("threads", c("-fsanitize=thread", "-pthread"), only = "threads")
 r <- run_r()
 total <- core + threads + r
 cat(sprintf("%d passed, %d failed\n", total[1], total[2]))

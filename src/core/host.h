@@ -5,6 +5,7 @@
 #include <exception>
 #include <functional>
 #include <stdexcept>
+#include <system_error>
 #include <thread>
 #include <vector>
 
@@ -25,7 +26,8 @@ inline int threads_for(std::size_t entries, const Host& host) {
 }
 
 // Calls f(0), ..., f(parts - 1), each on a thread of its own, and waits for all; what one throws
-// is thrown here. The thread sanitizer knows the standard library's threads, not OpenMP's.
+// is thrown here. Threads of the standard library, not of OpenMP, whose pool does not survive a
+// fork of the host and is unknown to the thread sanitizer.
 template <class F>
 void in_parallel(int parts, const F& f) {
   if (parts == 1) return f(0);
@@ -37,15 +39,16 @@ void in_parallel(int parts, const F& f) {
       problems[static_cast<std::size_t>(part)] = std::current_exception();
     }
   };
-#ifdef LEDGER_STANDARD_THREADS
   std::vector<std::thread> threads;
-  for (int part = 1; part < parts; ++part) threads.emplace_back(run, part);
+  threads.reserve(problems.size());
+  int here = 1;  // where the system gives no more threads, the rest is done on this one
+  try {
+    for (; here < parts; ++here) threads.emplace_back(run, here);
+  } catch (const std::system_error&) {
+  }
   run(0);
+  for (int part = here; part < parts; ++part) run(part);
   for (std::thread& thread : threads) thread.join();
-#else
-#pragma omp parallel for num_threads(parts) schedule(static, 1)
-  for (int part = 0; part < parts; ++part) run(part);
-#endif
   for (const auto& problem : problems) {
     if (problem) std::rethrow_exception(problem);
   }

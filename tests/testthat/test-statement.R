@@ -144,6 +144,20 @@ test_that("figures do not depend on threads", {
   expect_identical(run(1), run(2), ignore_attr = TRUE)
 })
 
+test_that("forked processes go on where threads were used before", {
+  skip_on_os("windows")
+  n <- 250000
+  withr::local_options(rollingledger.threads = 2)
+  x <- ledger(data.frame(day = as.Date("2024-01-01") + seq_len(n) %% 300, fare = 0.25), on = "day")
+  ask <- function(i) sum(statement(x, per = "month", income = total(fare))$income)
+  expect_identical(ask(0), n / 4)
+  jobs <- lapply(1:2, function(i) parallel::mcparallel(ask(i)))
+  answers <- parallel::mccollect(jobs, wait = FALSE, timeout = 30)
+  if (length(answers) < 2) answers <- c(answers, parallel::mccollect(jobs[!vapply(jobs, function(j) as.character(j$pid), "") %in% names(answers)], wait = FALSE, timeout = 30))
+  tools::pskill(vapply(jobs, function(j) j$pid, 0L))
+  expect_identical(unname(unlist(answers)), rep(n / 4, 2))
+})
+
 test_that("sums of cents are exact", {
   set.seed(8)
   cents <- sample(-10000000:10000000, 1e6, TRUE)
