@@ -114,7 +114,7 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
     used = as.integer(order$used), aside = aside, left_out = left_out,
     bases = stats::setNames(c(list(first_basis), other), names(on)),
-    columns = columns[setdiff(plain, left_out)], rows = core_source_rows(order$sorter, core_threads()),
+    columns = columns[setdiff(plain, left_out)],
     grouped = new.env(parent = emptyenv())
   ), class = "ledger")
   stopifnot(x$read == x$used + sum(aside$kept_out_of == "every figure"))

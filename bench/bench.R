@@ -130,9 +130,9 @@ for (n in sizes) {
   if (n == sizes[1]) same_figures(columns)
   label <- sprintf("%s million entries", format(n / 1e6))
   message(label)
-  a <- first_statement(columns, max(3, rounds %/% 2))
+  a <- first_statement(columns, max(3, rounds - 2))
   b <- next_statement(columns, rounds)
-  c <- building(columns, max(3, rounds %/% 2))
+  c <- building(columns, max(3, rounds - 2))
   out <- c(out, paste("###", label), "",
            table_of("(a) first statement from a data frame, encoding included", a, "Rolling Ledger"),
            table_of("(b) next statement on the ready ledger; peers on ready integer codes", b, "plain pass"),
@@ -154,7 +154,7 @@ judged <- c(
 )
 machine <- sprintf("%s, %d threads of %d cores; %s; data.table %s, collapse %s, dplyr %s. Medians of %d rounds (first statement and building: %d), each way in turn.",
                    format(Sys.Date(), "%Y-%m-%d"), threads, rollingledger:::core_processors(), R.version.string, packageVersion("data.table"),
-                   packageVersion("collapse"), packageVersion("dplyr"), rounds, max(3, rounds %/% 2))
+                   packageVersion("collapse"), packageVersion("dplyr"), rounds, max(3, rounds - 2))
 report <- c(machine, "", judged, out)
 cat(report, sep = "\n")
 readme <- readLines("bench/README.md")
