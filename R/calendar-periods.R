@@ -8,11 +8,16 @@ check_grain <- function(per, arg = "per", call = caller_env()) {
   one_of(per, grains, arg, call = call)
 }
 
-# The first day of the period that holds each day.
-period_starts <- function(days, grain, calendar) {
+# The period that holds each day: list(first, last, label).
+periods_holding <- function(days, grain, calendar) {
   rules <- calendar_rules(calendar)
-  index <- core_period_indexes(days, grain_number(grain), rules)
-  core_periods(index, grain_number(grain), rules)$first
+  core_periods(core_period_indexes(days, grain_number(grain), rules), grain_number(grain), rules)
+}
+
+# Number of the last week of a week-year; 28 December is always in it.
+last_week <- function(year, calendar) {
+  label <- periods_holding(core_days_of(year, 12L, 28L), "week", calendar)$label
+  as.integer(sub(".*W", "", label))
 }
 
 # The periods of a grain that touch the days `from` to `to`, cut to them: label, from, to

@@ -26,7 +26,7 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   file_kind(file, c("html", "htm"))
   check_target(file, overwrite)
   headings <- names(parts) %||% rep("", length(parts))
-  sections <- Map(page_section, parts, headings, seq_along(parts))
+  sections <- Map(page_section, parts, headings)
   page <- page_frame(title, parts, unname(sections))
   write_whole(file, overwrite, function(path) {
     con <- file(path, "wb")
@@ -58,7 +58,7 @@ page_dates <- function(parts) {
   sprintf("%s. As of %s.", listed(days, most = 3), listed(as_of))
 }
 
-page_section <- function(s, heading, number) {
+page_section <- function(s, heading) {
   tags <- htmltools::tags
   plan <- attr(s, "plan")
   heading <- if (nzchar(heading)) heading else page_heading(s)
@@ -66,7 +66,7 @@ page_section <- function(s, heading, number) {
   tags$section(
     tags$h2(heading),
     # The figure carries the dates itself.
-    if (!is.null(plan$per) && nrow(s) > 0) page_figure(s, heading)
+    if (!is.null(plan$per) && nrow(s) > 0) page_figure(s)
     else tags$p(class = "dates", paste0(figure_subtitle(s), partial_words(s))),
     page_table(s, heading),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)),
@@ -85,7 +85,7 @@ partial_words <- function(s) {
   if (n == 0) "" else sprintf(", %s partial", count_text(n, "period"))
 }
 
-page_figure <- function(s, heading) {
+page_figure <- function(s) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
   figure <- figure_trend(s)

@@ -65,10 +65,7 @@ read_point <- function(text, phrase, calendar, call = caller_env()) {
   if (length(grain) == 0) refuse_phrase(phrase, text, call)
   parts <- as.integer(regmatches(text, regexec(point_forms[[grain]], text))[[1]][-1])
   near <- day_near_point(grain, parts, calendar)
-  period <- if (is.na(near)) NULL else {
-    rules <- calendar_rules(calendar)
-    core_periods(core_period_indexes(near, grain_number(grain), rules), grain_number(grain), rules)
-  }
+  period <- if (!is.na(near)) periods_holding(near, grain, calendar)
   # The label decides whether such a period exists: week 53 only in long years, no 30 February.
   if (is.null(period) || period$label != text) {
     refuse("span", c(
@@ -95,13 +92,6 @@ day_near_point <- function(grain, parts, calendar) {
   day <- switch(grain, day = parts[3], week = 4L, 1L)  # week 1 holds 4 January
   near <- core_days_of(year, month, day)
   if (grain == "week" && !is.na(near)) near + 7L * (number - 1L) else near
-}
-
-last_week <- function(year, calendar) {
-  near <- core_days_of(year, 12L, 28L)  # always in the last week of its week-year
-  label <- core_periods(core_period_indexes(near, grain_number("week"), calendar_rules(calendar)),
-                        grain_number("week"), calendar_rules(calendar))$label
-  as.integer(sub(".*W", "", label))
 }
 
 refuse_phrase <- function(phrase, at, call = caller_env()) {

@@ -15,7 +15,7 @@ running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter",
 running_windows <- function(rows, since, calendar, start) {
   from <- if (since == "start") rep(start, length(rows$to)) else {
     days <- unique(rows$to)
-    period_starts(days, since, calendar)[match(rows$to, days)]
+    periods_holding(days, since, calendar)$first[match(rows$to, days)]
   }
   new_windows(rows$group, from, rows$to)
 }

@@ -53,10 +53,7 @@ test_that("the partial period alone is dashed and hollow", {
 })
 
 test_that("a member has one colour in every figure, and names stand apart", {
-  colour_of <- function(p, member) {
-    built <- ggplot2::ggplot_build(p)
-    p$scales$get_scales("colour")$palette(1)[[member]]
-  }
+  colour_of <- function(p, member) p$scales$get_scales("colour")$palette(1)[[member]]
   all <- figure_trend(monthly(by = "route"))
   some <- figure_trend(monthly(by = "route", where = route %in% c("Tern Head", "Wickholm")))
   expect_identical(colour_of(all, "Tern Head"), colour_of(some, "Tern Head"))
