@@ -17,8 +17,16 @@ core_dates_of <- function(days) {
     .Call(`_rollingledger_core_dates_of`, days)
 }
 
+core_moved_by_months <- function(days, months, end_to_end) {
+    .Call(`_rollingledger_core_moved_by_months`, days, months, end_to_end)
+}
+
 core_period_indexes <- function(days, grain, rules) {
     .Call(`_rollingledger_core_period_indexes`, days, grain, rules)
+}
+
+core_week_names <- function(indexes, grain, rules) {
+    .Call(`_rollingledger_core_week_names`, indexes, grain, rules)
 }
 
 core_periods <- function(indexes, grain, rules) {
@@ -95,6 +103,10 @@ core_evaluate <- function(cube, slot, group, from, to, threads) {
 
 core_stretches_with_entries <- function(cube, groups, from, to) {
     .Call(`_rollingledger_core_stretches_with_entries`, cube, groups, from, to)
+}
+
+core_latest_days <- function(cube, groups, day) {
+    .Call(`_rollingledger_core_latest_days`, cube, groups, day)
 }
 
 core_cube_is_gone <- function(cube) {

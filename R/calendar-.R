@@ -1,7 +1,7 @@
-#' A calendar: how days are put into weeks and fiscal years
+#' A calendar: how days are put into weeks, fiscal years and working days
 #'
 #' Options that travel together, checked once and printed in a few lines. Every [ledger()]
-#' has one.
+#' has one; [span()] and [calendar_table()] take one.
 #'
 #' @param fiscal_start Text of length one or a whole number from 1 to 12: the month in which
 #'   the fiscal year starts, by its English name ("April"), its first three letters ("Apr")
@@ -9,32 +9,93 @@
 #' @param fiscal_label "end" or "start": whether FY2027 is the fiscal year that ends (the
 #'   default) or starts in 2027. Without effect when the fiscal year starts in January.
 #' @param week_start Text of length one: the weekday on which weeks start, by its English name
-#'   or its first three letters. Weeks that start on a Monday are the weeks of ISO 8601.
-#'   With any other first day a week belongs to the year that holds its fourth day, which
-#'   is the same rule.
+#'   or its first three letters. NULL is Monday, or with `pattern` the day after the weekday on
+#'   which fiscal years end.
+#' @param weeks How weeks are numbered. "iso": a week belongs to the year that holds its fourth day,
+#'   which is ISO 8601's rule where weeks start on Monday. "january": week 1 is the week that holds 1
+#'   January. "whole": week 1 is the first whole week of the year.
+#' @param pattern NULL, or "4-4-5", "4-5-4" or "5-4-4": the fiscal year has 52 or 53 whole weeks, dealt
+#'   out so to the three months of each quarter. Needs `year_end`.
+#' @param year_end With `pattern`, text of length one: "last Saturday" or "nearest Saturday" (any
+#'   weekday). The fiscal year ends on the last such day of the month before `fiscal_start`, or on the one
+#'   nearest to that month's last day, which may be up to three days into the next month. A year that starts
+#'   on the Monday nearest to 1 July is `fiscal_start = "July", year_end = "nearest Sunday"`.
+#' @param week_53 With `pattern`, a whole number from 1 to 12: the fiscal month that is a week longer in
+#'   years of 53 weeks.
+#' @param periods NULL, or a data frame with one row per fiscal month (or whatever the books close by), in
+#'   order and without gaps: `from` and `to` (Dates, both included), `label` (text, such as "P01 2026"), and
+#'   where there are such, `quarter` and `year` (text: the labels of the fiscal quarter and the fiscal year that
+#'   the row is part of).
+#' @param holidays NULL, or days on which no work is done: Dates or text such as "2026-12-25". Names are shown
+#'   in [calendar_table()].
+#' @param workdays Character vector: the weekdays on which work is done.
 #'
-#' @return An object of class `ledger_calendar`: a list with `fiscal_start` (1 to 12),
-#'   `fiscal_label` ("end" or "start") and `week_start` (1 = Monday to 7 = Sunday).
+#' @return An object of class `ledger_calendar`: a list with `fiscal_start` (1 to 12), `fiscal_label` ("end" or
+#'   "start"), `week_start` (1 = Monday to 7 = Sunday), `weeks`, `pattern`, `year_end`, `week_53`, `holidays` (Dates),
+#'   `workdays` (1 to 7), and what is derived from them.
 #'
 #' @section Errors:
-#' `rollingledger_error_choice` for a month, weekday or label that is not known.
+#' `rollingledger_error_choice` for a month, weekday, rule or label that is not known, and for options that
+#' exclude each other. `rollingledger_error_calendar` for a table of periods with gaps, overlaps or labels that
+#' stand twice, with the row named.
 #'
-#' @source ISO 8601 for weeks and week-years; the proleptic Gregorian calendar for years 1 to 9999.
+#' @source ISO 8601 for weeks and week-years; the proleptic Gregorian calendar for years 1 to 9999. The two
+#'   year-end rules are those of United States tax law for 52-53-week years (26 CFR 1.441-2): the last such
+#'   weekday in a month, or the one nearest to the end of a month.
 #' @export
 #' @examples
 #' ledger_calendar(fiscal_start = "April", week_start = "Monday")
-ledger_calendar <- function(fiscal_start = "January", fiscal_label = c("end", "start"),
-                            week_start = "Monday") {
+#'
+#' # 52 or 53 weeks, ending on the last Saturday of January
+#' weeks <- ledger_calendar(fiscal_start = "February", pattern = "4-5-4", year_end = "last Saturday")
+#' span("FY2026", weeks)
+#'
+#' # Any other fiscal calendar, as a table
+#' thirteen <- data.frame(from = as.Date("2025-12-29") + 28 * 0:12,
+#'                        to = as.Date("2025-12-29") + 28 * 1:13 - 1,
+#'                        label = sprintf("P%02d 2026", 1:13), year = "FY2026")
+#' ledger_calendar(periods = thirteen)
+ledger_calendar <- function(fiscal_start = "January", fiscal_label = c("end", "start"), week_start = NULL,
+                            weeks = c("iso", "january", "whole"), pattern = NULL, year_end = NULL, week_53 = NULL,
+                            periods = NULL, holidays = NULL,
+                            workdays = c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday")) {
+  fiscal_start <- named_number(fiscal_start, month_names, "fiscal_start")
+  fiscal_label <- one_of(fiscal_label, c("end", "start"), "fiscal_label")
+  weeks <- one_of(weeks, c("iso", "january", "whole"), "weeks")
+  in_weeks <- check_weeks_pattern(pattern, year_end, week_53)
+  if (!is.null(periods) && (in_weeks || fiscal_start != 1 || fiscal_label != "end")) {
+    refuse("choice", c("`periods` says all there is to say of the fiscal year.",
+                       i = "Leave out `pattern`, `year_end`, `fiscal_start` and `fiscal_label`."), arg = "periods")
+  }
+  end <- if (in_weeks) read_year_end(year_end)
+  week_start <- if (!is.null(week_start)) named_number(week_start, weekday_names, "week_start")
+                else if (in_weeks) end$weekday %% 7L + 1L else 1L
   new_ledger_calendar(
-    fiscal_start = named_number(fiscal_start, month_names, "fiscal_start"),
-    fiscal_label = one_of(fiscal_label, c("end", "start"), "fiscal_label"),
-    week_start = named_number(week_start, weekday_names, "week_start")
+    fiscal_start, fiscal_label, week_start, weeks, pattern, year_end = end,
+    week_53 = if (in_weeks) read_week_53(week_53 %||% 12),
+    table = if (!is.null(periods)) read_period_table(periods),
+    holidays = read_holidays(holidays), workdays = read_workdays(workdays)
   )
 }
 
-new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start) {
-  structure(list(fiscal_start = fiscal_start, fiscal_label = fiscal_label, week_start = week_start),
-            class = "ledger_calendar")
+new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53, table,
+                                holidays, workdays) {
+  structure(list(
+    fiscal_start = fiscal_start, fiscal_label = fiscal_label, week_start = week_start, weeks = weeks,
+    pattern = pattern, year_end = year_end, week_53 = week_53, table = table, holidays = holidays, workdays = workdays,
+    rules = calendar_rules(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53)
+  ), class = "ledger_calendar")
+}
+
+# What the core needs to know of a calendar, by the names it uses.
+calendar_rules <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53) {
+  weeks_of_months <- if (is.null(pattern)) c(0L, 0L, 0L) else as.integer(strsplit(pattern, "-", fixed = TRUE)[[1]])
+  c(
+    fiscal_start = fiscal_start, label_by_end = as.integer(fiscal_label == "end"), week_start = week_start,
+    week_anchor = c(iso = 3L, january = 6L, whole = 0L)[[weeks]],
+    year_end_weekday = year_end$weekday %||% 0L, year_end_nearest = as.integer(year_end$rule %||% "last" == "nearest"),
+    weeks_1 = weeks_of_months[1], weeks_2 = weeks_of_months[2], weeks_3 = weeks_of_months[3], long_month = week_53 %||% 12L
+  )
 }
 
 check_calendar <- function(x, call = caller_env()) {
@@ -56,21 +117,29 @@ named_number <- function(given, names, arg, call = caller_env()) {
   one_of(as.character(given), names, arg, call = call)
 }
 
-# What the core needs to know of a calendar.
-calendar_rules <- function(calendar) {
-  c(fiscal_start = calendar$fiscal_start, label_by_end = as.integer(calendar$fiscal_label == "end"),
-    week_start = calendar$week_start)
-}
-
 #' @export
 format.ledger_calendar <- function(x, ...) {
-  fiscal <- if (x$fiscal_start == 1) "the calendar year" else {
-    sprintf("starts on 1 %s, named after the year in which it %ss", month_names[x$fiscal_start], x$fiscal_label)
-  }
-  rule <- if (x$week_start == 1) "ISO 8601" else "numbered by the year of the fourth day"
+  rule <- switch(x$weeks,
+    iso = if (x$week_start == 1) "ISO 8601" else "numbered by the year of the fourth day",
+    january = "week 1 holds 1 January", whole = "week 1 is the first whole week of the year")
   c("Calendar",
-    paste0("  fiscal year  ", fiscal),
-    paste0("  weeks        start on ", weekday_names[x$week_start], ", ", rule))
+    paste0("  fiscal year   ", fiscal_text(x)),
+    paste0("  weeks         start on ", weekday_names[x$week_start], ", ", rule),
+    paste0("  working days  ", workdays_text(x)))
+}
+
+fiscal_text <- function(x) {
+  if (!is.null(x$table)) return(period_table_text(x$table))
+  named <- sprintf("named after the year in which it %ss", x$fiscal_label)
+  before <- month_names[(x$fiscal_start + 10L) %% 12L + 1L]
+  if (!is.null(x$pattern)) {
+    day <- weekday_names[x$year_end$weekday]
+    end <- if (x$year_end$rule == "last") sprintf("last %s of %s", day, before)
+           else sprintf("%s nearest to the end of %s", day, before)
+    return(sprintf("52 or 53 weeks (%s), ends on the %s%s; week 53 goes to month %d", x$pattern, end,
+                   if (x$fiscal_start == 1) "" else paste0(", ", named), x$week_53))
+  }
+  if (x$fiscal_start == 1) "the calendar year" else sprintf("starts on 1 %s, %s", month_names[x$fiscal_start], named)
 }
 
 #' @export

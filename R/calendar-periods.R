@@ -1,6 +1,7 @@
-# Grains and periods: the only place that knows which grains there are.
+# Grains and periods: the only place that knows which grains there are. A period of a grain has a
+# whole number, its index; the indexes of a grain follow each other without gaps.
 
-grains <- c("day", "week", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year")
+grains <- c("day", "week", "month", "quarter", "year", "fiscal week", "fiscal month", "fiscal quarter", "fiscal year")
 
 grain_number <- function(grain) match(grain, grains) - 1L
 
@@ -8,26 +9,102 @@ check_grain <- function(per, arg = "per", call = caller_env()) {
   one_of(per, grains, arg, call = call)
 }
 
-# The period that holds each day: list(first, last, label).
-periods_holding <- function(days, grain, calendar) {
-  rules <- calendar_rules(calendar)
-  core_periods(core_period_indexes(days, grain_number(grain), rules), grain_number(grain), rules)
+is_fiscal <- function(grain) startsWith(grain, "fiscal ")
+
+# What fiscal years consist of: "months", "weeks" or a "table" of periods.
+fiscal_kind <- function(calendar) {
+  if (!is.null(calendar$table)) "table" else if (!is.null(calendar$pattern)) "weeks" else "months"
 }
 
-# Number of the last week of a week-year; 28 December is always in it.
-last_week <- function(year, calendar) {
-  label <- periods_holding(core_days_of(year, 12L, 28L), "week", calendar)$label
-  as.integer(sub(".*W", "", label))
+is_tabled <- function(grain, calendar) {
+  !is.null(calendar$table) && is_fiscal(grain) && grain != "fiscal week"
+}
+
+period_indexes <- function(days, grain, calendar, call = caller_env()) {
+  if (!is_tabled(grain, calendar)) return(core_period_indexes(days, grain_number(grain), calendar$rules))
+  table <- tabled_periods(grain, calendar, call)
+  outside <- which(days < table$first[1] | days > table$last[length(table$last)])
+  if (length(outside) > 0) refuse_outside_table(calendar, day_text(days[outside[1]]), call)
+  findInterval(days, table$first)
+}
+
+# list(first, last, label) of the periods with these indexes.
+periods_at <- function(indexes, grain, calendar, call = caller_env()) {
+  if (is_tabled(grain, calendar)) {
+    table <- tabled_periods(grain, calendar, call)
+    if (any(indexes < 1L | indexes > length(table$first))) refuse_outside_table(calendar, NULL, call)
+    return(lapply(table, function(column) column[indexes]))
+  }
+  out <- core_periods(indexes, grain_number(grain), calendar$rules)
+  if (grain == "fiscal week" && !is.null(calendar$table)) {
+    name <- week_name(indexes, grain, calendar, call)
+    out$label <- sprintf("%s-W%02d", periods_at(name$year, "fiscal year", calendar, call)$label, name$number)
+  }
+  out
+}
+
+# The period that holds each day: list(first, last, label).
+periods_holding <- function(days, grain, calendar, call = caller_env()) {
+  periods_at(period_indexes(days, grain, calendar, call), grain, calendar, call)
 }
 
 # The periods of a grain that touch the days `from` to `to`, cut to them: label, from, to
 # (days really covered), complete (covered from the first to the last day of the period).
-periods_between <- function(from, to, grain, calendar) {
-  rules <- calendar_rules(calendar)
-  ends <- core_period_indexes(c(from, to), grain_number(grain), rules)
-  whole <- core_periods(seq.int(ends[1], ends[2]), grain_number(grain), rules)
+periods_between <- function(from, to, grain, calendar, call = caller_env()) {
+  ends <- period_indexes(c(from, to), grain, calendar, call)
+  whole <- periods_at(seq.int(ends[1], ends[2]), grain, calendar, call)
   first <- pmax(whole$first, from)
   last <- pmin(whole$last, to)
   list(label = whole$label, from = first, to = last,
        complete = first == whole$first & last == whole$last)
+}
+
+tabled_periods <- function(grain, calendar, call = caller_env()) {
+  calendar$table[[grain]] %||% refuse("calendar", c(
+    sprintf("The calendar's table of periods does not say which %s a period is part of.", sub("fiscal ", "", grain)),
+    i = sprintf("Add a column `%s` to `periods` in `ledger_calendar()`.", sub("fiscal ", "", grain))
+  ), call = call)
+}
+
+refuse_outside_table <- function(calendar, what, call = caller_env()) {
+  months <- calendar$table[["fiscal month"]]
+  refuse("calendar", c(
+    sprintf("The calendar's table of periods runs from %s to %s; %s.", day_text(months$first[1]), day_text(months$last[length(months$last)]),
+            if (is.null(what)) "what is asked for lies outside it" else paste(what, "lies outside it")),
+    i = "Add the periods that are missing to `periods` in `ledger_calendar()`."
+  ), call = call)
+}
+
+# Year (an index of "year" or "fiscal year") and number of weeks.
+week_name <- function(indexes, grain, calendar, call = caller_env()) {
+  if (grain == "week" || is.null(calendar$table)) {
+    names <- core_week_names(indexes, grain_number(grain), calendar$rules)
+    return(list(year = names[, 1], number = names[, 2]))
+  }
+  anchor <- core_periods(indexes, grain_number(grain), calendar$rules)$first + calendar$rules[["week_anchor"]]
+  year <- period_indexes(anchor, "fiscal year", calendar, call)
+  list(year = year, number = (anchor - periods_at(year, "fiscal year", calendar, call)$first) %/% 7L + 1L)
+}
+
+# The kind of year that a grain is counted in.
+year_of <- function(grain) if (is_fiscal(grain)) "fiscal year" else "year"
+
+periods_in_year <- c(month = 12L, quarter = 4L, year = 1L, "fiscal month" = 12L, "fiscal quarter" = 4L, "fiscal year" = 1L)
+
+# Index of the period with a number, from 1, in a year (an index too); missing where there is none.
+nth_of_year <- function(year, number, grain, calendar, call = caller_env()) {
+  ends <- if (grain %in% c("week", "fiscal week")) weeks_of_year(year, grain, calendar, call)
+          else if (is_tabled(grain, calendar)) {
+            days <- periods_at(year, "fiscal year", calendar, call)
+            period_indexes(c(days$first, days$last), grain, calendar, call)
+          } else year * periods_in_year[[grain]] + c(0L, periods_in_year[[grain]] - 1L)
+  if (number < 1L || number > ends[2] - ends[1] + 1L) NA_integer_ else ends[1] + number - 1L
+}
+
+# Indexes of the first and last week of a year: the weeks whose anchor day it holds.
+weeks_of_year <- function(year, grain, calendar, call = caller_env()) {
+  days <- periods_at(year, year_of(grain), calendar, call)
+  ends <- core_period_indexes(c(days$first, days$last), grain_number(grain), calendar$rules)
+  anchors <- core_periods(ends, grain_number(grain), calendar$rules)$first + calendar$rules[["week_anchor"]]
+  c(ends[1] + (anchors[1] < days$first), ends[2] - (anchors[2] > days$last))
 }

@@ -1,35 +1,4 @@
-# Words, numbers and dates as people read them. Month names are English whatever the locale,
-# so that a statement reads the same everywhere.
-
-month_names <- c("January", "February", "March", "April", "May", "June", "July", "August",
-                 "September", "October", "November", "December")
-weekday_names <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-
-# 17 Sep 2026
-day_text <- function(day) {
-  out <- rep(NA_character_, length(day))
-  known <- !is.na(day)
-  date <- core_dates_of(as.integer(day[known]))
-  out[known] <- sprintf("%d %s %d", date[, 3], substr(month_names[date[, 2]], 1, 3), date[, 1])
-  out
-}
-
-# 1 to 17 Sep 2026; 5 Jan to 3 Feb 2026; 30 Dec 2025 to 2 Jan 2026; 17 Sep 2026
-days_text <- function(from, to) {
-  if (from == to) return(day_text(from))
-  a <- core_dates_of(as.integer(from))
-  b <- core_dates_of(as.integer(to))
-  same_year <- a[1] == b[1]
-  start <- if (same_year && a[2] == b[2]) sprintf("%d", a[3])
-           else if (same_year) sprintf("%d %s", a[3], substr(month_names[a[2]], 1, 3))
-           else day_text(from)
-  paste(start, "to", day_text(to))
-}
-
-iso_day <- function(day) {
-  date <- core_dates_of(as.integer(day))
-  ifelse(is.na(day), NA_character_, sprintf("%04d-%02d-%02d", date[, 1], date[, 2], date[, 3]))
-}
+# Words and numbers as people read them.
 
 # Numbers with thousands separators and a fixed count of decimals; missing as an empty mark.
 number_text <- function(x, decimals = 0, missing = "-") {
@@ -62,4 +31,8 @@ member_text <- function(x) {
   out
 }
 
-as_date <- function(day) structure(as.numeric(day), class = "Date")
+# What kind of values something holds, for messages.
+kind_text <- function(values) {
+  if (is.numeric(values)) "numbers" else if (is.logical(values)) "TRUE and FALSE"
+  else if (is.list(values)) "lists" else paste("values of class", class(values)[[1]])
+}

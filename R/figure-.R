@@ -65,7 +65,7 @@ heading_text <- function(name) {
 figure_subtitle <- function(s) {
   plan <- attr(s, "plan")
   where <- attr(plan$where, "text")
-  paste0(heading_text(statement_days(s)), ", as of ", day_text(plan$span$as_of),
+  paste0(heading_text(statement_days(s)), ", ", as_of_text(plan),
          if (!is.null(where)) paste(", where", where))
 }
 

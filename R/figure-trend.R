@@ -1,6 +1,6 @@
 #' Draw a trend
 #'
-#' A line per member over the periods of a statement. A period that is not wholly covered is drawn
+#' A line per member over the periods of a statement, broken where periods do not follow each other. A period that is not wholly covered is drawn
 #' as such: a dashed line to a hollow point, named below. The dates in the subtitle are those of the numbers.
 #'
 #' @param s A [statement()] with `per`.
@@ -8,7 +8,7 @@
 #'   measure by default. Several can be drawn together where the statement has no attributes.
 #' @param title Text of length one, instead of the one made from the statement.
 #'
-#' @return A ggplot. Its data hold one row per point: `series` (factor), `from` (Date), `value` (double),
+#' @return A ggplot. Its data hold one row per point: `series` (factor), `from` and `to` (Dates), `value` (double),
 #'   `complete` (logical) and `period` (text). Up to eight members have a colour and a label at the
 #'   end of their line; of more, the seven with the largest sums do and the others are pale, which the
 #'   caption says.
@@ -22,10 +22,10 @@
 #'   figure_trend()
 figure_trend <- function(s, ..., title = NULL) {
   check_statement(s)
-  shown <- figure_columns_named(s, rlang::enquos(...))
+  shown <- drawn_figures(s, rlang::enquos(...))
   plan <- attr(s, "plan")
   if (is.null(plan$per)) {
-    refuse("choice", c("A trend needs periods, and this statement has one row per group for its whole span.",
+    refuse("choice", c("A trend needs periods, and this statement has one row per group and span.",
                        i = "Make the statement with `per =`, such as `per = \"month\"`."), arg = "s")
   }
   if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s")
@@ -53,26 +53,15 @@ days_up_to <- function(last) {
   }
 }
 
-# Columns of figures named by the user, the first measure where none is.
-figure_columns_named <- function(s, quos, call = caller_env()) {
-  known <- intersect(names(attr(s, "columns")), names(s))
-  if (length(known) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
-  if (length(quos) == 0) return(known[1])
-  names <- vapply(quos, function(quo) {
-    expr <- rlang::quo_get_expr(quo)
-    if (is.symbol(expr)) as.character(expr) else if (rlang::is_string(expr)) expr else code_text(expr)
-  }, "")
-  for (name in names) {
-    if (!name %in% known) {
-      refuse_measure(c(sprintf("The statement has no column of figures `%s`.", name), i = nearest_hint(name, known),
-                       i = sprintf("It has: %s.", listed(known))), given = name, call = call)
-    }
-  }
-  by <- attr(s, "plan")$by
-  if (length(names) > 1 && length(by) > 0) {
+# Columns of figures named by the user, the first one where none is.
+drawn_figures <- function(s, quos, call = caller_env()) {
+  names <- figures_named(s, quos, call)
+  if (length(names) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
+  if (length(quos) == 0) return(names[1])
+  if (length(names) > 1 && length(attr(s, "plan")$by) > 0) {
     refuse("choice", "Draw one column of figures at a time where the statement has attributes.", arg = "...", call = call)
   }
-  unname(names)
+  names
 }
 
 trend_points <- function(s, shown) {
@@ -80,7 +69,7 @@ trend_points <- function(s, shown) {
   label <- if (length(by) == 0) rep(heading_text(shown), each = nrow(s))
            else do.call(paste, c(lapply(unclass(s)[by], member_text), sep = ", "))
   data.frame(
-    series = factor(label, levels = unique(label)), from = rep(s$from, length(shown)),
+    series = factor(label, levels = unique(label)), from = rep(s$from, length(shown)), to = rep(s$to, length(shown)),
     period = rep(s$period, length(shown)), complete = rep(s$complete, length(shown)),
     value = unlist(unclass(s)[shown], use.names = FALSE)
   )
@@ -134,7 +123,7 @@ trend_lines <- function(points, linewidth) {
   a <- points[-n, ]
   b <- points[-1, ]
   steps <- data.frame(series = a$series, from = a$from, value = a$value, to = b$from, next_value = b$value,
-                      complete = a$complete & b$complete)[a$series == b$series, ]
+                      complete = a$complete & b$complete)[a$series == b$series & b$from == a$to + 1, ]
   segments <- function(rows, linetype) {
     ggplot2::geom_segment(
       data = rows, ggplot2::aes(xend = .data$to, yend = .data$next_value), linewidth = linewidth,

@@ -108,7 +108,8 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   other <- lapply(names(on)[-1], function(name) {
     column <- day_column(bases[[name]]$days, order)
     shown <- column$data[!is.na(column$data) & column$data <= as_of]
-    list(column = on[[name]], first = min(shown, Inf), last = max(shown, -Inf), data = column)
+    list(column = on[[name]], first = if (length(shown) > 0) min(shown) else Inf, last = if (length(shown) > 0) max(shown) else -Inf,
+         data = column)
   })
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
@@ -171,17 +172,6 @@ read_as_of <- function(as_of, days, call) {
   if (is.na(newest)) today else newest
 }
 
-# A day given as a Date or as ISO text.
-one_day <- function(given, arg, call = caller_env()) {
-  day <- if (length(given) != 1) NA else if (inherits(given, "Date")) whole_days(given)
-         else if (is.character(given)) core_iso_days(given) else NA
-  if (is.na(day)) {
-    shown <- if (is.character(given) && length(given) == 1) sprintf(", not \"%s\"", given) else ""
-    refuse("choice", sprintf("`%s` must be a day such as \"2026-09-17\"%s.", arg, shown), arg = arg, call = call)
-  }
-  day
-}
-
 #' @export
 format.ledger <- function(x, ...) {
   every <- sum(x$aside$kept_out_of == "every figure")
@@ -209,7 +199,8 @@ format.ledger <- function(x, ...) {
   )
   lines <- lines[nzchar(lines)]
   calendar <- trimws(format(x$calendar)[-1])
-  lines <- c(lines, calendar = sub("^(fiscal year|weeks) +", "\\1: ", calendar[1]), sub("^(fiscal year|weeks) +", "\\1: ", calendar[2]))
+  calendar <- sub("^(fiscal year|weeks|working days) +", "\\1: ", calendar)
+  lines <- c(lines, calendar = calendar[1], calendar[-1])
   c(paste("Ledger of", x$source), sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
 }
 
@@ -217,6 +208,14 @@ format.ledger <- function(x, ...) {
 print.ledger <- function(x, ...) {
   writeLines(format(x))
   invisible(x)
+}
+
+#' @rdname span
+#' @export
+span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
+  as_of <- if (is.null(as_of)) calendar$as_of else one_day(as_of, "as_of")
+  first <- if (is.null(first)) calendar$bases[[1]]$first else one_day(first, "first")
+  new_ledger_span(resolve_phrases(phrase, calendar$calendar, as_of, first), calendar$calendar)
 }
 
 # A column of the ledger by name; a date basis serves as a column of days too.

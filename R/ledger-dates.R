@@ -28,13 +28,6 @@ days_of_dates <- function(dates) {
 
 refuse_basis <- function(name, message, call) refuse("date", message, column = name, call = call)
 
-kind_text <- function(values) {
-  if (is.numeric(values)) "numbers" else if (is.logical(values)) "TRUE and FALSE"
-  else if (is.list(values)) "lists" else paste("values of class", class(values)[[1]])
-}
-
-whole_days <- function(dates) core_whole_days(unclass(dates))
-
 # The day of an instant depends on where one stands, so the zone must be known.
 days_of_times <- function(times, name, time_zone, call) {
   zone <- time_zone %||% attr(times, "tzone")[1]

@@ -54,7 +54,7 @@ page_frame <- function(title, parts, sections) {
 
 page_dates <- function(parts) {
   days <- unique(vapply(parts, function(s) heading_text(statement_days(s)), ""))
-  as_of <- unique(vapply(parts, function(s) day_text(attr(s, "plan")$span$as_of), ""))
+  as_of <- unique(vapply(parts, function(s) day_text(attr(s, "plan")$as_of), ""))
   sprintf("%s. As of %s.", listed(days, most = 3), listed(as_of))
 }
 
@@ -70,7 +70,7 @@ page_section <- function(s, heading) {
     else tags$p(class = "dates", paste0(figure_subtitle(s), partial_words(s))),
     page_table(s, heading),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)),
-    page_control(s)
+    if (is.null(plan$anchors)) page_control(s)
   )
 }
 

@@ -1,103 +1,115 @@
-# Spans: the days that a phrase means. The phrase is kept beside the days, and every title
-# and heading takes its dates from the same object as the numbers.
-#
-# Read here: "all", one point, "point/point", "point/.." and "../point".
+#' Say when: a phrase as days
+#'
+#' Works out what a short phrase means in days and shows it. [statement()] takes the same phrases, and
+#' every title and heading takes its dates from the result, never from the phrase anew.
+#'
+#' @param phrase Character vector: one or more phrases, see below; names become labels.
+#' @param calendar A [ledger_calendar()], or a [ledger()], whose calendar, as-of day and first day are then
+#'   used.
+#' @param as_of The day up to which there is anything to count, on which all relative phrases hang: a Date or
+#'   text such as "2026-09-17". By default today, or the ledger's own.
+#' @param first The first day there is, for phrases that recur or have no beginning: by default the ledger's own,
+#'   or the start of the fifth year up to the as-of day.
+#'
+#' @return An object of class `ledger_span`, a tibble with one row per span: `label` (text: the name given, or
+#'   the phrase, or for recurring ones the days), `from` and `to` (Dates, both included; `from` is missing where the
+#'   span has no beginning), `days` and `working_days` (whole numbers), `complete` (logical: all of its days are over, and no
+#'   period is cut by the as-of day), `phrase` (text: the phrase in full words), `as_of` (Date), `note` (text: what to
+#'   know of it, missing as a rule).
+#'
+#' @evalRd span_help_section()
+#'
+#' @section Points and units:
+#' A *point* is a year, quarter, month, week or day as labels show them, calendar or fiscal: 2026, 2026-Q3, 2026-09,
+#' 2026-W38, 2026-09-17, FY2027, FY2027-Q2, FY2027-M06, FY2027-W25; September 2026 and Q3 2026; or a label of the calendar's own
+#' table of periods. A *unit* is day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter or fiscal
+#' year (d, w, m, q, y, FM, FQ, FY). "today" is "this day", "yesterday" is "last day".
+#'
+#' @section Going back:
+#' "N units back" moves a span; several may follow each other in any order, and the longest unit is always moved first.
+#' - Whole periods go back to whole periods: "last month, 1 year back" is the same month a year earlier. A unit that would
+#'   give no whole period (a quarter, 1 month back) is refused.
+#' - "to date", "latest" and "trailing" spans go back by moving the as-of day: to the same day of the month, or the
+#'   month's last where it is shorter. With fiscal units of weeks or of a table it is the same day counted from the start of the
+#'   unit.
+#' - Weeks go back a year to the same week number; week 53 to week 52, with a note. "week to date" goes back
+#'   to the same weekday of that week, so that as many days are compared.
+#' - Spans of days go back a year day by day, 29 February to 28 February.
+#'
+#' "trailing 3 months" ends on the as-of day and starts on the day after the as-of day moved back by 3 months; where the as-of day is the last of
+#' its month, on the first day of a month.
+#'
+#' "every year" (or "every fiscal year") repeats a span for each year that there is, the newest last.
+#'
+#' @section Errors:
+#' `rollingledger_error_span` for a phrase that is not understood, with the word and what could stand there, or that
+#' means no days; `rollingledger_error_calendar` for days outside a table of periods; `rollingledger_error_choice` for
+#' any other argument.
+#' @source ISO 8601 for dates and weeks; [ledger_calendar()] for the rest.
+#' @export
+#' @examples
+#' april <- ledger_calendar(fiscal_start = "April")
+#' span("month to date, 1 year back", april, as_of = "2026-09-17")
+#' span(c(now = "FQTD", before = "FQTD, 1 fiscal year back"), april, as_of = "2026-09-17")
+#'
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), calendar = april)
+#' span("every Q3", fares)
+#' span("week to date, every year", fares)$from
+span <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) UseMethod("span", calendar)
 
-new_ledger_span <- function(phrase, from, to, as_of) {
-  structure(list(phrase = phrase, from = from, to = to, as_of = as_of), class = "ledger_span")
+#' @rdname span
+#' @export
+span.ledger_calendar <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
+  as_of <- if (is.null(as_of)) as.integer(Sys.Date()) else one_day(as_of, "as_of")
+  first <- if (!is.null(first)) one_day(first, "first")
+  new_ledger_span(resolve_phrases(phrase, calendar, as_of, first), calendar)
 }
 
-# The span as days of a ledger that runs from `first` to `last`: never before its first day
-# nor after its as-of day.
-resolve_span <- function(phrase, calendar, first, last, as_of, call = caller_env()) {
-  asked <- read_span(phrase, calendar, call)
-  from <- max(asked$from, first, na.rm = TRUE)
-  to <- min(asked$to, as_of, na.rm = TRUE)
-  if (from > to || from > last) refuse_empty_span(phrase, asked, first, last, as_of, call)
-  new_ledger_span(phrase, from, to, as_of)
+#' @export
+span.default <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
+  refuse("choice", "`calendar` must come from `ledger_calendar()`, or be a ledger.", arg = "calendar")
 }
 
-refuse_empty_span <- function(phrase, asked, first, last, as_of, call = caller_env()) {
-  bounds <- c(asked$from, asked$to)
-  between <- if (!anyNA(bounds)) paste(if (bounds[1] == bounds[2]) "on" else "in", days_text(bounds[1], bounds[2]))
-             else if (is.na(asked$to)) paste("from", day_text(asked$from), "on")
-             else paste("up to", day_text(asked$to))
-  refuse("span", c(
-    sprintf("There are no entries %s (span \"%s\").", between, phrase),
-    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(first), day_text(last), day_text(as_of))
-  ), phrase = phrase, call = call)
+new_ledger_span <- function(days, calendar) {
+  tibble::new_tibble(list(
+    label = days$label, from = as_date(days$from), to = as_date(days$to), days = days$to - days$from + 1L,
+    working_days = working_days(days$from, days$to, calendar), complete = days$complete, phrase = days$phrase,
+    as_of = rep(as_date(days$as_of), length(days$label)), note = days$note
+  ), nrow = length(days$label), class = "ledger_span")
 }
 
-# From and to of a phrase as asked for; NA for an end that is left open.
-read_span <- function(phrase, calendar, call = caller_env()) {
-  if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
-    refuse("span", "`span` must be one text, such as \"all\", \"2026-08\" or \"2026-01-01/2026-03-31\".", call = call)
-  }
-  text <- trimws(phrase)
-  if (tolower(text) == "all") return(list(from = NA_integer_, to = NA_integer_))
-  ends <- trimws(strsplit(text, "/", fixed = TRUE)[[1]])
-  if (length(ends) == 0 || length(ends) > 2 || any(ends == "") || all(ends == "..")) {
-    refuse_phrase(phrase, text, call)
-  }
-  if (length(ends) == 1) return(read_point(ends, phrase, calendar, call))
-  from <- if (ends[1] == "..") NA_integer_ else read_point(ends[1], phrase, calendar, call)$from
-  to <- if (ends[2] == "..") NA_integer_ else read_point(ends[2], phrase, calendar, call)$to
-  if (!is.na(from) && !is.na(to) && from > to) {
-    refuse("span", c(
-      sprintf("The span \"%s\" ends before it starts: %s comes after %s.", phrase, day_text(from), day_text(to)),
-      i = "Put the earlier point first."
-    ), phrase = phrase, call = call)
-  }
-  list(from = from, to = to)
+#' @export
+format.ledger_span <- function(x, ...) {
+  shown <- c("label", "from", "to", "complete", "phrase", "as_of", "note")
+  if (!all(shown %in% names(x)) || nrow(x) == 0) return(format(tibble::as_tibble(x)))
+  from <- whole_days(x$from)
+  to <- whole_days(x$to)
+  as_of <- whole_days(x$as_of)
+  days <- span_text(from, to)
+  parts <- ifelse(is.na(from), NA, paste0(
+    vapply(to - from + 1L, count_text, "", one = "day"), ifelse(to > as_of, sprintf(", %s to come", number_text(to - pmax(as_of, from - 1L))), "")))
+  line <- paste0(days, ifelse(is.na(parts), "", sprintf(" (%s)", parts)))
+  said <- paste0(ifelse(x$label == x$phrase, "", paste0(x$label, ": ")), x$phrase, " = ", line, ", as of ", day_text(as_of))
+  # The spans of a phrase that recurs stand below it.
+  run <- cumsum(!duplicated(x$phrase))
+  several <- tabulate(run)[run] > 1 & x$label != x$phrase
+  noted <- ifelse(is.na(x$note), "", sprintf("\n  (%s)", x$note))
+  out <- paste0(ifelse(several, sprintf("  %s = %s", format(x$label), line), said), noted)
+  heading <- several & !duplicated(run)
+  out[heading] <- sprintf("%s, as of %s: %s\n%s", x$phrase[heading], day_text(as_of[heading]),
+                          vapply(tabulate(run)[run[heading]], count_text, "", one = "span"), out[heading])
+  unlist(strsplit(out, "\n"))
 }
 
-point_forms <- list(
-  day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$", month = "^([0-9]{4})-([0-9]{2})$", year = "^([0-9]{4})$",
-  week = "^([0-9]{4})-W([0-9]{2})$", quarter = "^([0-9]{4})-Q([1-4])$",
-  "fiscal month" = "^FY([0-9]{4})-M([0-9]{2})$", "fiscal quarter" = "^FY([0-9]{4})-Q([1-4])$",
-  "fiscal year" = "^FY([0-9]{4})$"
-)
-
-# One point: the first and last day of the period with that label.
-read_point <- function(text, phrase, calendar, call = caller_env()) {
-  text <- toupper(text)
-  grain <- names(point_forms)[vapply(point_forms, grepl, TRUE, x = text)]
-  if (length(grain) == 0) refuse_phrase(phrase, text, call)
-  parts <- as.integer(regmatches(text, regexec(point_forms[[grain]], text))[[1]][-1])
-  near <- day_near_point(grain, parts, calendar)
-  period <- if (!is.na(near)) periods_holding(near, grain, calendar)
-  # The label decides whether such a period exists: week 53 only in long years, no 30 February.
-  if (is.null(period) || period$label != text) {
-    refuse("span", c(
-      sprintf("There is no %s \"%s\" in the calendar (span \"%s\").", grain, text, phrase),
-      i = if (identical(grain, "week")) sprintf("The last week of %d is W%02d.", parts[1], last_week(parts[1], calendar))
-    ), phrase = phrase, call = call)
-  }
-  list(from = period$first, to = period$last)
+# Days in words, also of spans without a beginning.
+span_text <- function(from, to) {
+  vapply(seq_along(to), function(i) {
+    if (is.na(from[i])) paste("every day up to", day_text(to[i])) else days_text(from[i], to[i])
+  }, "")
 }
 
-# A day inside the period that a label names, if there is one.
-day_near_point <- function(grain, parts, calendar) {
-  year <- parts[1]
-  number <- parts[2]
-  if (year < 1) return(NA_integer_)
-  start <- calendar$fiscal_start
-  if (grepl("fiscal", grain) && calendar$fiscal_label == "end" && start > 1) year <- year - 1L
-  month <- switch(grain, day = , month = number, quarter = 3L * number - 2L, "fiscal month" = start + number - 1L,
-                  "fiscal quarter" = start + 3L * (number - 1L), "fiscal year" = start, 1L)
-  if (grepl("fiscal", grain) && month > 12L) {
-    month <- month - 12L
-    year <- year + 1L
-  }
-  day <- switch(grain, day = parts[3], week = 4L, 1L)  # week 1 holds 4 January
-  near <- core_days_of(year, month, day)
-  if (grain == "week" && !is.na(near)) near + 7L * (number - 1L) else near
-}
-
-refuse_phrase <- function(phrase, at, call = caller_env()) {
-  refuse("span", c(
-    sprintf("The span \"%s\" is not understood at \"%s\".", phrase, at),
-    i = paste("A span is \"all\", one point (2026, 2026-08, 2026-08-31, 2026-W35, 2026-Q3, FY2027, FY2027-Q2,",
-              "FY2027-M06) or two points as \"from/to\", either of which may be \"..\".")
-  ), phrase = phrase, at = at, call = call)
+#' @export
+print.ledger_span <- function(x, ...) {
+  writeLines(format(x))
+  invisible(x)
 }

@@ -6,7 +6,7 @@
 #'
 #' @param x A [ledger()].
 #' @param per Text of length one: the grain, one of "day", "week", "month", "quarter", "year",
-#'   "fiscal month", "fiscal quarter", "fiscal year"; or NULL for the whole span in one row (per
+#'   "fiscal week", "fiscal month", "fiscal quarter", "fiscal year"; or NULL for each span in one row (per
 #'   group).
 #' @param by Character vector: attributes to group by, none by default. A missing value is a group
 #'   of its own.
@@ -15,9 +15,11 @@
 #'   `yield = income / trips`. Each takes a condition of its own: `total(fare, where = channel ==
 #'   "web")`. As bare code or as text. Without any, `entries()` is shown. Nothing but these calls is
 #'   ever evaluated; the value of a variable is put in with `!!`.
-#' @param span Text of length one: "all", one point (2026, 2026-08, 2026-08-31, 2026-W35, 2026-Q3,
-#'   FY2027, FY2027-Q2, FY2027-M06) or two as "from/to", both included, either of which may be "..".
-#'   Only the days from the ledger's first to the as-of day are shown.
+#' @param span Text of length one: a phrase such as "last 12 months", "2026-Q3", "month to date, every year"; see
+#'   [span()] for the language. Or a [span()] already made. Only the days from the ledger's first to the as-of day are
+#'   shown.
+#' @param spans Character vector instead of `span` and `per`: phrases, named or not, a row (per group) for each, in
+#'   the order given: `c("month to date", before = "month to date, 1 year back")`. [cross_table()] puts them side by side.
 #' @param on Text of length one: the date basis, the ledger's first by default.
 #' @param where A condition on single entries, before any summing: `==`, `!=`, `<`, `<=`, `>`, `>=`,
 #'   `%in%`, `is_missing(x)`, `has_text(x, "...")`, joined by `&`, `|` and `!`. Bare code or text. A
@@ -26,12 +28,23 @@
 #'   holds, for several), with zero, though no entry passes the conditions. FALSE keeps those with
 #'   an entry in the span, each with a row for every period.
 #' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
-#'   leaves them out.
+#'   leaves them out, and spans that are not over.
+#' @param anchor What relative spans ("last month", "week to date") hang on: "ledger", the as-of day; or "group", each
+#'   group's own latest entry up to it, whatever the conditions. The heading says which.
 #' @param as_of A day up to which entries count, not later than the ledger's: a Date or text such as
 #'   "2026-08-31".
 #'
-#' @return A `statement`, a tibble with one row per period and group: `period` (text label, such as
-#'   2026-09), `from` and `to` (Dates: the days really covered), `complete` (logical: whether the period
+#' @section Order of steps:
+#' Days are worked out first, from the ledger and the as-of day alone; conditions (`where`) are applied to the entries of
+#' those days. So a condition that leaves no entry in the last week changes no date.
+#'
+#' @section Look-backs:
+#' "last 8 weeks" and "latest 8 weeks" start on a whole week. A span that starts inside a period of `per`, such as
+#' "trailing 60 days" by month, keeps its days: its first period is marked as partial, and a note says which phrase
+#' would start on a whole one.
+#'
+#' @return A `statement`, a tibble with one row per period (or span) and group: `period` (text label, such as
+#'   2026-09, or that of the span), `from` and `to` (Dates: the days really covered), `complete` (logical: whether the period
 #'   is covered from its first to its last day), the attributes (as in the source), and one column
 #'   of doubles per measure. A total of no entries is 0, an average or a ratio without a base is
 #'   missing. It keeps how it was made, so [add_running()], [figure_trend()] and the rest
@@ -55,10 +68,14 @@
 #' statement(fares, per = "fiscal year", by = "route", income = total(fare),
 #'           online = total(fare, where = channel == "web"), online_part = online / income)
 #'
+#' # Spans of any kind, and the same days of every year
+#' statement(fares, spans = c("month to date", "month to date, 1 year back", "FYTD"), income = total(fare))
+#' statement(fares, span = "every Q3", income = total(fare), trips = entries())
+#'
 #' # The same on another date basis, by one word
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
-statement <- function(x, per = NULL, by = NULL, ..., span = "all", on = NULL, where = NULL,
-                      list_all = FALSE, partial = c("flag", "drop"), as_of = NULL) {
+statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL, on = NULL, where = NULL,
+                      list_all = FALSE, partial = c("flag", "drop"), anchor = c("ledger", "group"), as_of = NULL) {
   check_ledger_object(x)
   check_not_measure(rlang::enexpr(per), "per")
   check_not_measure(rlang::enexpr(by), "by")
@@ -67,19 +84,21 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", on = NULL, wh
   on <- check_basis(on, x)
   one_flag(list_all, "list_all")
   partial <- one_of(partial, c("flag", "drop"), "partial")
+  anchor <- one_of(anchor, c("ledger", "group"), "anchor")
   as_of <- statement_as_of(as_of, x)
+  asked <- asked_spans(span, spans, per, anchor, by, x$calendar)
   where <- enquo_condition(rlang::enquo(where), x)
   measures <- read_measures(rlang::enquos(...), x, taken = c(row_columns, by))
 
-  basis <- x$bases[[on]]
-  days <- resolve_span(span, x$calendar, basis$first, basis$last, as_of)
   plan <- list(
-    x = x, per = per, by = by, on = on, where = where, span = days, measures = measures,
-    list_all = list_all, partial = partial, cube = new.env(parent = emptyenv())
+    x = x, per = per, by = by, on = on, where = where, asked = asked, as_of = as_of, measures = measures,
+    list_all = list_all, partial = partial, anchor = anchor, cube = new.env(parent = emptyenv())
   )
-  check_span_holds_entries(plan)
-  rows <- statement_rows(plan)
-  new_statement(plan, rows)
+  # Days come from the ledger and the as-of day alone, before any condition is looked at.
+  plan$spans <- spans_as_of(plan, as_of)
+  plan$empty <- check_spans_hold_entries(plan)
+  if (anchor == "group") plan$anchors <- group_anchors(plan)
+  new_statement(plan, statement_rows(plan))
 }
 
 row_columns <- c("period", "from", "to", "complete")
@@ -136,22 +155,6 @@ enquo_condition <- function(quo, x, call = caller_env()) {
   structure(read_condition(expr, x, call), text = code_text(expr))
 }
 
-# A span without a single entry is a wrong question, whatever the conditions.
-check_span_holds_entries <- function(plan, call = caller_env()) {
-  x <- plan$x
-  basis <- x$bases[[plan$on]]
-  span <- plan$span
-  held <- if (is.null(basis$offsets)) {
-    any(basis$data$data >= span$from & basis$data$data <= span$to, na.rm = TRUE)
-  } else {
-    ends <- pmin(c(span$from, span$to + 1L) - basis$first + 1L, length(basis$offsets))
-    basis$offsets[ends[2]] > basis$offsets[ends[1]]
-  }
-  if (!held) {
-    refuse_empty_span(span$phrase, list(from = span$from, to = span$to), basis$first, basis$last, span$as_of, call)
-  }
-}
-
 new_statement <- function(plan, rows) {
   cube <- plan_cube(plan)
   windows <- new_windows(rows$group, rows$from, rows$to)
@@ -165,7 +168,7 @@ new_statement <- function(plan, rows) {
       attributes, values),
     nrow = length(rows$group), class = "statement"
   )
-  plan$notes <- c(rows$note, missing_notes(plan))
+  plan$notes <- c(rows$note, span_notes(plan), missing_notes(plan))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns
   frame
@@ -192,10 +195,26 @@ missing_notes <- function(plan) {
   unlist(lapply(measured, function(leaf) {
     if (is.null(leaf$column) || !plan$x$columns[[leaf$column]]$has_missing) return(NULL)
     slots <- lapply(c("count", "present"), function(what) list(what = what, column = leaf$column, where = leaf$where))
-    held <- core_control_figures(cube_request(plan$x, plan$on, plan$where, slots), plan$span$from, plan$span$to)
+    held <- held_in_spans(plan, slots)
     absent <- held[1] - held[2]
     if (absent == 0) return(NULL)
     sprintf("%s without a %s %s left out of it.", count_text(absent, "entry", "entries"), leaf$column,
             if (absent == 1) "is" else "are")
   }))
+}
+
+# Figures of slots over all days of the statement, days of several spans counted once.
+held_in_spans <- function(plan, slots) {
+  request <- cube_request(plan$x, plan$on, plan$where, slots)
+  if (is.null(plan$anchors)) {
+    days <- days_together(plan$spans)
+    return(rowSums(matrix(mapply(function(from, to) core_control_figures(request, from, to), days$from, days$to), length(slots))))
+  }
+  cube <- memory_cube(plan$x, plan$on, plan$by, plan$where, slots)
+  days <- lapply(anchor_classes(plan, which(!is.na(plan$anchors)) - 1L), function(class) {
+    together <- days_together(class$spans)
+    new_windows(rep(class$groups, each = length(together$from)), rep(together$from, length(class$groups)), rep(together$to, length(class$groups)))
+  })
+  windows <- do.call(Map, c(c, unname(days)))
+  vapply(slots, function(slot) sum(cube_figures(cube, slot, windows)), 0)
 }

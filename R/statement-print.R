@@ -5,12 +5,13 @@
 statement_subject <- function(s) {
   plan <- attr(s, "plan")
   what <- c(plan$per, plan$by)
+  if (is.null(plan$per) && length(plan$spans$from) > 1) what <- c("span", what)
   if (length(what) == 0) "Whole span" else paste("By", listed(what))
 }
 
 statement_days <- function(s) {
   plan <- attr(s, "plan")
-  sprintf("%s %s", plan$on, days_text(plan$span$from, plan$span$to))
+  paste(plan$on, spans_text(plan))
 }
 
 partial_periods <- function(s) unique(s$period[!s$complete])
@@ -20,8 +21,8 @@ format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
   partial <- length(partial_periods(x))
-  header <- sprintf("%s, %s, as of %s%s", statement_subject(x), statement_days(x), day_text(plan$span$as_of),
-                    if (partial == 0) "" else sprintf(", %s partial", count_text(partial, "period")))
+  header <- sprintf("%s, %s, %s%s", statement_subject(x), statement_days(x), as_of_text(plan),
+                    if (partial == 0) "" else sprintf(", %s partial", count_text(partial, if (is.null(plan$per)) "span" else "period")))
   shown <- shown_rows(nrow(x), n)
   at <- c(shown$head, shown$tail)
   table <- statement_cells(x, at)
@@ -83,14 +84,14 @@ shown_rows <- function(rows, n) {
 
 statement_cells <- function(x, at) {
   columns <- attr(x, "columns")
-  shown <- setdiff(names(x), c("from", "to", "complete"))
+  shown <- setdiff(names(x), c(if (!shows_days(x)) "from", "to", "complete"))
   cells <- lapply(shown, function(name) {
     values <- x[[name]][at]
     known <- columns[[name]]
     if (name == "period") {
-      # The mark has a place of its own, so that labels stay in line.
-      marks <- if (any(!x$complete)) ifelse(x$complete[at], " ", "*") else ""
-      list(heading = "period", text = paste0(values, marks), right = FALSE)
+      list(heading = if (shows_days(x)) "span" else "period", text = marked_periods(x, at), right = FALSE)
+    } else if (name == "from") {
+      list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
       list(heading = paste(heading, collapse = " "), text = number_text(values, known$decimals), right = TRUE)
@@ -101,6 +102,15 @@ statement_cells <- function(x, at) {
     }
   })
   stats::setNames(cells, shown)
+}
+
+# Labels with a mark on partial ones; it has a place of its own, so that labels stay in line.
+marked_periods <- function(x, at) paste0(x$period[at], if (any(!x$complete)) ifelse(x$complete[at], " ", "*") else "")
+
+# Rows that are spans show their days, as labels do not tell them.
+shows_days <- function(x) {
+  plan <- attr(x, "plan")
+  is.null(plan$per) && (length(plan$spans$from) > 1 || !is.null(plan$anchors))
 }
 
 cell_width <- function(column) max(nchar(c(column$heading, column$text), type = "width"))
@@ -114,20 +124,21 @@ columns_that_fit <- function(table, width) {
 
 aligned_lines <- function(table) {
   padded <- lapply(table, function(column) {
-    text <- c(column$heading, column$text)
+    text <- c(column$heading, column$text)  # headings may have several lines
     gap <- strrep(" ", cell_width(column) - nchar(text, type = "width"))
     if (column$right) paste0(gap, text) else paste0(text, gap)
   })
   sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
 }
 
-statement_footer <- function(x, hidden_columns) {
+statement_footer <- function(x, hidden_columns, marks = TRUE) {
   plan <- attr(x, "plan")
   columns <- attr(x, "columns")
   partial <- unique(data.frame(period = x$period, from = whole_days(x$from), to = whole_days(x$to))[!x$complete, ])
   c(
     if (nrow(x) == 0) "No rows: no entry passes the conditions, or no period is complete.",
-    if (nrow(partial) > 0) {
+    if (marks && nrow(partial) > 0 && shows_days(x)) "* is part of a period: cut by the as-of day, by the span or by the ledger's first day",
+    if (marks && nrow(partial) > 0 && !shows_days(x)) {
       some <- utils::head(partial, 3)
       paste0("* ", paste(sprintf("%s covers %s", some$period, mapply(days_text, some$from, some$to)), collapse = "; "),
              if (nrow(partial) > 3) sprintf("; and %d more", nrow(partial) - 3L))
@@ -143,7 +154,8 @@ running_notes <- function(columns, plan) {
   running <- Filter(function(column) column$kind == "running", columns)
   if (length(running) == 0) return(NULL)
   since <- vapply(running, function(column) {
-    if (column$since == "start") day_text(plan$span$from) else paste("the start of the", column$since)
+    if (column$since != "start") paste("the start of the", column$since)
+    else if (length(plan$spans$from) == 1 && is.null(plan$anchors)) day_text(plan$spans$from) else "the start of each span"
   }, "")
   paste0(names(running), " runs from ", since)
 }

@@ -2,14 +2,15 @@
 
 # list(period, from, to, complete, group, note), one element per row.
 statement_rows <- function(plan, call = caller_env()) {
-  periods <- statement_periods(plan)
   groups <- statement_groups(plan)
+  if (!is.null(plan$anchors)) return(anchored_rows(plan, groups, call))
+  periods <- statement_periods(plan, plan$spans)
   p <- length(periods$label)
   g <- length(groups)
   limit <- getOption("rollingledger.zero_rows", 1e6)
   sparse <- !is.null(plan$by) && !plan$list_all && as.double(p) * g > limit
   if (!sparse && as.double(p) * g > most_rows) refuse_too_many_rows(p, g, plan, call)
-  at <- if (sparse) core_stretches_with_entries(plan_cube(plan)$pointer, groups, periods$from, periods$to) else {
+  at <- if (sparse) rows_with_entries(plan, periods, groups) else {
     list(period = rep(seq_len(p), each = g), group = rep(groups, times = p))
   }
   note <- if (sparse) {
@@ -21,17 +22,40 @@ statement_rows <- function(plan, call = caller_env()) {
        complete = periods$complete[at$period], group = at$group, note = note)
 }
 
+# The core looks through stretches of days that do not overlap; spans of any kind may.
+rows_with_entries <- function(plan, periods, groups) {
+  pointer <- plan_cube(plan)$pointer
+  if (!is.null(plan$per)) return(core_stretches_with_entries(pointer, groups, periods$from, periods$to))
+  held <- lapply(seq_along(periods$label), function(i) core_stretches_with_entries(pointer, groups, periods$from[i], periods$to[i])$group)
+  list(period = rep(seq_along(held), lengths(held)), group = unlist(held))
+}
+
+# Rows where each group has days of its own: in order of the spans, or of time, then of the groups.
+anchored_rows <- function(plan, groups, call) {
+  parts <- lapply(anchor_classes(plan, groups), function(class) {
+    periods <- statement_periods(plan, class$spans)
+    at <- rep(seq_along(periods$label), times = length(class$groups))
+    list(period = periods$label[at], from = periods$from[at], to = periods$to[at], complete = periods$complete[at],
+         group = rep(class$groups, each = length(periods$label)), at = at)
+  })
+  size <- sum(vapply(parts, function(part) length(part$at), 0))
+  if (size > most_rows) refuse_too_many_rows(ceiling(size / length(groups)), length(groups), plan, call)
+  rows <- do.call(Map, c(c, unname(parts)))
+  first <- if (is.null(plan$per)) rows$at else rows$from
+  lapply(rows[c("period", "from", "to", "complete", "group")], function(column) column[order(first, match(rows$group, groups))])
+}
+
 # More would take tens of gigabytes.
 most_rows <- 1e8
 
-statement_periods <- function(plan) {
-  span <- plan$span
+# The spans themselves, or the periods of `per` inside each.
+statement_periods <- function(plan, spans) {
   if (is.null(plan$per)) {
-    asked <- read_span(span$phrase, plan$x$calendar)
-    whole <- (is.na(asked$from) || asked$from == span$from) && (is.na(asked$to) || asked$to == span$to)
-    return(list(label = span$phrase, from = span$from, to = span$to, complete = whole))
+    shown <- if (plan$partial == "drop") !spans$cut else rep(TRUE, length(spans$label))
+    return(lapply(spans[c("label", "from", "to", "complete")], function(column) column[shown]))
   }
-  periods <- periods_between(span$from, span$to, plan$per, plan$x$calendar)
+  parts <- lapply(seq_along(spans$from), function(i) periods_between(spans$from[i], spans$to[i], plan$per, plan$x$calendar))
+  periods <- do.call(Map, c(c, parts))
   if (plan$partial == "flag") return(periods)
   lapply(periods, function(column) column[periods$complete])
 }
@@ -41,20 +65,26 @@ statement_groups <- function(plan) {
   if (is.null(plan$by)) return(0L)
   cube <- plan_cube(plan)
   every <- seq_len(core_cube_facts(cube$pointer)$groups) - 1L
+  if (!is.null(plan$anchors)) every <- every[!is.na(plan$anchors)]
   if (plan$list_all) {
     listed <- every
     if (length(plan$by) > 1) {
-      whole <- memory_cube(plan$x, plan$on, plan$by, NULL, measure_slots(list(), plan$x))
       span <- plan$x$bases[[plan$on]]
-      listed <- every[group_entries(whole, every, span$first, span$last) > 0]
+      listed <- every[group_entries(entries_cube(plan), every, span$first, span$last) > 0]
     }
   } else {
-    listed <- every[group_entries(cube, every, plan$span$from, plan$span$to) > 0]
+    listed <- unlist(lapply(anchor_classes(plan, every), function(class) {
+      held <- lapply(seq_along(class$spans$from), function(i) group_entries(cube, class$groups, class$spans$from[i], class$spans$to[i]) > 0)
+      class$groups[Reduce(`|`, held)]
+    }), use.names = FALSE)
   }
   values <- core_group_members(cube$pointer, listed, length(plan$by))
   ranks <- Map(function(members, code) member_ranks(members)[code + 1L], cube$members, values)
   listed[do.call(order, unname(ranks))]
 }
+
+# All entries of the ledger by the statement's attributes, whatever the conditions.
+entries_cube <- function(plan) memory_cube(plan$x, plan$on, plan$by, NULL, measure_slots(list(), plan$x))
 
 entry_count <- list(what = "count", column = NULL, where = NULL)
 

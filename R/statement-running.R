@@ -8,8 +8,8 @@
 #' @param s A [statement()].
 #' @param m The name of one of its measures, bare or as text.
 #' @param since Text of length one: when the figure starts again. "start" (the default) is the first day of
-#'   the statement's span; the others are "fiscal year", "year", "fiscal quarter", "quarter", "fiscal
-#'   month", "month" and "week": the one that holds the row's last day.
+#'   the row's span; the others are "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month",
+#'   "month", "fiscal week" and "week": the one that holds the row's last day, whatever the calendar.
 #' @param name Text of length one: the name of the new column, by default that of the measure followed
 #'   by `_running`.
 #'
@@ -27,14 +27,14 @@
 #'   add_running(income, since = "fiscal year") |>
 #'   add_running(income, since = "year", name = "income_this_year")
 add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal quarter", "quarter",
-                                        "fiscal month", "month", "week"), name = NULL) {
+                                        "fiscal month", "month", "fiscal week", "week"), name = NULL) {
   check_statement(s, needs = c("from", "to"))
   m <- statement_measure(s, rlang::enquo(m))
   since <- one_of(since, running_starts, "since")
   name <- new_column_name(s, name %||% paste0(m, "_running"))
   plan <- attr(s, "plan")
   rows <- current_rows(s)
-  windows <- running_windows(rows, since, plan$x$calendar, plan$span$from)
+  windows <- running_windows(rows, since, plan$x$calendar, row_starts(plan, rows))
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
   add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
 }
@@ -64,6 +64,23 @@ statement_measure <- function(s, quo, call = caller_env()) {
                      i = sprintf("It has: %s.", listed(known))), given = name, call = call)
   }
   name
+}
+
+# Names of columns of figures, given bare or as text; all of them where none is given.
+figures_named <- function(s, quos, call = caller_env()) {
+  known <- intersect(names(attr(s, "columns")), names(s))
+  if (length(quos) == 0) return(known)
+  names <- vapply(quos, function(quo) {
+    expr <- rlang::quo_get_expr(quo)
+    if (is.symbol(expr)) as.character(expr) else if (rlang::is_string(expr)) expr else code_text(expr)
+  }, "")
+  for (name in names) {
+    if (!name %in% known) {
+      refuse_measure(c(sprintf("The statement has no column of figures `%s`.", name), i = nearest_hint(name, known),
+                       i = sprintf("It has: %s.", listed(known))), given = name, call = call)
+    }
+  }
+  unname(names)
 }
 
 new_column_name <- function(s, name, call = caller_env()) {

@@ -8,12 +8,12 @@ new_windows <- function(group, from, to) {
 }
 
 # Where a running figure starts again.
-running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "week")
+running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "fiscal week", "week")
 
-# From the first day of the unit that holds the row's last day; "start" is the first day of the
-# statement's span.
-running_windows <- function(rows, since, calendar, start) {
-  from <- if (since == "start") rep(start, length(rows$to)) else {
+# From the first day of the unit that holds the row's last day; "start" is the first day of the row's
+# span, given in `starts`.
+running_windows <- function(rows, since, calendar, starts) {
+  from <- if (since == "start") starts else {
     days <- unique(rows$to)
     periods_holding(days, since, calendar)$first[match(rows$to, days)]
   }

@@ -56,6 +56,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_moved_by_months
+IntegerVector core_moved_by_months(IntegerVector days, IntegerVector months, bool end_to_end);
+RcppExport SEXP _rollingledger_core_moved_by_months(SEXP daysSEXP, SEXP monthsSEXP, SEXP end_to_endSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type months(monthsSEXP);
+    Rcpp::traits::input_parameter< bool >::type end_to_end(end_to_endSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_moved_by_months(days, months, end_to_end));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_period_indexes
 IntegerVector core_period_indexes(IntegerVector days, int grain, IntegerVector rules);
 RcppExport SEXP _rollingledger_core_period_indexes(SEXP daysSEXP, SEXP grainSEXP, SEXP rulesSEXP) {
@@ -66,6 +79,19 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type grain(grainSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type rules(rulesSEXP);
     rcpp_result_gen = Rcpp::wrap(core_period_indexes(days, grain, rules));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_week_names
+IntegerMatrix core_week_names(IntegerVector indexes, int grain, IntegerVector rules);
+RcppExport SEXP _rollingledger_core_week_names(SEXP indexesSEXP, SEXP grainSEXP, SEXP rulesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type indexes(indexesSEXP);
+    Rcpp::traits::input_parameter< int >::type grain(grainSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type rules(rulesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_week_names(indexes, grain, rules));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -305,6 +331,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_latest_days
+IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day);
+RcppExport SEXP _rollingledger_core_latest_days(SEXP cubeSEXP, SEXP groupsSEXP, SEXP daySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type day(daySEXP);
+    rcpp_result_gen = Rcpp::wrap(core_latest_days(cube, groups, day));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_cube_is_gone
 bool core_cube_is_gone(SEXP cube);
 RcppExport SEXP _rollingledger_core_cube_is_gone(SEXP cubeSEXP) {
@@ -335,7 +374,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_whole_days", (DL_FUNC) &_rollingledger_core_whole_days, 1},
     {"_rollingledger_core_days_of", (DL_FUNC) &_rollingledger_core_days_of, 3},
     {"_rollingledger_core_dates_of", (DL_FUNC) &_rollingledger_core_dates_of, 1},
+    {"_rollingledger_core_moved_by_months", (DL_FUNC) &_rollingledger_core_moved_by_months, 3},
     {"_rollingledger_core_period_indexes", (DL_FUNC) &_rollingledger_core_period_indexes, 3},
+    {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},
@@ -355,6 +396,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
     {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
+    {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
     {"_rollingledger_core_cube_is_gone", (DL_FUNC) &_rollingledger_core_cube_is_gone, 1},
     {"_rollingledger_core_control_figures", (DL_FUNC) &_rollingledger_core_control_figures, 3},
     {NULL, NULL, 0}

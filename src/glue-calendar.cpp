@@ -11,6 +11,13 @@ ledger::Calendar calendar_view(const IntegerVector& rules) {
   calendar.fiscal_start = rules["fiscal_start"];
   calendar.label_by_end = rules["label_by_end"] != 0;
   calendar.week_start = rules["week_start"];
+  calendar.week_anchor = rules["week_anchor"];
+  calendar.year_end_weekday = rules["year_end_weekday"];
+  calendar.year_end_nearest = rules["year_end_nearest"] != 0;
+  calendar.pattern[0] = rules["weeks_1"];
+  calendar.pattern[1] = rules["weeks_2"];
+  calendar.pattern[2] = rules["weeks_3"];
+  calendar.long_month = rules["long_month"];
   return calendar;
 }
 
@@ -58,12 +65,36 @@ IntegerMatrix core_dates_of(IntegerVector days) {
   return out;
 }
 
+// The same day so many months later; missing outside years 1 to 9999.
+// [[Rcpp::export]]
+IntegerVector core_moved_by_months(IntegerVector days, IntegerVector months, bool end_to_end) {
+  IntegerVector out(no_init(days.size()));
+  for (R_xlen_t i = 0; i < days.size(); ++i) {
+    const ledger::Day moved = ledger::moved_by_months(days[i], months[i], end_to_end);
+    out[i] = moved < ledger::kFirstDay || moved > ledger::kLastDay ? ledger::kNoDay : moved;
+  }
+  return out;
+}
+
 // [[Rcpp::export]]
 IntegerVector core_period_indexes(IntegerVector days, int grain, IntegerVector rules) {
   const ledger::Calendar calendar = calendar_view(rules);
   IntegerVector out(no_init(days.size()));
   for (R_xlen_t i = 0; i < days.size(); ++i) {
     out[i] = static_cast<int>(ledger::period_index(static_cast<ledger::Grain>(grain), days[i], calendar));
+  }
+  return out;
+}
+
+// Year and number of weeks: a matrix of two columns.
+// [[Rcpp::export]]
+IntegerMatrix core_week_names(IntegerVector indexes, int grain, IntegerVector rules) {
+  const ledger::Calendar calendar = calendar_view(rules);
+  IntegerMatrix out(static_cast<int>(indexes.size()), 2);
+  for (int i = 0; i < indexes.size(); ++i) {
+    const ledger::WeekName week = ledger::week_name(static_cast<ledger::Grain>(grain), indexes[i], calendar);
+    out(i, 0) = static_cast<int>(week.year);
+    out(i, 1) = week.number;
   }
   return out;
 }

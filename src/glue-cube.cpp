@@ -148,6 +148,15 @@ List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector 
   return List::create(_["period"] = period + 1, _["group"] = IntegerVector(held.group.begin(), held.group.end()));
 }
 
+// The last day up to `day` on which each group (from 0) has entries, missing where it has none.
+// [[Rcpp::export]]
+IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day) {
+  const XPtr<BuiltCube> built(cube);
+  IntegerVector out(no_init(groups.size()));
+  for (R_xlen_t i = 0; i < groups.size(); ++i) out[i] = built->cube->latest_day(groups[i], day);
+  return out;
+}
+
 // [[Rcpp::export]]
 bool core_cube_is_gone(SEXP cube) { return TYPEOF(cube) != EXTPTRSXP || R_ExternalPtrAddr(cube) == nullptr; }
 

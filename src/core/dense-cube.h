@@ -41,6 +41,20 @@ class DenseCube : public Cube {
       if (to > before && entries[to + g] > entries[before + g]) held.push_back(static_cast<std::int32_t>(s));
     }
   }
+  Day latest_day(std::int32_t group, Day day) const override {
+    const std::vector<std::int64_t>& entries = whole_[0];
+    const auto g = static_cast<std::size_t>(group);
+    std::size_t low = 0, high = row(static_cast<std::int64_t>(day) + 1) / groups_;
+    const std::int64_t all = entries[high * groups_ + g];
+    if (all == 0) return kNoDay;
+    // The first row that counts them all stands after the day of the last one.
+    while (low < high) {
+      const std::size_t middle = (low + high) / 2;
+      if (entries[middle * groups_ + g] < all) low = middle + 1;
+      else high = middle;
+    }
+    return first_ + static_cast<Day>(low) - 1;
+  }
   bool dense() const override { return true; }
   double bytes() const override {
     double total = 0;

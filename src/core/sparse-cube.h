@@ -43,6 +43,12 @@ class SparseCube : public Cube {
       day = std::lower_bound(day, end, stretches.from[s + 1]);
     }
   }
+  Day latest_day(std::int32_t group, Day day) const override {
+    const Day* begin = day_.data() + offsets_[static_cast<std::size_t>(group)];
+    const Day* end = day_.data() + offsets_[static_cast<std::size_t>(group) + 1];
+    const Day* after = std::upper_bound(begin, end, day);
+    return after == begin ? kNoDay : *(after - 1);
+  }
   bool dense() const override { return false; }
   double bytes() const override {
     double total = 4.0 * static_cast<double>(day_.size()) + 8.0 * static_cast<double>(offsets_.size());

@@ -32,6 +32,8 @@ class Cube {
   // Numbers of the stretches of days in which a group has entries. Stretches are in order of time
   // and do not overlap.
   virtual void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const = 0;
+  // The last day up to `day` on which a group has entries; kNoDay where it has none.
+  virtual Day latest_day(std::int32_t group, Day day) const = 0;
   virtual bool dense() const = 0;
   virtual double bytes() const = 0;
 };

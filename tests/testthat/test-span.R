@@ -46,7 +46,7 @@ test_that("what is not understood is refused at the word, what is empty with the
   for (bad in c("lately", "2026-13", "2026-Q5", "2026-02-30", "2025-W53", "FY2027-M13", "2026//", "2026/2027/2028", "../..", "0000", "")) {
     expect_error(statement(x, span = bad), class = "rollingledger_error_span", info = bad)
   }
-  expect_error(statement(x, span = "lately"), "not understood at \"LATELY\"")
+  expect_error(statement(x, span = "lately"), "not understood at \"lately\"")
   expect_error(statement(x, span = "2025-W53"), "last week of 2025 is W52")
   expect_error(statement(x, span = "2026-03/2026-01"), "ends before it starts")
   expect_error(statement(x, span = "2019"), "runs from 30 Jan 2026 to 10 Apr 2026", class = "rollingledger_error_span")

@@ -1,0 +1,294 @@
+# The reader: a phrase as a small tree, list(base, shifts, every).
+#
+#   base    list(kind, ...) with kind "all", "range" (two periods, either NULL for an open end), "this",
+#           "to date", "last", "latest", "finished", "trailing" (unit, n), "recurring" (grain, number) or
+#           "recurring days" (from, to as month and day)
+#   shifts  how many units back, by unit, longest unit first
+#   every   NULL, "year" or "fiscal year"
+
+# The tree, or list(problem = list(at, expected, message, hint)): nothing is thrown beyond this, so that trying
+# whether a text is a phrase costs little.
+read_phrase <- function(phrase, calendar) {
+  if (!validUTF8(phrase)) return(list(problem = list(message = "The span is not readable text.")))
+  if (nchar(phrase) > longest_phrase) {
+    return(list(problem = list(message = sprintf("The span has more than %d letters.", longest_phrase))))
+  }
+  reader <- new.env(parent = emptyenv())
+  reader$words <- phrase_words(phrase)
+  reader$text <- reader$words$text
+  reader$at <- 1L
+  reader$calendar <- calendar
+  tryCatch(read_parts(reader), phrase_problem = function(problem) {
+    list(problem = c(problem[c("expected", "message", "hint")], phrase_place(reader$words, problem$place, problem$reach, phrase)))
+  })
+}
+
+not_understood <- function(place, expected = NULL, reach = place, message = NULL, hint = NULL) {
+  stop(structure(class = c("phrase_problem", "condition"), list(
+    message = message, call = NULL, place = place, reach = reach, expected = expected, hint = hint)))
+}
+
+# Where in the phrase a word stands: its letters and its text; past the last word, the end.
+phrase_place <- function(words, place, reach, phrase) {
+  if (place > length(words$text)) return(list(from = nchar(phrase) + 1L, to = nchar(phrase) + 1L, word = ""))
+  list(from = words$start[place], to = words$end[reach], word = substr(phrase, words$start[place], words$end[reach]))
+}
+
+starts_expected <- c("this, last, latest, trailing or every", "a unit and \"to date\", such as month to date",
+                     "a point such as 2026, 2026-08, 2026-W35, FY2027-Q2 or September 2026", "all")
+units_expected <- "a unit: day, week, month, quarter, year, fiscal month, fiscal quarter or fiscal year"
+modifiers_expected <- c("a number of units back, such as 1 year back", "every year", "every fiscal year")
+points_expected <- "a point such as 2026, 2026-08, 2026-08-31, 2026-W35, FY2027-Q2 or September 2026"
+
+word_at <- function(reader, ahead = 0L) {
+  at <- reader$at + ahead
+  if (at <= length(reader$text)) reader$text[at] else ""
+}
+
+is_number <- function(word) grepl("^[0-9]+$", word)
+
+read_parts <- function(reader) {
+  base <- NULL
+  shifts <- integer()
+  every <- NULL
+  open <- TRUE  # something must follow: the phrase or a comma has just begun
+  while (word_at(reader) != "") {
+    if (word_at(reader) == ",") {
+      if (open) not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
+      open <- TRUE
+      reader$at <- reader$at + 1L
+      next
+    }
+    open <- FALSE
+    if (shift_ahead(reader)) shifts <- add_shift(shifts, read_shift(reader))
+    else if (every_year_ahead(reader)) {
+      if (!is.null(every)) not_understood(reader$at, modifiers_expected[1])
+      every <- read_every_year(reader)
+    } else if (is.null(base)) base <- read_base(reader)
+    else not_understood(reader$at, modifiers_expected)
+  }
+  if (is.null(base) || open) not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
+  check_modifiers(base, shifts, every, reader)
+  list(base = base, shifts = shifts[order(match(names(shifts), shift_order))], every = every)
+}
+
+shift_order <- c("fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "fiscal week", "week", "day")
+
+add_shift <- function(shifts, shift) {
+  known <- shift$unit %in% names(shifts)
+  shifts[[shift$unit]] <- (if (known) shifts[[shift$unit]] else 0L) + shift$n
+  if (shifts[[shift$unit]] > 9999L) not_understood(1L, message = "The span goes back by more than 9999 units.")
+  shifts
+}
+
+check_modifiers <- function(base, shifts, every, reader) {
+  if (base$kind == "all" && (length(shifts) > 0 || !is.null(every))) {
+    not_understood(1L, message = "The span \"all\" is every day there is: it can neither go back nor recur.")
+  }
+  recurring <- startsWith(base$kind, "recurring") || base$kind == "range" && (is.null(base$from) || is.null(base$to))
+  if (recurring && !is.null(every)) {
+    not_understood(length(reader$text), message = sprintf("The span already %s, so it cannot be repeated every year.",
+                                               if (base$kind == "range") "has an open end" else "recurs"))
+  }
+}
+
+# A number and a unit are a step back; but a year may be followed by a letter (2026 Q3).
+shift_ahead <- function(reader) {
+  word <- word_at(reader)
+  if (!is_number(word) || !(word_at(reader, 1L) == "fiscal" || word_at(reader, 1L) %in% names(unit_words))) return(FALSE)
+  nchar(word) != 4 || word_at(reader, if (word_at(reader, 1L) == "fiscal") 3L else 2L) == "back"
+}
+
+read_shift <- function(reader) {
+  n <- read_count(reader)
+  unit <- read_unit(reader)
+  if (word_at(reader) != "back") not_understood(reader$at, "back")
+  reader$at <- reader$at + 1L
+  list(unit = unit, n = n)
+}
+
+every_year_ahead <- function(reader) {
+  if (word_at(reader) != "every") return(FALSE)
+  next_word <- word_at(reader, 1L)
+  if (next_word == "fiscal") next_word <- word_at(reader, 2L)
+  next_word %in% names(unit_words) && unit_words[[next_word]] %in% c("year", "fiscal year")
+}
+
+read_every_year <- function(reader) {
+  reader$at <- reader$at + 1L
+  read_unit(reader)
+}
+
+# A count of units; 1 where there is none and none is needed.
+read_count <- function(reader, needed = TRUE) {
+  word <- word_at(reader)
+  if (!is_number(word)) {
+    if (needed) not_understood(reader$at, "a number of units")
+    return(1L)
+  }
+  n <- if (nchar(word) <= 9) as.integer(word) else NA
+  if (is.na(n) || n < 1L || n > 9999L) not_understood(reader$at, "a whole number from 1 to 9999")
+  reader$at <- reader$at + 1L
+  n
+}
+
+read_unit <- function(reader) {
+  word <- word_at(reader)
+  if (word == "fiscal") {
+    reader$at <- reader$at + 1L
+    unit <- unit_words[word_at(reader)]
+    if (is.na(unit) || !unit %in% c("week", "month", "quarter", "year")) not_understood(reader$at, "week, month, quarter or year")
+    unit <- paste("fiscal", unit)
+  } else {
+    unit <- unit_words[word]
+    if (is.na(unit)) not_understood(reader$at, units_expected)
+  }
+  reader$at <- reader$at + 1L
+  unname(unit)
+}
+
+read_base <- function(reader) {
+  own <- read_own_label(reader)
+  if (!is.null(own)) return(read_range(reader, own))
+  word <- word_at(reader)
+  number_follows <- is_number(word_at(reader, 1L))
+  take <- function(count = 1L) reader$at <- reader$at + count
+  if (word == "all") {
+    take()
+    return(list(kind = "all"))
+  }
+  if (word %in% c("today", "yesterday")) {
+    take()
+    return(list(kind = if (word == "today") "this" else "last", unit = "day", n = 1L))
+  }
+  if (word %in% names(to_date_words)) {
+    take()
+    return(list(kind = "to date", unit = to_date_words[[word]], n = 1L))
+  }
+  if (word %in% c("this", "last", "latest", "trailing")) {
+    take()
+    finished <- word == "latest" && word_at(reader) == "finished"
+    if (finished) take()
+    n <- if (word == "this") 1L else read_count(reader, needed = FALSE)
+    return(list(kind = if (finished) "finished" else word, unit = read_unit(reader), n = n))
+  }
+  if (word == "every") return(read_recurring(reader))
+  if (word == "fiscal" || (word %in% names(unit_words) && !(word %in% c("q", "fy") && number_follows))) return(read_to_date(reader))
+  read_range(reader, NULL)
+}
+
+read_to_date <- function(reader) {
+  unit <- read_unit(reader)
+  for (word in c("to", "date")) {
+    if (word_at(reader) != word) not_understood(reader$at, if (word == "to") "to date" else "date")
+    reader$at <- reader$at + 1L
+  }
+  list(kind = "to date", unit = unit, n = 1L)
+}
+
+recurring_expected <- "a quarter (Q3), a month (September), a week (W35), days (11-15/01-15), fiscal Q2, fiscal M06 or fiscal W05"
+
+read_recurring <- function(reader) {
+  reader$at <- reader$at + 1L
+  fiscal <- word_at(reader) == "fiscal"
+  if (fiscal) reader$at <- reader$at + 1L
+  word <- word_at(reader)
+  month <- if (nzchar(word) && !fiscal) month_number(word) else NA
+  if (!is.na(month)) {
+    reader$at <- reader$at + 1L
+    return(list(kind = "recurring", grain = "month", number = month))
+  }
+  if (is_number(word) && !fiscal) return(read_recurring_days(reader))
+  most <- c(q = 4L, w = 53L, if (fiscal) c(m = 99L))
+  if (!word %in% names(most)) {
+    not_understood(reader$at, recurring_expected, hint = if (word %in% names(unit_words)) {
+      sprintf("For a row per %s say per = \"%s\"; \"every\" takes one part of each year.", unit_words[[word]], unit_words[[word]])
+    })
+  }
+  number <- word_at(reader, 1L)
+  if (!is_number(number) || nchar(number) > 2 || !as.integer(number) %in% seq_len(most[[word]])) {
+    not_understood(reader$at + 1L, sprintf("a number from 1 to %d", most[[word]]))
+  }
+  reader$at <- reader$at + 2L
+  grain <- c(q = "quarter", w = "week", m = "month")[[word]]
+  list(kind = "recurring", grain = if (fiscal) paste("fiscal", grain) else grain, number = as.integer(number))
+}
+
+# MM-DD/MM-DD
+read_recurring_days <- function(reader) {
+  ends <- lapply(1:2, function(end) {
+    if (end == 2) {
+      if (!word_at(reader) %in% c("/", "to")) not_understood(reader$at, "/ and a second day, such as 11-15/01-15")
+      reader$at <- reader$at + 1L
+    }
+    number <- suppressWarnings(as.integer(c(word_at(reader), word_at(reader, 2L))))
+    if (anyNA(number) || word_at(reader, 1L) != "-" || is.na(core_days_of(2024L, number[1], number[2]))) {
+      not_understood(reader$at, "a day as month and day, such as 11-15", reach = min(reader$at + 2L, length(reader$text)))
+    }
+    reader$at <- reader$at + 3L
+    number
+  })
+  list(kind = "recurring days", from = ends[[1]], to = ends[[2]])
+}
+
+# A label of the calendar's own table, which may consist of any words: the longest that stands here.
+read_own_label <- function(reader) {
+  if (is.null(reader$calendar$table)) return(NULL)
+  last <- length(reader$text)
+  for (end in seq(last, reader$at)) {
+    if (end < reader$at) break
+    bare <- toupper(paste(reader$text[reader$at:end], collapse = ""))
+    for (grain in names(reader$calendar$table)) {
+      at <- match(bare, bare_label(reader$calendar$table[[grain]]$label))
+      if (!is.na(at)) {
+        reader$at <- end + 1L
+        return(list(grain = grain, index = at))
+      }
+    }
+  }
+  NULL
+}
+
+# A point, or two of them; `from` is the first one where it has been read.
+read_range <- function(reader, from) {
+  begins <- reader$at
+  if (is.null(from)) from <- read_point(reader, starts_expected)
+  if (!word_at(reader) %in% c("/", "to")) {
+    if (identical(from, "..")) not_understood(reader$at, "/ and a point, such as ../2026-08")
+    return(list(kind = "range", from = from, to = from))
+  }
+  reader$at <- reader$at + 1L
+  to <- read_own_label(reader) %||% read_point(reader, c(points_expected, "\"..\" for an open end"))
+  if (identical(from, "..") && identical(to, "..")) {
+    not_understood(begins, message = "The span is open at both ends.", hint = "Say \"all\" for every day there is.")
+  }
+  list(kind = "range", from = if (!identical(from, "..")) from, to = if (!identical(to, "..")) to)
+}
+
+# The words of a point end where something else begins.
+read_point <- function(reader, expected) {
+  begins <- reader$at
+  if (word_at(reader) == "..") {
+    reader$at <- reader$at + 1L
+    return("..")
+  }
+  while (!word_at(reader) %in% c("", ",", "/", "to", "every", "back") && (reader$at == begins || !shift_ahead(reader))) {
+    reader$at <- reader$at + 1L
+  }
+  if (reader$at == begins) not_understood(begins, expected)
+  ends <- reader$at - 1L
+  text <- paste(reader$text[begins:ends], collapse = "")
+  period <- period_named(text, reader$calendar)
+  if (is.null(period)) {
+    word <- reader$text[begins]
+    is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy") && !word %in% month_words
+    not_understood(begins, expected, reach = if (is_word) begins else ends, hint = if (!is_word) point_hint(text, reader$calendar))
+  }
+  if (!is.null(period$problem)) not_understood(begins, reach = ends, message = period$problem, hint = period$hint)
+  period
+}
+
+point_hint <- function(text, calendar) {
+  meant <- label_meant(text, calendar)
+  if (!is.null(meant)) sprintf("Did you mean `%s`?", meant)
+}

@@ -1,0 +1,92 @@
+#' Compare any two spans
+#'
+#' Two spans side by side, whatever they are: the difference and the per cent. Set both to the same phrase, and every
+#' difference is zero.
+#'
+#' @param x A [ledger()].
+#' @param a,b Text of length one: phrases as in [span()]. `a` is compared with `b`; a name becomes the label:
+#'   `c(now = "FYTD")`.
+#' @param by,...,on,where,list_all,as_of As in [statement()]. A group with an entry in either span has a row.
+#'
+#' @return A `cross_table`, a tibble with one row per group: the attributes, and for each measure four columns of doubles, named
+#'   after it: `income_a`, `income_b`, `income_difference` (a less b) and `income_pct` (the difference in per cent of b, missing where
+#'   b is zero or missing). Headings show the days of both spans; a note says where they differ in length.
+#' @section Errors:
+#' As for [statement()]; `rollingledger_error_span` where a phrase means several spans.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' compare_spans(fares, "month to date", "month to date, 1 year back", by = "route",
+#'               income = total(fare), trips = entries())
+#' compare_spans(fares, "2026-W08", "2025-W31", income = total(fare))
+compare_spans <- function(x, a, b, by = NULL, ..., on = NULL, where = NULL, list_all = FALSE, as_of = NULL) {
+  check_ledger_object(x)
+  spans <- compared_spans(x, a, b, as_of)
+  where <- rlang::enquo(where)
+  s <- statement(x, by = by, ..., spans = spans, on = on, where = !!where, list_all = list_all, as_of = as_of)
+  plan <- attr(s, "plan")
+  plan$notes <- c(plan$notes, length_note(plan))
+  attr(s, "plan") <- plan
+  measures <- names(plan$measures)
+  sides <- cross_table(s, "span", !!!measures)
+  # statement() lists every group once per span, in the same order.
+  values <- unclass(s)
+  first <- values$period == plan$spans$label[1]
+  compared <- lapply(stats::setNames(nm = measures), function(name) compared_figures(values[[name]][first], values[[name]][!first], plan, name))
+  columns <- lapply(seq_along(measures), function(i) compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i))
+  table <- tibble::new_tibble(c(unclass(sides)[plan$by], unlist(unname(compared), recursive = FALSE)), nrow = sum(first), class = "cross_table")
+  for (kept in c("plan", "subject", "notes")) attr(table, kept) <- attr(sides, kept)
+  attr(table, "columns") <- unlist(columns, recursive = FALSE)
+  table
+}
+
+# The two phrases as spans of a statement, told apart by name where they are the same.
+compared_spans <- function(x, a, b, as_of, call = caller_env()) {
+  one <- function(phrase, arg) {
+    if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
+      refuse("span", sprintf("`%s` must be one phrase, such as \"last month\".", arg), call = call)
+    }
+    days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", x$calendar, statement_as_of(as_of, x, call), x$bases[[1]]$first, call)
+    if (length(days$to) != 1) {
+      refuse("span", c(sprintf("`%s` (\"%s\") means %s; two single spans can be compared.", arg, phrase, count_text(length(days$to), "span")),
+                       i = "Several spans go into `statement(spans = )` and `cross_table()`."), call = call)
+    }
+    stats::setNames(phrase[[1]], days$label)
+  }
+  spans <- c(one(a, "a"), one(b, "b"))
+  if (names(spans)[1] == names(spans)[2]) names(spans) <- paste0(names(spans), c(" (a)", " (b)"))
+  spans
+}
+
+compared_figures <- function(a, b, plan, name) {
+  difference <- a - b
+  # Exact amounts have an exact difference.
+  tree <- plan$measures[[name]]
+  if (is_additive(tree) && !identical(ledger_kind(plan$x, tree$column), "real")) {
+    difference <- round(difference, tree_decimals(tree, plan$x))
+  }
+  pct <- ifelse(is.na(b) | b == 0, NA_real_, 100 * difference / abs(b))
+  stats::setNames(list(a, b, difference, pct), paste0(name, c("_a", "_b", "_difference", "_pct")))
+}
+
+ledger_kind <- function(x, column) if (!is.null(column)) ledger_column(x, column)$kind
+
+compared_columns <- function(name, plan, known, group) {
+  spans <- plan$spans
+  unit <- if (!is.null(known$unit)) sprintf(" (%s)", known$unit) else ""
+  days <- span_text(spans$from, spans$to)
+  column <- function(lines, decimals, unit) list(decimals = decimals, unit = unit, group = group, lines = lines)
+  stats::setNames(list(
+    column(c(spans$label[1], days[1], paste0(name, unit)), known$decimals, known$unit),
+    column(c(spans$label[2], days[2], paste0(name, unit)), known$decimals, known$unit),
+    column(c("", "", paste0("difference", unit)), known$decimals, known$unit),
+    column(c("", "", "per cent"), 1, "%")
+  ), paste0(name, c("_a", "_b", "_difference", "_pct")))
+}
+
+# Spans of unlike length compare unlike things, which the reader must know.
+length_note <- function(plan) {
+  days <- plan$spans$to - plan$spans$from + 1L
+  if (days[1] == days[2]) return(NULL)
+  sprintf("The spans differ in length: %s against %s.", count_text(days[1], "day"), count_text(days[2], "day"))
+}

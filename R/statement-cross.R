@@ -1,0 +1,214 @@
+#' Put spans, periods or members side by side
+#'
+#' Turns one column of a [statement()] into columns: its spans, its periods or the members of an attribute. Each
+#' heading of a span shows its days. The figures are those of the statement, cell by cell; nothing is added up.
+#'
+#' @param s A [statement()].
+#' @param across Text of length one: "span" for a statement of spans, "period" for one with `per`, or one of
+#'   its attributes.
+#' @param ... Columns of figures to show, bare or as text: measures or added figures. All of them by default.
+#'
+#' @return A `cross_table`, a tibble with one row for each combination of what is left of periods and attributes: `period`,
+#'   `from`, `to` and `complete` where periods go down, the attributes, and one column of doubles per span, period or member and
+#'   figure. Columns are named after the span, period or member, and where there are several figures also after the
+#'   figure ("2026-08: income"). A cell without a row in the statement is missing. Printed headings show days and
+#'   units.
+#' @section Errors:
+#' `rollingledger_error_choice` where `across` is neither of these; `rollingledger_error_measure` for a column of figures that the
+#' statement does not have.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' statement(fares, by = "route", spans = c("month to date", "month to date, 1 year back"), income = total(fare)) |>
+#'   cross_table(across = "span")
+#' statement(fares, per = "quarter", by = "channel", span = "2026", income = total(fare)) |>
+#'   cross_table(across = "period")
+cross_table <- function(s, across = "span", ...) {
+  check_statement(s)
+  shown <- figures_named(s, rlang::enquos(...))
+  plan <- attr(s, "plan")
+  across <- check_across(s, across)
+  down <- c(if (across != "period") row_columns, setdiff(plan$by, across))
+  if (is.null(plan$per)) {
+    # One span, the same in all rows, is told by the heading line.
+    several <- length(unique(s$period)) > 1 || !is.null(plan$anchors)
+    if (!several) down <- setdiff(down, row_columns)
+  }
+  values <- unclass(s)
+  heads <- cross_heads(s, across)
+  rows <- rows_told_apart(values[down], nrow(s))
+  cells <- unlist(lapply(seq_along(heads$label), function(i) {
+    lapply(stats::setNames(nm = shown), function(figure) {
+      at <- match(seq_len(rows$count), rows$number[heads$number == i])
+      values[[figure]][heads$number == i][at]
+    })
+  }), recursive = FALSE)
+  columns <- cross_columns(s, heads, shown)
+  table <- tibble::new_tibble(c(lapply(values[down], function(column) column[rows$first]), stats::setNames(cells, columns$name)),
+                              nrow = rows$count, class = "cross_table")
+  attr(table, "plan") <- plan
+  attr(table, "columns") <- stats::setNames(columns$known, columns$name)
+  attr(table, "subject") <- statement_subject(s)
+  attr(table, "notes") <- statement_footer(s, character(), marks = "period" %in% down)
+  table
+}
+
+# "period" where spans or periods go across.
+check_across <- function(s, across, call = caller_env()) {
+  plan <- attr(s, "plan")
+  rows <- if (is.null(plan$per)) "span" else "period"
+  across <- one_of(across, c(rows, plan$by), "across", call = call)
+  if (across == rows) "period" else across
+}
+
+# What stands across: its labels, in order, the days below them, and the number of each row's.
+cross_heads <- function(s, across) {
+  if (across != "period") {
+    ranked <- member_ranks(unique(s[[across]]))
+    members <- unique(s[[across]])[order(ranked)]
+    return(list(label = member_text(members), days = NULL, number = match(s[[across]], members)))
+  }
+  plan <- attr(s, "plan")
+  labels <- unique(s$period)
+  first <- match(labels, s$period)
+  days <- if (!is.null(plan$anchors)) rep("own days", length(labels)) else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
+  partial <- !s$complete[first] & !is.null(plan$per)
+  list(label = labels, days = if (shows_days(s) || is.null(plan$per)) days else ifelse(partial, days, ""), number = match(s$period, labels))
+}
+
+# Numbers of rows that hold the same values in all columns, in order of appearance.
+rows_told_apart <- function(columns, n) {
+  number <- rep(1L, n)
+  for (column in columns) {
+    own <- match(column, unique(column))
+    pair <- (number - 1) * (max(own, 0L) + 1) + own
+    number <- match(pair, unique(pair))
+  }
+  list(number = number, first = which(!duplicated(number)), count = length(unique(number)))
+}
+
+# Names of the columns and what is known of each: the heading's lines, decimals and unit.
+cross_columns <- function(s, heads, shown) {
+  known <- attr(s, "columns")
+  places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
+  several <- length(shown) > 1
+  name <- if (several) paste0(heads$label[places$head], ": ", places$figure) else heads$label
+  list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
+    figure <- known[[places$figure[i]]]
+    c(figure[c("decimals", "unit")], list(group = places$head[i], lines = c(
+      heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],
+      paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit))
+    )))
+  }))
+}
+
+#' @export
+format.cross_table <- function(x, ..., n = NULL, width = NULL) {
+  plan <- attr(x, "plan")
+  if (is.null(plan)) return(format(tibble::as_tibble(strip_statement(x))))
+  shown <- shown_rows(nrow(x), n)
+  cells <- cross_cells(x, c(shown$head, shown$tail))
+  blocks <- blocks_that_fit(cells, names(cells) %in% names(attr(x, "columns")), width %||% getOption("width"))
+  body <- lapply(blocks, function(block) {
+    part <- heading_lines(cells[block])
+    lines <- aligned_lines(part)
+    if (shown$hidden == 0) return(lines)
+    append(lines, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
+           after = length(part[[1]]$heading) + length(shown$head))
+  })
+  body <- unlist(Map(function(lines, first) c(if (!first) "", lines), body, seq_along(body) == 1))
+  c(sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan)), body, attr(x, "notes"))
+}
+
+# Columns as text; a heading has a line for the label, for the days and for the figure.
+cross_cells <- function(x, at) {
+  known <- attr(x, "columns")
+  plan <- attr(x, "plan")
+  shown <- setdiff(names(x), c("to", "complete", if (!is.null(plan$per)) "from"))
+  lapply(stats::setNames(nm = shown), function(name) {
+    values <- x[[name]][at]
+    if (!is.null(known[[name]])) {
+      return(list(heading = known[[name]]$lines, text = number_text(values, known[[name]]$decimals), right = TRUE, group = known[[name]]$group))
+    }
+    switch(name,
+      from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
+      period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
+      list(heading = name, text = member_text(values), right = FALSE)
+    )
+  })
+}
+
+# Columns cut into blocks that fit the width, each with the columns that say what its rows are. Columns
+# of a group stay together where they can.
+blocks_that_fit <- function(cells, is_figure, width) {
+  wide <- vapply(heading_lines(cells), cell_width, 0) + 2
+  room <- width + 2 - sum(wide[!is_figure])
+  group <- vapply(cells, function(cell) as.integer(cell$group %||% 0L), 0L)
+  blocks <- list()
+  taken <- Inf
+  for (i in which(is_figure)) {
+    begins <- group[i] != group[i - 1 + (i == 1)]
+    whole <- sum(wide[group == group[i]])
+    if (taken + (if (begins && whole <= room) whole else wide[i]) > room) {
+      blocks <- c(blocks, list(which(!is_figure)))
+      taken <- 0
+    }
+    blocks[[length(blocks)]] <- c(blocks[[length(blocks)]], i)
+    taken <- taken + wide[i]
+  }
+  if (length(blocks) == 0) list(seq_along(cells)) else blocks
+}
+
+# A label in lines of some 22 letters, broken after a comma where it has one.
+folded <- function(label) {
+  pieces <- unlist(lapply(strsplit(label, "(?<=,) ", perl = TRUE)[[1]], strwrap, width = 28))
+  lines <- character()
+  for (piece in pieces) {
+    last <- length(lines)
+    if (last > 0 && nchar(lines[last]) + nchar(piece) < 22) lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
+  }
+  lines
+}
+
+# Headings of the same number of lines: long labels folded, those that repeat the one to the left left out,
+# lines that are empty throughout dropped.
+heading_lines <- function(cells) {
+  before <- character()
+  cells <- lapply(cells, function(cell) {
+    lines <- cell$heading
+    if (length(lines) == 3) {
+      if (identical(lines[1:2], before)) lines[1:2] <- ""
+      else before <<- lines[1:2]
+      lines <- list(folded(lines[1]), lines[2], lines[3])
+    } else {
+      before <<- character()
+      lines <- list(character(), "", lines)
+    }
+    cell$heading <- lines
+    cell
+  })
+  folds <- max(lengths(lapply(cells, function(cell) cell$heading[[1]])))
+  cells <- lapply(cells, function(cell) {
+    label <- cell$heading[[1]]
+    cell$heading <- c(rep("", folds - length(label)), label, cell$heading[[2]], cell$heading[[3]])
+    cell
+  })
+  blank <- Reduce(`&`, lapply(cells, function(cell) cell$heading == ""))
+  lapply(cells, function(cell) {
+    cell$heading <- cell$heading[!blank]
+    cell
+  })
+}
+
+#' @rdname print.statement
+#' @export
+print.cross_table <- function(x, ..., n = NULL, width = NULL) {
+  writeLines(format(x, n = n, width = width))
+  invisible(x)
+}
+
+#' @export
+as.data.frame.cross_table <- function(x, ...) as.data.frame(strip_statement(x), ...)
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.cross_table <- function(x, ...) strip_statement(x)

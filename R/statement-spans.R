@@ -1,0 +1,172 @@
+# The spans of a statement: what was asked for, as days of the ledger. Titles, notes and figures all
+# take their days from here.
+
+# list(phrases, made): the phrases, or a span made by span().
+asked_spans <- function(span, spans, per, anchor, by, calendar, call = caller_env()) {
+  asked <- if (is.null(spans)) span else spans
+  if (!is.null(spans)) {
+    if (!identical(span, "all")) refuse("choice", "Give `span` or `spans`, not both.", arg = "spans", call = call)
+    if (!is.null(per)) {
+      refuse("choice", c("`spans` are rows of their own, so `per` has no place beside them.",
+                         i = "Take `per` with one `span`, or `spans` without `per`."), arg = "per", call = call)
+    }
+  }
+  made <- inherits(asked, "ledger_span")
+  if (!made && is.null(spans) && (!is.character(span) || length(span) != 1 || is.na(span))) {
+    refuse("span", c("`span` must be one text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".",
+                     i = "Several go into `spans`."), call = call)
+  }
+  if (anchor == "group") check_anchor(asked, made, by, calendar, call)
+  list(phrases = asked, made = made, several = !is.null(spans))
+}
+
+check_anchor <- function(asked, made, by, calendar, call) {
+  if (is.null(by)) {
+    refuse("choice", "`anchor = \"group\"` needs groups: name attributes in `by`.", arg = "anchor", call = call)
+  }
+  if (made || !any(is_relative(asked, calendar))) {
+    refuse("choice", c(sprintf("`anchor = \"group\"` moves relative spans, and %s.", if (made) "a span already made has its days"
+                               else sprintf("\"%s\" is not one", asked[[1]])),
+                       i = "Relative ones are such as \"last month\", \"week to date\" or \"trailing 30 days\"."), arg = "anchor", call = call)
+  }
+}
+
+# The spans as of a day, cut to the days there are: list(label, from, to, complete, phrase, note, cut). Spans that do
+# not hang on a day are always as of the statement's own.
+spans_as_of <- function(plan, day, call = caller_env()) {
+  basis <- plan$x$bases[[plan$on]]
+  asked <- plan$asked$phrases
+  days <- if (plan$asked$made) made_days(asked) else if (day == plan$as_of) {
+    resolve_phrases(asked, plan$x$calendar, plan$as_of, basis$first, call)
+  } else {
+    relative <- is_relative(asked, plan$x$calendar)
+    parts <- lapply(seq_along(asked), function(i) {
+      resolve_phrases(asked[i], plan$x$calendar, if (relative[i]) day else plan$as_of, basis$first, call)
+    })
+    do.call(Map, c(c, parts))
+  }
+  days$as_of <- NULL
+  from <- pmax(days$from, basis$first, na.rm = TRUE)
+  to <- pmin(days$to, plan$as_of)
+  outside <- which(from > to | from > basis$last)
+  if (length(outside) > 0 && day == plan$as_of) {
+    refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], basis$first, basis$last, plan$as_of, call)
+  }
+  if (anyDuplicated(days$label)) {
+    refuse("span", c(sprintf("Two spans have the label \"%s\".", days$label[anyDuplicated(days$label)]),
+                     i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
+  }
+  cut <- from > days$from | to < days$to
+  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "phrase", "note")])
+  if (length(outside) > 0) spans <- lapply(spans, function(column) column[-outside])
+  check_periods_once(plan, spans, call)
+  spans
+}
+
+made_days <- function(span) {
+  list(label = span$label, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note)
+}
+
+refuse_empty_span <- function(label, from, to, first, last, as_of, call = caller_env()) {
+  between <- if (is.na(from)) paste("up to", day_text(to)) else paste(if (from == to) "on" else "in", days_text(from, to))
+  refuse("span", c(
+    sprintf("There are no entries %s (span \"%s\").", between, label),
+    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(first), day_text(last), day_text(as_of))
+  ), phrase = label, call = call)
+}
+
+# A period of `per` must not stand in two spans.
+check_periods_once <- function(plan, spans, call) {
+  n <- length(spans$from)
+  if (is.null(plan$per) || n < 2) return(invisible())
+  at <- order(spans$from)
+  if (any(spans$from[at][-1] <= spans$to[at][-n])) {
+    refuse("span", c(sprintf("The spans of \"%s\" overlap, so a %s would stand in two of them.", spans$phrase[1], plan$per),
+                     i = "Leave out `per` for a row per span."), call = call)
+  }
+}
+
+# Notes of spans without an entry; a statement all of whose spans are empty is a wrong question, whatever the
+# conditions.
+check_spans_hold_entries <- function(plan, call = caller_env()) {
+  x <- plan$x
+  basis <- x$bases[[plan$on]]
+  spans <- plan$spans
+  held <- vapply(seq_along(spans$from), function(i) {
+    if (is.null(basis$offsets)) return(any(basis$data$data >= spans$from[i] & basis$data$data <= spans$to[i], na.rm = TRUE))
+    ends <- pmin(c(spans$from[i], spans$to[i] + 1L) - basis$first + 1L, length(basis$offsets))
+    basis$offsets[ends[2]] > basis$offsets[ends[1]]
+  }, TRUE)
+  if (!any(held)) refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], basis$first, basis$last, plan$as_of, call)
+  if (all(held)) return(NULL)
+  sprintf("There are no entries in %s (%s).", span_text(spans$from[!held], spans$to[!held]), spans$label[!held])
+}
+
+# Each group's own latest entry up to the as-of day, by group number from 0; missing where it has none.
+group_anchors <- function(plan) {
+  cube <- entries_cube(plan)
+  core_latest_days(cube$pointer, seq_len(core_cube_facts(cube$pointer)$groups) - 1L, plan$as_of)
+}
+
+# Groups with the spans that are theirs: list(groups, spans), one for each day on which spans are anchored.
+anchor_classes <- function(plan, groups) {
+  if (is.null(plan$anchors)) return(list(list(groups = groups, spans = plan$spans)))
+  days <- plan$anchors[groups + 1L]
+  lapply(sort(unique(days)), function(day) list(groups = groups[days == day], spans = spans_as_of(plan, day)))
+}
+
+# Spans as stretches of days that neither overlap nor touch.
+days_together <- function(spans) {
+  at <- order(spans$from)
+  from <- spans$from[at]
+  reach <- cummax(spans$to[at])
+  starts <- c(TRUE, from[-1] > reach[-length(reach)] + 1L)
+  list(from = from[starts], to = reach[c(which(starts)[-1] - 1L, length(reach))])
+}
+
+# First day of the span that holds each row.
+row_starts <- function(plan, rows) {
+  if (is.null(plan$per)) return(rows$from)
+  starts <- integer(length(rows$to))
+  for (class in anchor_classes(plan, unique(rows$group))) {
+    mine <- rows$group %in% class$groups
+    at <- order(class$spans$from)
+    starts[mine] <- class$spans$from[at][pmax(findInterval(rows$to[mine], class$spans$from[at]), 1L)]
+  }
+  starts
+}
+
+# What is to be said of the days: weeks that do not exist, spans without entries, a first period that is cut.
+span_notes <- function(plan) {
+  known <- plan$spans$note[!is.na(plan$spans$note)]
+  c(if (length(known) > 0) paste0(unique(known), "."), plan$empty, cut_start_note(plan))
+}
+
+# A look-back that starts inside a period of `per`, and the phrase that would not.
+cut_start_note <- function(plan) {
+  spans <- plan$spans
+  if (is.null(plan$per) || plan$asked$made || length(spans$from) != 1 || !is_relative(plan$asked$phrases, plan$x$calendar)) return(NULL)
+  periods <- periods_between(spans$from, spans$to, plan$per, plan$x$calendar)
+  first <- periods_holding(spans$from, plan$per, plan$x$calendar)
+  if (first$first == spans$from || spans$from == plan$x$bases[[plan$on]]$first) return(NULL)
+  sprintf("The span starts inside %s; \"latest %s\" would start on its first day, %s.", first$label,
+          counted_units(length(periods$label), plan$per), day_text(first$first))
+}
+
+# The days of a statement in words.
+spans_text <- function(plan) {
+  spans <- plan$spans
+  phrases <- unique(spans$phrase)
+  if (!is.null(plan$anchors)) return(sprintf("%s up to each %s's own latest entry", listed(phrases, most = 3), listed(plan$by)))
+  if (length(spans$from) == 1) {
+    said <- if (plan$asked$made) spans$label else if (is_relative(phrases, plan$x$calendar)) phrases
+    return(paste0(days_text(spans$from, spans$to), if (!is.null(said)) sprintf(" (%s)", said)))
+  }
+  sprintf("%d spans%s within %s", length(spans$from), if (length(phrases) == 1) sprintf(" (%s)", phrases) else "",
+          days_text(min(spans$from), max(spans$to)))
+}
+
+as_of_text <- function(plan) {
+  if (is.null(plan$anchors)) return(paste("as of", day_text(plan$as_of)))
+  sprintf("as of %s", days_text(min(plan$anchors, na.rm = TRUE), max(plan$anchors, na.rm = TRUE)))
+}
