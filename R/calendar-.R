@@ -87,7 +87,7 @@ new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start, weeks, p
   ), class = "ledger_calendar")
 }
 
-# What the core needs to know of a calendar, by the names it uses.
+# What the core needs to know of a calendar, in the order in which it reads it.
 calendar_rules <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53) {
   weeks_of_months <- if (is.null(pattern)) c(0L, 0L, 0L) else as.integer(strsplit(pattern, "-", fixed = TRUE)[[1]])
   c(

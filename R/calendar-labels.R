@@ -1,19 +1,20 @@
 # Labels of periods, read: 2026, 2026-08, 2026-08-31, 2026-W35, 2026-Q3, FY2027, FY2027-Q2, FY2027-M06,
 # FY2027-W05, September 2026, Q3 2026, and the labels of a table of periods.
 
+# The grain of a label by its form, in which 0 stands for any digit.
 label_forms <- c(
-  day = "^([0-9]{4})-([0-9]{2})-([0-9]{2})$", month = "^([0-9]{4})-([0-9]{2})$", year = "^([0-9]{4})$",
-  week = "^([0-9]{4})-W([0-9]{2})$", quarter = "^([0-9]{4})-Q([1-4])$",
-  "fiscal week" = "^FY([0-9]{4})-W([0-9]{2})$", "fiscal month" = "^FY([0-9]{4})-M([0-9]{2})$",
-  "fiscal quarter" = "^FY([0-9]{4})-Q([1-4])$", "fiscal year" = "^FY([0-9]{4})$"
+  "0000" = "year", "0000-Q0" = "quarter", "0000-00" = "month", "0000-W00" = "week", "0000-00-00" = "day",
+  "FY0000" = "fiscal year", "FY0000-Q0" = "fiscal quarter", "FY0000-M00" = "fiscal month", "FY0000-W00" = "fiscal week"
 )
-plain_forms <- label_forms[!startsWith(names(label_forms), "fiscal")]
+
+label_form <- function(bare) chartr("123456789", "000000000", bare)
 
 # Spaces and case do not count in a label.
 bare_label <- function(text) gsub("\\s+", "", toupper(text))
 
 # "SEPTEMBER2026" as "2026-09", "Q32026" as "2026-Q3"; anything else as it is.
 year_first <- function(bare) {
+  if (!grepl("^[A-Z]", bare)) return(bare)
   word <- sub("[0-9]{4}$", "", bare)
   if (identical(word, bare)) return(bare)
   month <- month_number(word)
@@ -30,22 +31,23 @@ month_number <- function(word) {
 
 # Whether texts read as periods of the plain calendar.
 is_calendar_label <- function(labels) {
-  vapply(bare_label(labels), function(bare) any(vapply(plain_forms, grepl, TRUE, x = year_first(bare))), TRUE, USE.NAMES = FALSE)
+  forms <- vapply(bare_label(labels), function(bare) label_form(year_first(bare)), "", USE.NAMES = FALSE)
+  forms %in% names(label_forms)[!is_fiscal(label_forms)]
 }
 
 # The period that a label names: list(grain, index); list(problem, hint) where it has the form of a
 # label but there is no such period; NULL where it is no label.
 period_named <- function(text, calendar) {
-  bare <- year_first(bare_label(text))
+  bare <- bare_label(text)
   for (grain in names(calendar$table)) {
     at <- match(bare, bare_label(calendar$table[[grain]]$label))
     if (!is.na(at)) return(list(grain = grain, index = at))
   }
-  for (grain in names(label_forms)) if (grepl(label_forms[[grain]], bare)) {
-    parts <- as.integer(regmatches(bare, regexec(label_forms[[grain]], bare))[[1]][-1])
-    return(numbered_period(grain, parts, bare, calendar))
-  }
-  NULL
+  bare <- year_first(bare)
+  grain <- label_forms[label_form(bare)]
+  if (is.na(grain)) return(NULL)
+  parts <- as.integer(strsplit(gsub("[A-Z]", "", bare), "-", fixed = TRUE)[[1]])
+  numbered_period(unname(grain), parts, bare, calendar)
 }
 
 # The period of a grain with this year and number.
@@ -59,7 +61,7 @@ numbered_period <- function(grain, parts, label, calendar) {
     return(if (is.na(day)) missing else list(grain = grain, index = day))
   }
   if (is_fiscal(grain)) {
-    if (!is.null(calendar$table)) return(numbered_in_table(grain, number, label, calendar, missing))
+    if (!is.null(calendar$table)) return(refer_to_table(calendar, missing))
     year <- year - (calendar$fiscal_label == "end" && calendar$fiscal_start > 1L)
   }
   numbered_in_year(year, number, grain, calendar, missing)
@@ -75,13 +77,8 @@ numbered_in_year <- function(year, number, grain, calendar, missing) {
   missing
 }
 
-# In a calendar with a table only weeks are numbered by us; all else goes by the table's own labels.
-numbered_in_table <- function(grain, number, label, calendar, missing) {
-  years <- calendar$table[["fiscal year"]]
-  if (grain == "fiscal week") {
-    at <- match(sub("-W[0-9]+$", "", label), bare_label(years$label))
-    if (!is.na(at)) return(numbered_in_year(at, number, grain, calendar, missing))
-  }
+# In a calendar with a table fiscal periods go by the table's own labels.
+refer_to_table <- function(calendar, missing) {
   months <- calendar$table[["fiscal month"]]$label
   missing$hint <- sprintf("The calendar's table has periods labelled %s to %s.", months[1], months[length(months)])
   missing

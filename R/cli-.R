@@ -7,7 +7,13 @@ cli_commands <- list(
               says = "make a statement, a figure and a page from the demo ledger"),
   statement = list(run = function(parsed) cli_statement(parsed), options = function() statement_options(),
                    usage = "statement FILE --on COLUMN [options]",
-                   says = "group a file of dated entries by period and attributes")
+                   says = "group a file of dated entries by period and attributes"),
+  compare = list(run = function(parsed) cli_compare(parsed), options = function() compare_options(),
+                 usage = "compare FILE --on COLUMN --span PHRASE [--against PHRASE] [options]",
+                 says = "compare two spans: figures, difference, per cent"),
+  spans = list(run = function(parsed) cli_spans(parsed), options = function() spans_options(),
+               usage = "spans PHRASE... [options]",
+               says = "explain phrases such as 'month to date, 1 year back' in days; --list shows all")
 )
 
 # Runs one call; returns the exit status.

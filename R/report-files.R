@@ -3,7 +3,7 @@
 
 #' Write a statement to a file for loading elsewhere
 #'
-#' @param s A [statement()].
+#' @param s A [statement()], or a table made of one by [cross_table()] or [compare_spans()], whose headings then hold the days.
 #' @param file Text of length one: a path that ends in `.csv` or `.tsv`. Dates are written as ISO 8601,
 #'   numbers with a decimal point and no thousands separators, missing values as empty fields.
 #' @param overwrite TRUE replaces an existing file.
@@ -18,12 +18,23 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  check_statement(s, needs = character())
+  if (!inherits(s, "cross_table")) check_statement(s, needs = character())
   kind <- file_kind(file, c("csv", "tsv"))
   table <- as.data.frame(s)
+  if (inherits(s, "cross_table")) names(table) <- heading_names(s)
   write_whole(file, overwrite, function(path) {
     data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
   })
+}
+
+# Headings of a cross table in one line: "month to date (1 to 17 Sep 2026): income (EUR)".
+heading_names <- function(s) {
+  known <- attr(s, "columns")
+  vapply(names(s), function(name) {
+    lines <- known[[name]]$lines
+    if (is.null(lines) || lines[1] == "") return(if (is.null(lines)) name else gsub("_", " ", name))
+    sprintf("%s%s: %s", lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]) else "", lines[3])
+  }, "", USE.NAMES = FALSE)
 }
 
 file_kind <- function(file, kinds, call = caller_env()) {

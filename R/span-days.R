@@ -15,7 +15,7 @@ resolve_phrases <- function(phrases, calendar, as_of, first = NULL, call = calle
 
 resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller_env()) {
   tree <- read_phrase(phrase, calendar)
-  if (!is.null(tree$problem)) refuse_phrase(phrase, tree$problem, call)
+  if (!is.null(tree$problem)) refuse_phrase(phrase, tree$problem, calendar, call)
   text <- phrase_text(tree, calendar)
   recurs <- startsWith(tree$base$kind, "recurring") || !is.null(tree$every)
   spans <- if (recurs) recurring_days(tree, calendar, as_of, first, call) else list(span_days(tree, calendar, as_of, call))
@@ -59,15 +59,16 @@ span_days <- function(tree, calendar, as_of, call = caller_env()) {
   days_of_ends(list(grain = base$unit, index = last - base$n + 1L), list(grain = base$unit, index = last), tree$shifts, calendar, as_of, call)
 }
 
-# Whole periods from one to another, moved back; NULL for an end that is open.
+# Whole periods from one to another, moved back; NULL for an end that is open. One single period has a label.
 days_of_ends <- function(from, to, shifts, calendar, as_of, call = caller_env()) {
+  single <- identical(from, to)
   from_moved <- if (!is.null(from)) moved_period(from, shifts, calendar, call)
-  to_moved <- if (is.null(to)) NULL else if (identical(from, to)) from_moved else moved_period(to, shifts, calendar, call)
-  if (is.null(to)) to_moved <- moved_day(as_of, "day", shifts, calendar, call)
+  to_moved <- if (single) from_moved else if (is.null(to)) moved_day(as_of, "day", shifts, calendar, call) else moved_period(to, shifts, calendar, call)
   if (anyNA(c(from_moved$index, to_moved$index))) return(list(outside = TRUE))
-  last <- if (is.null(to)) to_moved$index else periods_at(to_moved$index, to$grain, calendar, call)$last
-  list(from = if (is.null(from)) NA_integer_ else periods_at(from_moved$index, from$grain, calendar, call)$first, to = last,
-       complete = last <= as_of, note = joined_notes(from_moved$note, to_moved$note), open = is.null(from) || is.null(to))
+  first <- if (!is.null(from)) periods_at(from_moved$index, from$grain, calendar, call)
+  last <- if (single) first else if (is.null(to)) list(last = to_moved$index) else periods_at(to_moved$index, to$grain, calendar, call)
+  list(from = first$first %||% NA_integer_, to = last$last, complete = last$last <= as_of,
+       note = joined_notes(from_moved$note, to_moved$note), open = is.null(from) || is.null(to), label = if (single) first$label)
 }
 
 joined_notes <- function(...) {
@@ -118,23 +119,22 @@ recurring_days <- function(tree, calendar, as_of, first, call = caller_env()) {
   known <- first %||% periods_at(period_indexes(as_of, "year", calendar) - 4L, "year", calendar)$first
   if (is_tabled(grain, calendar)) known <- max(known, calendar$table[[grain]]$first[1])
   spans <- if (!is.null(tree$every)) repeated_days(tree, grain, calendar, as_of, known, call)
-           else lapply(years_within(known, as_of, grain, calendar), function(year) part_of_year(tree, year, calendar, as_of, call))
+           else lapply(years_within(known, as_of, grain, calendar, more = !isTRUE(grepl("month|quarter", tree$base$grain))), function(year) part_of_year(tree, year, calendar, as_of, call))
   held <- Filter(function(span) !is.null(span) && span$from <= as_of && span$to >= known, spans)
   if (length(held) == 0) {
     refuse("span", sprintf("The span \"%s\" means no day from %s to %s.", phrase_text(tree, calendar), day_text(known), day_text(as_of)), call = call)
   }
-  held <- held[order(vapply(held, function(span) span$from, 0L))]
   lapply(held, function(span) {
     span$label <- span$label %||% paste(unique(iso_day(c(span$from, span$to))), collapse = "/")
     span
   })
 }
 
-# Indexes of the years that touch the days, and one more on either side: weeks and ranges of days
-# reach over the end of a year.
-years_within <- function(from, to, grain, calendar) {
+# Indexes of the years that touch the days, and with `more` one on either side: weeks and ranges of
+# days reach over the end of a year.
+years_within <- function(from, to, grain, calendar, more = TRUE) {
   ends <- period_indexes(c(from, to), grain, calendar)
-  if (is_tabled(grain, calendar)) seq.int(ends[1], ends[2]) else seq.int(ends[1] - 1L, ends[2] + 1L)
+  if (is_tabled(grain, calendar) || !more) seq.int(ends[1], ends[2]) else seq.int(ends[1] - 1L, ends[2] + 1L)
 }
 
 # The span of each year is the phrase's own, so many years back or, for fixed points, forth.
@@ -143,12 +143,14 @@ repeated_days <- function(tree, grain, calendar, as_of, known, call) {
   years <- years_within(min(known, own$from), max(as_of, own$to), grain, calendar)
   now <- period_indexes(own$to, grain, calendar)
   ahead <- if (tree$base$kind == "range") years[length(years)] - now else 0L
-  lapply(seq.int(-ahead, now - years[1]), function(n) {
+  lapply(seq.int(now - years[1], -ahead), function(n) {
     shifts <- tree$shifts
     shifts[[grain]] <- (if (grain %in% names(shifts)) shifts[[grain]] else 0L) + n
     tree$shifts <- shifts[order(match(names(shifts), shift_order))]
     span <- span_days(tree, calendar, as_of, call)
-    if (is.null(span$outside)) c(span, label = span_label(tree, span, calendar))
+    if (!is.null(span$outside)) return(NULL)
+    span$label <- span$label %||% span_label(tree, span, calendar)
+    span
   })
 }
 
@@ -166,8 +168,7 @@ part_of_year <- function(tree, year, calendar, as_of, call) {
     index <- nth_of_year(year, base$number, base$grain, calendar, call)
     if (is.na(index)) return(NULL)
     period <- list(grain = base$grain, index = index)
-    span <- days_of_ends(period, period, tree$shifts, calendar, as_of, call)
-    return(c(span, label = periods_holding(span$from, base$grain, calendar)$label))
+    return(days_of_ends(period, period, tree$shifts, calendar, as_of, call))
   }
   crosses <- base$to[1] * 100L + base$to[2] < base$from[1] * 100L + base$from[2]
   ends <- core_moved_by_months(core_days_of(c(2024L, 2024L), c(base$from[1], base$to[1]), c(base$from[2], base$to[2])),

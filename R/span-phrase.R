@@ -34,20 +34,24 @@ recurring_text <- function(base) {
 }
 
 # One message for one phrase: which word, where it stands, what could stand there.
-refuse_phrase <- function(phrase, problem, call = caller_env()) {
+refuse_phrase <- function(phrase, problem, calendar, call = caller_env()) {
   shown <- if (!is.null(problem$from) && nzchar(trimws(phrase))) c(" " = phrase, " " = paste0(strrep(" ", problem$from - 1L), strrep("^", problem$to - problem$from + 1L)))
   said <- problem$message %||% if (nzchar(problem$word)) sprintf("The span \"%s\" is not understood at \"%s\".", phrase, problem$word)
                                else if (nzchar(trimws(phrase))) sprintf("The span \"%s\" breaks off.", phrase) else "The span is empty."
   refuse("span", c(
     said, shown,
-    i = problem$hint %||% word_hint(problem$word, phrase),
+    i = problem$hint %||% word_hint(problem$word, phrase, calendar),
     i = if (!is.null(problem$expected)) sprintf("%s could stand: %s.", if (nzchar(problem$word)) "Here" else "There", paste(problem$expected, collapse = "; "))
   ), phrase = phrase, at = problem$word, call = call)
 }
 
-word_hint <- function(word, phrase) {
+# What was meant by a word, or by a point that is nearly one. Sought only once a phrase is refused.
+word_hint <- function(word, phrase, calendar) {
   if (grepl("[0-9]{1,2}[/.][0-9]{1,2}[/.][0-9]{2,4}", phrase)) return("Days are written year first: 2026-08-31.")
-  if (is.null(word) || !grepl("^\\p{L}+$", word, perl = TRUE)) return(NULL)
+  if (is.null(word)) return(NULL)
+  meant <- label_meant(word, calendar)
+  if (!is.null(meant)) return(sprintf("Did you mean `%s`?", meant))
+  if (!grepl("^\\p{L}+$", word, perl = TRUE)) return(NULL)
   elsewhere <- words_elsewhere[tolower(word)]
   if (!is.na(elsewhere)) return(sprintf("For \"%s\" say %s.", word, elsewhere))
   if (nchar(word) > 2 && !tolower(word) %in% known_words) nearest_hint(tolower(word), known_words[nchar(known_words) > 2])

@@ -45,7 +45,7 @@ word_at <- function(reader, ahead = 0L) {
   if (at <= length(reader$text)) reader$text[at] else ""
 }
 
-is_number <- function(word) grepl("^[0-9]+$", word)
+number_at <- function(reader, ahead = 0L) isTRUE(reader$words$number[reader$at + ahead])
 
 read_parts <- function(reader) {
   base <- NULL
@@ -94,9 +94,10 @@ check_modifiers <- function(base, shifts, every, reader) {
 
 # A number and a unit are a step back; but a year may be followed by a letter (2026 Q3).
 shift_ahead <- function(reader) {
-  word <- word_at(reader)
-  if (!is_number(word) || !(word_at(reader, 1L) == "fiscal" || word_at(reader, 1L) %in% names(unit_words))) return(FALSE)
-  nchar(word) != 4 || word_at(reader, if (word_at(reader, 1L) == "fiscal") 3L else 2L) == "back"
+  if (!number_at(reader)) return(FALSE)
+  unit <- word_at(reader, 1L)
+  if (unit != "fiscal" && is.na(unit_words[unit])) return(FALSE)
+  nchar(word_at(reader)) != 4 || word_at(reader, if (unit == "fiscal") 3L else 2L) == "back"
 }
 
 read_shift <- function(reader) {
@@ -122,7 +123,7 @@ read_every_year <- function(reader) {
 # A count of units; 1 where there is none and none is needed.
 read_count <- function(reader, needed = TRUE) {
   word <- word_at(reader)
-  if (!is_number(word)) {
+  if (!number_at(reader)) {
     if (needed) not_understood(reader$at, "a number of units")
     return(1L)
   }
@@ -151,7 +152,6 @@ read_base <- function(reader) {
   own <- read_own_label(reader)
   if (!is.null(own)) return(read_range(reader, own))
   word <- word_at(reader)
-  number_follows <- is_number(word_at(reader, 1L))
   take <- function(count = 1L) reader$at <- reader$at + count
   if (word == "all") {
     take()
@@ -173,7 +173,7 @@ read_base <- function(reader) {
     return(list(kind = if (finished) "finished" else word, unit = read_unit(reader), n = n))
   }
   if (word == "every") return(read_recurring(reader))
-  if (word == "fiscal" || (word %in% names(unit_words) && !(word %in% c("q", "fy") && number_follows))) return(read_to_date(reader))
+  if (word == "fiscal" || (!is.na(unit_words[word]) && !(word %in% c("q", "fy") && number_at(reader, 1L)))) return(read_to_date(reader))
   read_range(reader, NULL)
 }
 
@@ -198,7 +198,7 @@ read_recurring <- function(reader) {
     reader$at <- reader$at + 1L
     return(list(kind = "recurring", grain = "month", number = month))
   }
-  if (is_number(word) && !fiscal) return(read_recurring_days(reader))
+  if (number_at(reader) && !fiscal) return(read_recurring_days(reader))
   most <- c(q = 4L, w = 53L, if (fiscal) c(m = 99L))
   if (!word %in% names(most)) {
     not_understood(reader$at, recurring_expected, hint = if (word %in% names(unit_words)) {
@@ -206,7 +206,7 @@ read_recurring <- function(reader) {
     })
   }
   number <- word_at(reader, 1L)
-  if (!is_number(number) || nchar(number) > 2 || !as.integer(number) %in% seq_len(most[[word]])) {
+  if (!number_at(reader, 1L) || nchar(number) > 2 || !as.integer(number) %in% seq_len(most[[word]])) {
     not_understood(reader$at + 1L, sprintf("a number from 1 to %d", most[[word]]))
   }
   reader$at <- reader$at + 2L
@@ -234,19 +234,32 @@ read_recurring_days <- function(reader) {
 # A label of the calendar's own table, which may consist of any words: the longest that stands here.
 read_own_label <- function(reader) {
   if (is.null(reader$calendar$table)) return(NULL)
-  last <- length(reader$text)
-  for (end in seq(last, reader$at)) {
-    if (end < reader$at) break
-    bare <- toupper(paste(reader$text[reader$at:end], collapse = ""))
+  begins <- reader$at
+  for (end in rev(seq_along(reader$text))) {
+    if (end < begins) break
+    bare <- toupper(paste(reader$text[begins:end], collapse = ""))
     for (grain in names(reader$calendar$table)) {
       at <- match(bare, bare_label(reader$calendar$table[[grain]]$label))
-      if (!is.na(at)) {
-        reader$at <- end + 1L
-        return(list(grain = grain, index = at))
-      }
+      if (is.na(at)) next
+      reader$at <- end + 1L
+      if (word_at(reader) != "-") return(list(grain = grain, index = at))
+      # Something else than a week of that year may still be read, or refused, as a point.
+      if (grain == "fiscal year" && word_at(reader, 1L) == "w" && number_at(reader, 2L)) return(read_own_week(reader, at, bare))
+      reader$at <- begins
+      return(NULL)
     }
   }
   NULL
+}
+
+# A week of a fiscal year of the table: the year's label and -Wnn.
+read_own_week <- function(reader, year, label) {
+  number <- word_at(reader, 2L)
+  reader$at <- reader$at + 3L
+  missing <- list(problem = sprintf("There is no fiscal week \"%s-W%s\" in the calendar.", label, number))
+  week <- numbered_in_year(year, as.integer(number), "fiscal week", reader$calendar, missing)
+  if (!is.null(week$problem)) not_understood(reader$at - 1L, message = week$problem, hint = week$hint)
+  week
 }
 
 # A point, or two of them; `from` is the first one where it has been read.
@@ -282,13 +295,8 @@ read_point <- function(reader, expected) {
   if (is.null(period)) {
     word <- reader$text[begins]
     is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy") && !word %in% month_words
-    not_understood(begins, expected, reach = if (is_word) begins else ends, hint = if (!is_word) point_hint(text, reader$calendar))
+    not_understood(begins, expected, reach = if (is_word) begins else ends)
   }
   if (!is.null(period$problem)) not_understood(begins, reach = ends, message = period$problem, hint = period$hint)
   period
-}
-
-point_hint <- function(text, calendar) {
-  meant <- label_meant(text, calendar)
-  if (!is.null(meant)) sprintf("Did you mean `%s`?", meant)
 }

@@ -29,16 +29,16 @@ words_elsewhere <- c(
 
 longest_phrase <- 200L
 
-# list(text = words in lower case, start, end): runs of letters or of digits, "..", or one sign.
-# Words written together ("monthtodate") are taken apart.
+# list(text = words in lower case, number = which are numbers, start, end): runs of letters or of digits,
+# "..", or one sign. Words written together ("monthtodate") are taken apart.
 phrase_words <- function(phrase) {
   at <- gregexpr("\\p{L}+|[0-9]+|\\.\\.|\\S", phrase, perl = TRUE)[[1]]
-  if (at[1] == -1) return(list(text = character(), start = integer(), end = integer()))
+  if (at[1] == -1) return(list(text = character(), number = logical(), start = integer(), end = integer()))
   start <- as.integer(at)
   end <- start + attr(at, "match.length") - 1L
   text <- tolower(substring(phrase, start, end))
-  together <- which(nchar(text) > 4 & grepl("^[a-z]+$", text) & !text %in% known_words)
-  for (i in rev(together)) {
+  unknown <- which(nchar(text) > 4 & !text %in% known_words)
+  for (i in rev(unknown)) {
     lengths <- word_lengths(text[i])
     if (is.null(lengths)) next
     ends <- start[i] + cumsum(lengths) - 1L
@@ -47,31 +47,33 @@ phrase_words <- function(phrase) {
     start <- append(start[-i], starts, i - 1)
     end <- append(end[-i], ends, i - 1)
   }
-  list(text = text, start = start, end = end)
+  list(text = text, number = startsWith(chartr("123456789", "000000000", text), "0"), start = start, end = end)
 }
 
 # Lengths of the known words that make up a run of letters, the longest first word that leads to an
 # end; NULL where there are none. Single letters are not looked for.
 word_lengths <- function(run) {
   size <- nchar(run)
-  if (size > 40) return(NULL)
-  reach <- rep(NA_integer_, size + 1)  # length of the word to take at each place
+  if (size > 40 || !any(startsWith(run, long_words))) return(NULL)
+  from <- rep(seq_len(size), each = longest_word - 1L)
+  to <- from + seq_len(longest_word - 1L)
+  known <- matrix(substring(run, from, to) %in% known_words & to <= size, longest_word - 1L)
+  take <- integer(size + 1)  # length of the word to take at each place, 0 where none leads on
+  take[size + 1] <- 1L
   for (place in size:1) {
-    for (length in (size - place + 1):2) {
-      if (length < 2 || place + length - 1 > size) next
-      rest <- place + length
-      if ((rest > size || !is.na(reach[rest])) && substr(run, place, rest - 1) %in% known_words) {
-        reach[place] <- length
-        break
-      }
-    }
+    lengths <- which(known[, place]) + 1L
+    lengths <- lengths[take[place + lengths] > 0L]
+    if (length(lengths) > 0) take[place] <- max(lengths)
   }
-  if (is.na(reach[1])) return(NULL)
+  if (take[1] == 0L) return(NULL)
   out <- integer()
-  place <- 1
+  place <- 1L
   while (place <= size) {
-    out <- c(out, reach[place])
-    place <- place + reach[place]
+    out <- c(out, take[place])
+    place <- place + take[place]
   }
   out
 }
+
+longest_word <- max(nchar(known_words))
+long_words <- known_words[nchar(known_words) > 1]

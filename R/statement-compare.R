@@ -23,7 +23,7 @@ compare_spans <- function(x, a, b, by = NULL, ..., on = NULL, where = NULL, list
   check_ledger_object(x)
   spans <- compared_spans(x, a, b, as_of)
   where <- rlang::enquo(where)
-  s <- statement(x, by = by, ..., spans = spans, on = on, where = !!where, list_all = list_all, as_of = as_of)
+  s <- statement(x, per = NULL, by = by, ..., spans = spans, on = on, where = !!where, list_all = list_all, as_of = as_of)
   plan <- attr(s, "plan")
   plan$notes <- c(plan$notes, length_note(plan))
   attr(s, "plan") <- plan

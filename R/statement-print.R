@@ -67,7 +67,9 @@ as_tibble.statement <- function(x, ...) strip_statement(x)
 strip_statement <- function(x) {
   attr(x, "plan") <- NULL
   attr(x, "columns") <- NULL
-  class(x) <- setdiff(class(x), "statement")
+  attr(x, "subject") <- NULL
+  attr(x, "notes") <- NULL
+  class(x) <- setdiff(class(x), c("statement", "cross_table"))
   x
 }
 

@@ -6,18 +6,18 @@ using namespace Rcpp;
 
 namespace {
 
+// In the order of calendar_rules(): looking names up would take longer than the arithmetic.
 ledger::Calendar calendar_view(const IntegerVector& rules) {
+  if (rules.size() != 10) stop("a calendar has ten rules");
   ledger::Calendar calendar;
-  calendar.fiscal_start = rules["fiscal_start"];
-  calendar.label_by_end = rules["label_by_end"] != 0;
-  calendar.week_start = rules["week_start"];
-  calendar.week_anchor = rules["week_anchor"];
-  calendar.year_end_weekday = rules["year_end_weekday"];
-  calendar.year_end_nearest = rules["year_end_nearest"] != 0;
-  calendar.pattern[0] = rules["weeks_1"];
-  calendar.pattern[1] = rules["weeks_2"];
-  calendar.pattern[2] = rules["weeks_3"];
-  calendar.long_month = rules["long_month"];
+  calendar.fiscal_start = rules[0];
+  calendar.label_by_end = rules[1] != 0;
+  calendar.week_start = rules[2];
+  calendar.week_anchor = rules[3];
+  calendar.year_end_weekday = rules[4];
+  calendar.year_end_nearest = rules[5] != 0;
+  for (int i = 0; i < 3; ++i) calendar.pattern[i] = rules[6 + i];
+  calendar.long_month = rules[9];
   return calendar;
 }
 

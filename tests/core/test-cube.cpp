@@ -186,6 +186,25 @@ TEST("entries outside the days of the cube are not counted") {
   }
 }
 
+TEST("the latest day of a group up to any day, dense and sparse") {
+  const Entries e(300, 200, 40, 29);
+  const Groups accounts({{Kind::code32, e.account.data(), 0, false}}, {40}, e.n, Host{});
+  for (bool by_other : {false, true}) {
+    const CubeRequest r = e.request(by_other, 0);
+    const DenseCube dense(r, accounts, Host{});
+    const SparseCube sparse(r, accounts, Host{});
+    for (std::int32_t g = 0; g < accounts.count(); ++g) for (Day up_to = r.first - 2; up_to <= r.last + 2; up_to += 7) {
+      Day latest = kNoDay;
+      for (std::size_t i = 0; i < e.n; ++i) {
+        const Day d = by_other ? e.other[i] : e.day[i];
+        if (e.account[i] == accounts.members_of(g)[0] && e.holds(0, i) && d <= up_to) latest = std::max(latest, d);
+      }
+      CHECK(dense.latest_day(g, up_to) == latest);
+      CHECK(sparse.latest_day(g, up_to) == latest);
+    }
+  }
+}
+
 TEST("the stretches of days in which groups have entries, dense and sparse") {
   const Entries e(300, 200, 40, 23);
   const CubeRequest r = e.request(false, 0);

@@ -7,7 +7,7 @@ reference_starts <- function(days, grain, fiscal_start = 1, week_start = 1) {
   first <- format(all, "%d") == "01"
   starts <- switch(grain,
     day = rep(TRUE, length(all)),
-    week = as.integer(format(all, "%u")) == week_start,
+    week = , "fiscal week" = as.integer(format(all, "%u")) == week_start,
     month = , "fiscal month" = first,
     quarter = first & month %in% c(1, 4, 7, 10),
     year = first & month == 1,

@@ -1,0 +1,19 @@
+# rolling-ledger compare
+
+compare_options <- function() {
+  c(list(
+      cli_option("--span", "phrase to compare, or NAME=PHRASE", "PHRASE"),
+      cli_option("--against", "phrase to compare it with, or NAME=PHRASE ['1 year back' of --span]", "PHRASE")
+    ), ledger_options(), figure_options(), calendar_options(), hand_over_options())
+}
+
+cli_compare <- function(parsed) {
+  o <- parsed$options
+  if (is.null(o$span)) refuse_call(c("`--span` is missing: which span is to be compared?", i = "For example --span 'month to date'."))
+  cli_check_out(o, c("csv", "tsv"))
+  against <- o$against %||% paste0(sub("^[^=]*=", "", o$span), ", 1 year back")
+  x <- cli_ledger(parsed, "compare")
+  compared <- compare_spans(x, named_pairs(o$span), named_pairs(against), by = split_commas(o$by), !!!as.list(named_pairs(o$measure)),
+                            on = o$use, where = !!o$where, list_all = o$list_all)
+  cli_hand_over(compared, o)
+}

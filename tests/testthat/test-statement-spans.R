@@ -1,0 +1,152 @@
+test_that("spans are rows, in the order given, equal to the entries of their days", {
+  x <- demo_ledger()
+  spans <- c("month to date", before = "month to date, 1 year back", "FQTD", "every Q3", winter = "every 12-01/02-28")
+  s <- statement(x, by = "route", spans = spans, income = total(fare), trips = entries(), mean_fare = average(fare))
+  resolved <- span(spans, x)
+  expect_identical(unique(s$period), resolved$label)
+  expect_identical(unique(s$period)[1:4], c("month to date", "before", "fiscal quarter to date", "2023-Q3"))
+  expect_identical(unique(s[c("period", "from")])$from, pmax(resolved$from, as.Date("2023-01-01")))
+  slow <- reference_rows(s, demo_fares, by = "route")
+  expect_equal(s$income, unname(slow[, "total"]), tolerance = 1e-12)
+  expect_identical(s$trips, unname(slow[, "entries"]))
+  expect_equal(s$mean_fare, unname(slow[, "average"]), tolerance = 1e-12)
+  expect_identical(unique(s[c("period", "complete")])$complete, c(FALSE, FALSE, FALSE, TRUE, TRUE, TRUE, FALSE, FALSE, TRUE, TRUE, TRUE))
+})
+
+test_that("a recurring span gives as many rows as spans, or its own periods; per adds up to the span", {
+  x <- demo_ledger()
+  whole <- statement(x, span = "every Q3", income = total(fare), trips = entries())
+  expect_identical(whole$period, c("2023-Q3", "2024-Q3", "2025-Q3", "2026-Q3"))
+  for (grain in c("day", "week", "month", "fiscal month")) {
+    parts <- statement(x, per = grain, span = "every Q3", income = total(fare), trips = entries())
+    quarter <- findInterval(parts$from, whole$from)
+    expect_equal(unname(c(tapply(parts$income, quarter, sum))), whole$income, tolerance = 1e-12)
+    expect_identical(unname(c(tapply(parts$trips, quarter, sum))), whole$trips)
+    expect_true(all(control_totals(parts)$difference == 0))
+    running <- add_running(parts, income)
+    expect_equal(running$income_running[!duplicated(quarter, fromLast = TRUE)], whole$income, tolerance = 1e-12)
+  }
+  expect_true(all(control_totals(whole)$difference == 0))
+  expect_error(statement(x, per = "month", span = "trailing 400 days, every year"), "overlap, so a month would stand in two", class = "rollingledger_error_span")
+  overlapping <- statement(x, by = "channel", span = "trailing 400 days, every year", income = total(fare))
+  expect_true(all(control_totals(overlapping)$difference == 0))
+})
+
+test_that("random phrases equal the slow reference, with the days that span() tells", {
+  set.seed(41)
+  phrases <- c("month to date", "last 3 months", "trailing 45 days", "latest 5 weeks", "week to date, 3 weeks back", "QTD, 1 year back", "every W02",
+               "last 2 quarters, 1 quarter back", "FYTD", "month to date, every year", "all", "../2024-01", "every 11-15/01-15", "this fiscal quarter")
+  for (seed in 1:40) {
+    table <- random_fares(seed)
+    x <- suppressMessages(ledger(table, on = "sailed_on", calendar = some_fiscal_calendar(seed)))
+    asked <- unique(sample(phrases, 3))
+    s <- tryCatch(statement(x, by = "route", spans = asked, income = total(fare), trips = entries(), list_all = TRUE),
+                  rollingledger_error_span = function(e) NULL)
+    if (is.null(s)) next
+    slow <- reference_rows(s, table, by = "route")
+    expect_equal(s$income, unname(slow[, "total"]), tolerance = 1e-9, info = seed)
+    expect_identical(s$trips, unname(slow[, "entries"]), info = seed)
+    days <- span(asked, x)
+    expect_identical(unique(s[c("period", "to")])$to, pmin(days$to, max(table$sailed_on)))
+  }
+})
+
+test_that("a condition that empties the last week changes no date", {
+  x <- demo_ledger()
+  last_week <- span("latest finished week", x)
+  early <- sprintf("sailed_on < \"%s\"", last_week$from - 30)
+  for (phrase in c("latest finished week", "last week", "week to date", "month to date", "latest 4 weeks", "month to date, every year")) {
+    plain <- statement(x, span = phrase, income = total(fare), trips = entries(where = channel == "web"))
+    emptied <- statement(x, span = phrase, where = !!early, income = total(fare), trips = entries(where = channel == "web"))
+    expect_identical(emptied[c("period", "from", "to", "complete")], plain[c("period", "from", "to", "complete")], ignore_attr = TRUE, info = phrase)
+    expect_identical(emptied$trips[nrow(emptied)], 0)
+    # The heading speaks of the same days as the rows.
+    expect_identical(format(emptied)[1], format(plain)[1])
+    days <- span(phrase, x)
+    expect_identical(plain$to, days$to)
+  }
+  weekly <- statement(x, per = "week", span = "latest 4 weeks", where = !!early, trips = entries())
+  expect_identical(weekly$period, statement(x, per = "week", span = "latest 4 weeks")$period)
+  subtitle <- figure_trend(weekly)$labels$subtitle
+  expect_match(subtitle, "24 Aug to 17 Sep 2026 (latest 4 weeks), as of 17 Sep 2026", fixed = TRUE)
+})
+
+test_that("relative spans may hang on each group's own latest entry", {
+  table <- data.frame(sailed_on = as.Date("2026-01-01") + c(0:200, 0:100, 5:9), route = rep(c("Oysterby", "Wickholm", "Tern Head"), c(201, 101, 5)),
+                      channel = "web", fare = 1:307)
+  x <- ledger(table, on = c(sailed = "sailed_on"))
+  latest <- tapply(table$sailed_on, table$route, max)
+  for (phrase in c("month to date", "last 2 weeks", "trailing 10 days", "this month")) {
+    s <- statement(x, by = "route", spans = c(phrase, "2026-01"), anchor = "group", income = total(fare), trips = entries())
+    slow <- reference_rows(s, table, by = "route")
+    expect_identical(s$income, unname(slow[, "total"]))
+    expect_identical(s$trips, unname(slow[, "entries"]))
+    for (route in s$route[s$period == phrase]) {
+      own <- span(phrase, x, as_of = as.Date(latest[[route]], "1970-01-01"))
+      row <- s[s$period == phrase & s$route == route, ]
+      expect_identical(c(row$from, row$to), c(max(own$from, min(table$sailed_on)), min(own$to, max(table$sailed_on))), info = paste(phrase, route))
+    }
+    expect_true(all(s$complete[s$period == "2026-01"]))
+  }
+  s <- statement(x, per = "month", by = "route", span = "latest 2 months", anchor = "group", where = channel == "quay" | fare > 0, income = total(fare)) |>
+    add_running(income)
+  expect_identical(s$period, c("2026-01", "2026-03", "2026-04", "2026-06", "2026-07"))
+  expect_identical(s$route, c("Tern Head", "Wickholm", "Wickholm", "Oysterby", "Oysterby"))
+  expect_identical(s$income_running[3], sum(s$income[2:3]))
+  expect_match(format(s)[1], "latest 2 months up to each route's own latest entry, as of 10 Jan to 20 Jul 2026")
+  expect_match(figure_trend(s)$labels$subtitle, "each route's own latest entry")
+  # What conditions leave over does not move the anchor.
+  few <- statement(x, by = "route", span = "month to date", anchor = "group", where = fare == 1 | route != "Oysterby", trips = entries(), list_all = TRUE)
+  expect_identical(few$to[few$route == "Oysterby"], as.Date("2026-07-20"))
+  expect_error(control_totals(s), "own latest entry", class = "rollingledger_error_choice")
+  expect_error(statement(x, span = "MTD", anchor = "group"), "needs groups", class = "rollingledger_error_choice")
+  expect_error(statement(x, by = "route", span = "2026-01", anchor = "group"), "\"2026-01\" is not one", class = "rollingledger_error_choice")
+})
+
+test_that("missing amounts are counted once, whatever the spans", {
+  x <- few_ledger()
+  expect_match(tail(format(statement(x, spans = c("2026-04", "all", "FY2027"), income = total(fare))), 1), "^1 entry without a fare")
+  s <- statement(x, by = "route", span = "trailing 90 days", anchor = "group", income = total(fare))
+  expect_match(tail(format(s), 1), "^1 entry without a fare")
+})
+
+test_that("look-backs start on a whole period, or say which phrase would", {
+  x <- demo_ledger()
+  for (unit in c("week", "month", "quarter", "fiscal month")) for (kind in c("last", "latest")) {
+    s <- statement(x, per = unit, span = sprintf("%s 6 %ss", kind, unit))
+    expect_identical(nrow(s), 6L)
+    expect_true(all(s$complete[1:5]))
+    expect_identical(s$complete[6], kind == "last")
+    dropped <- statement(x, per = unit, span = sprintf("%s 6 %ss", kind, unit), partial = "drop")
+    expect_identical(nrow(dropped), if (kind == "last") 6L else 5L)
+  }
+  cut <- statement(x, per = "month", span = "trailing 60 days")
+  expect_identical(cut$complete, c(FALSE, TRUE, FALSE))
+  expect_match(format(cut), "The span starts inside 2026-07; \"latest 3 months\" would start on its first day, 1 Jul 2026.", fixed = TRUE, all = FALSE)
+  whole <- statement(x, per = "month", span = "latest 3 months")
+  expect_identical(whole$from[1], as.Date("2026-07-01"))
+  expect_false(any(grepl("starts inside", format(whole))))
+  expect_identical(nrow(statement(x, span = "every Q3", partial = "drop")), 3L)
+})
+
+test_that("a span made by span() is taken as it is", {
+  x <- demo_ledger()
+  made <- span(c(summer = "every Q3", "month to date"), x)
+  s <- statement(x, spans = made, trips = entries())
+  expect_identical(s$period, made$label)
+  expect_identical(s$trips, statement(x, spans = c(summer = "every Q3", "month to date"), trips = entries())$trips)
+  expect_match(format(statement(x, span = span("last month", x)))[1], "sailed 1 to 31 Aug 2026 (last month)", fixed = TRUE)
+})
+
+test_that("spans that cannot be shown are refused, and empty ones are said", {
+  x <- few_ledger()
+  expect_error(statement(x, span = "MTD", spans = "YTD"), "`span` or `spans`, not both", class = "rollingledger_error_choice")
+  expect_error(statement(x, per = "month", spans = "YTD"), "`per` has no place", class = "rollingledger_error_choice")
+  expect_error(statement(x, spans = c("MTD", "month to date")), "Two spans have the label \"month to date\"", class = "rollingledger_error_span")
+  expect_error(statement(x, spans = c("MTD", old = "2019")), "no entries in 1 Jan to 31 Dec 2019 \\(span \"old\"\\)", class = "rollingledger_error_span")
+  expect_error(statement(x, spans = character()), class = "rollingledger_error_span")
+  expect_error(statement(x, spans = 3), class = "rollingledger_error_span")
+  s <- statement(x, spans = c("MTD", quiet = "2026-02-10/2026-02-20"), trips = entries())
+  expect_identical(s$trips, c(3, 0))
+  expect_match(format(s), "There are no entries in 10 to 20 Feb 2026 (quiet).", fixed = TRUE, all = FALSE)
+})
