@@ -123,7 +123,7 @@ format.ledger_calendar <- function(x, ...) {
     iso = if (x$week_start == 1) "ISO 8601" else "numbered by the year of the fourth day",
     january = "week 1 holds 1 January", whole = "week 1 is the first whole week of the year")
   c("Calendar",
-    paste0("  fiscal year   ", fiscal_text(x)),
+    paste0(c("  fiscal year   ", "                ")[seq_along(fiscal_text(x))], fiscal_text(x)),
     paste0("  weeks         start on ", weekday_names[x$week_start], ", ", rule),
     paste0("  working days  ", workdays_text(x)))
 }
@@ -136,8 +136,8 @@ fiscal_text <- function(x) {
     day <- weekday_names[x$year_end$weekday]
     end <- if (x$year_end$rule == "last") sprintf("last %s of %s", day, before)
            else sprintf("%s nearest to the end of %s", day, before)
-    return(sprintf("52 or 53 weeks (%s), ends on the %s%s; week 53 goes to month %d", x$pattern, end,
-                   if (x$fiscal_start == 1) "" else paste0(", ", named), x$week_53))
+    return(c(sprintf("52 or 53 weeks (%s), ends on the %s", x$pattern, end),
+             paste0(if (x$fiscal_start == 1) "" else paste0(named, "; "), "a 53rd week goes to month ", x$week_53)))
   }
   if (x$fiscal_start == 1) "the calendar year" else sprintf("starts on 1 %s, %s", month_names[x$fiscal_start], named)
 }

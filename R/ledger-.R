@@ -211,6 +211,7 @@ print.ledger <- function(x, ...) {
 }
 
 #' @rdname span
+#' @usage NULL
 #' @export
 span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
   as_of <- if (is.null(as_of)) calendar$as_of else one_day(as_of, "as_of")

@@ -53,9 +53,9 @@ page_frame <- function(title, parts, sections) {
 }
 
 page_dates <- function(parts) {
-  days <- unique(vapply(parts, function(s) heading_text(statement_days(s)), ""))
+  days <- unique(vapply(parts, statement_days, ""))
   as_of <- unique(vapply(parts, function(s) day_text(attr(s, "plan")$as_of), ""))
-  sprintf("%s. As of %s.", listed(days, most = 3), listed(as_of))
+  sprintf("%s. As of %s.", heading_text(listed(days, most = 3)), listed(as_of))
 }
 
 page_section <- function(s, heading) {
@@ -78,11 +78,6 @@ page_heading <- function(s) {
   plan <- attr(s, "plan")
   what <- listed(heading_text(names(plan$measures)))
   if (length(c(plan$per, plan$by)) == 0) what else paste(what, "by", listed(c(plan$per, plan$by)))
-}
-
-partial_words <- function(s) {
-  n <- length(partial_periods(s))
-  if (n == 0) "" else sprintf(", %s partial", count_text(n, "period"))
 }
 
 page_figure <- function(s) {
@@ -133,7 +128,7 @@ page_control <- function(s) {
     decimals <- columns[[line$measure]]$decimals
     ties <- abs(line$difference) < 0.5 * 10^-decimals
     tags$tr(
-      class = if (ties) NULL else "differs", tags$th(scope = "row", line$measure),
+      class = if (ties) NULL else "differs", tags$th(scope = "row", control_label(line, control)),
       tags$td(class = "number", number_text(line$statement, decimals)),
       tags$td(class = "number", number_text(line$entries, decimals)),
       tags$td(class = "text", if (ties) "ties" else paste("differs by", number_text(line$difference, decimals)))
@@ -147,6 +142,12 @@ page_control <- function(s) {
       tags$th(scope = "col", class = "number", "straight from the entries"), tags$th(scope = "col", "")
     )), tags$tbody(lines))
   )
+}
+
+# A measure, and its days where there are several spans of it.
+control_label <- function(line, control) {
+  if (sum(control$measure == line$measure) == 1) return(line$measure)
+  paste0(line$measure, ", ", days_text(whole_days(line$from), whole_days(line$to)))
 }
 
 page_foot <- function(parts) {

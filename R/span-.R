@@ -17,7 +17,7 @@
 #'   period is cut by the as-of day), `phrase` (text: the phrase in full words), `as_of` (Date), `note` (text: what to
 #'   know of it, missing as a rule).
 #'
-#' @evalRd span_help_section()
+#' @eval span_help_section()
 #'
 #' @section Points and units:
 #' A *point* is a year, quarter, month, week or day as labels show them, calendar or fiscal: 2026, 2026-Q3, 2026-09,
@@ -46,6 +46,7 @@
 #' means no days; `rollingledger_error_calendar` for days outside a table of periods; `rollingledger_error_choice` for
 #' any other argument.
 #' @source ISO 8601 for dates and weeks; [ledger_calendar()] for the rest.
+#' @name span
 #' @export
 #' @examples
 #' april <- ledger_calendar(fiscal_start = "April")
@@ -58,6 +59,7 @@
 span <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) UseMethod("span", calendar)
 
 #' @rdname span
+#' @usage NULL
 #' @export
 span.ledger_calendar <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
   as_of <- if (is.null(as_of)) as.integer(Sys.Date()) else one_day(as_of, "as_of")

@@ -53,18 +53,18 @@ example_days <- function(phrases, calendar, as_of, first) {
   }, "", USE.NAMES = FALSE)
 }
 
-# The table of the help page, as a section in Rd.
+# The section of the help page that teaches the language, as roxygen text.
 span_help_section <- function() {
   as_of <- core_days_of(2026L, 9L, 17L)
   calendar <- ledger_calendar(fiscal_start = "April")
   rows <- unlist(lapply(names(span_examples), function(heading) {
     phrases <- names(span_examples[[heading]])
-    c(sprintf("\\strong{%s} \\tab \\tab \\cr", heading),
-      sprintf("\\code{%s} \\tab %s \\tab %s \\cr", phrases, span_examples[[heading]],
+    c(sprintf("| **%s** | | |", heading),
+      sprintf("| `%s` | %s | %s |", phrases, span_examples[[heading]],
               example_days(phrases, calendar, as_of, core_days_of(2023L, 1L, 1L))))
   }))
-  c("\\section{The language}{",
+  c("@section The language:",
     "Upper and lower case and spaces do not matter. Here are its phrases, read as of 17 September 2026 for a ledger from",
-    "1 January 2023 on whose fiscal year starts on 1 April.",
-    "\\tabular{lll}{", "\\strong{You say} \\tab \\strong{It means} \\tab \\strong{As of 17 Sep 2026} \\cr", rows, "}}")
+    "1 January 2023 on whose fiscal year starts on 1 April.", "",
+    "| You say | It means | Days |", "|:---|:---|:---|", rows, "")
 }

@@ -38,10 +38,13 @@ refuse_phrase <- function(phrase, problem, calendar, call = caller_env()) {
   shown <- if (!is.null(problem$from) && nzchar(trimws(phrase))) c(" " = phrase, " " = paste0(strrep(" ", problem$from - 1L), strrep("^", problem$to - problem$from + 1L)))
   said <- problem$message %||% if (nzchar(problem$word)) sprintf("The span \"%s\" is not understood at \"%s\".", phrase, problem$word)
                                else if (nzchar(trimws(phrase))) sprintf("The span \"%s\" breaks off.", phrase) else "The span is empty."
+  place <- if (identical(problem$word, "")) "There" else "Here"
+  could <- problem$expected
   refuse("span", c(
     said, shown,
     i = problem$hint %||% word_hint(problem$word, phrase, calendar),
-    i = if (!is.null(problem$expected)) sprintf("%s could stand: %s.", if (nzchar(problem$word)) "Here" else "There", paste(problem$expected, collapse = "; "))
+    i = if (length(could) == 1) sprintf("%s could stand: %s.", place, could) else if (length(could) > 1) paste(place, "could stand:"),
+    if (length(could) > 1) stats::setNames(could, rep("*", length(could)))
   ), phrase = phrase, at = problem$word, call = call)
 }
 

@@ -5,7 +5,7 @@
 #' the day cube. The difference is zero for a statement that is whole.
 #'
 #' @param s A [statement()].
-#' @return A tibble, one row per measure that adds up (totals and entries, not averages or ratios):
+#' @return A tibble, one row per measure that adds up (totals and entries, not averages or ratios) and span:
 #'   `measure` (text), `from` and `to` (Dates: the days of the rows), `statement` (double: sum of the rows),
 #'   `entries` (double: the second way), `difference` (double). Rows that were taken out of the
 #'   statement by hand show as a difference.
@@ -34,24 +34,28 @@ control_totals <- function(s) {
     list(what = if (tree$fun == "total") "sum" else "count", column = tree$column, where = tree$where)
   })
   request <- cube_request(plan$x, plan$on, plan$where, slots)
-  days <- days_shown(s)
-  second <- rowSums(matrix(mapply(function(from, to) core_control_figures(request, from, to), days$from, days$to), length(slots)))
-  first <- vapply(names(additive), function(name) exact_sum(s[[name]], additive[[name]], plan$x), 0)
-  tibble::tibble(measure = names(additive), from = as_date(min(days$from)), to = as_date(max(days$to)), statement = unname(first),
-                 entries = second, difference = unname(first) - second)
+  spans <- rows_of_spans(s)
+  parts <- lapply(spans, function(rows) {
+    days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))
+    shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]], plan$x), 0)
+    tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]), statement = unname(shown),
+                   entries = core_control_figures(request, days[1], days[2]))
+  })
+  out <- do.call(rbind, parts)
+  out <- out[order(match(out$measure, names(additive))), ]
+  out$difference <- out$statement - out$entries
+  out
 }
 
-# The days of the rows of each span: from the first to the last of its rows that is shown.
-days_shown <- function(s) {
+# Numbers of the rows of each span.
+rows_of_spans <- function(s) {
   plan <- attr(s, "plan")
   from <- whole_days(s$from)
   to <- whole_days(s$to)
-  spans <- plan$spans
-  held <- lapply(seq_along(spans$from), function(i) {
-    if (is.null(plan$per)) s$period == spans$label[i] else from >= spans$from[i] & to <= spans$to[i]
+  held <- lapply(seq_along(plan$spans$from), function(i) {
+    which(if (is.null(plan$per)) s$period == plan$spans$label[i] else from >= plan$spans$from[i] & to <= plan$spans$to[i])
   })
-  held <- Filter(any, held)
-  list(from = vapply(held, function(rows) min(from[rows]), 0L), to = vapply(held, function(rows) max(to[rows]), 0L))
+  held[lengths(held) > 0]
 }
 
 # Shown amounts added up as whole numbers of their smallest decimal.

@@ -108,7 +108,8 @@ format.cross_table <- function(x, ..., n = NULL, width = NULL) {
   if (is.null(plan)) return(format(tibble::as_tibble(strip_statement(x))))
   shown <- shown_rows(nrow(x), n)
   cells <- cross_cells(x, c(shown$head, shown$tail))
-  blocks <- blocks_that_fit(cells, names(cells) %in% names(attr(x, "columns")), width %||% getOption("width"))
+  width <- width %||% getOption("width")
+  blocks <- blocks_that_fit(cells, names(cells) %in% names(attr(x, "columns")), width)
   body <- lapply(blocks, function(block) {
     part <- heading_lines(cells[block])
     lines <- aligned_lines(part)
@@ -117,7 +118,8 @@ format.cross_table <- function(x, ..., n = NULL, width = NULL) {
            after = length(part[[1]]$heading) + length(shown$head))
   })
   body <- unlist(Map(function(lines, first) c(if (!first) "", lines), body, seq_along(body) == 1))
-  c(sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan)), body, attr(x, "notes"))
+  header <- sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan))
+  c(folded_text(header, width), body, folded_text(attr(x, "notes"), width))
 }
 
 # Columns as text; a heading has a line for the label, for the days and for the figure.

@@ -14,25 +14,27 @@ statement_days <- function(s) {
   paste(plan$on, spans_text(plan))
 }
 
-partial_periods <- function(s) unique(s$period[!s$complete])
+partial_words <- function(s) {
+  n <- length(unique(s$period[!s$complete]))
+  if (n == 0) "" else sprintf(", %s partial", count_text(n, if (is.null(attr(s, "plan")$per)) "span" else "period"))
+}
 
 #' @export
 format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
-  partial <- length(partial_periods(x))
-  header <- sprintf("%s, %s, %s%s", statement_subject(x), statement_days(x), as_of_text(plan),
-                    if (partial == 0) "" else sprintf(", %s partial", count_text(partial, if (is.null(plan$per)) "span" else "period")))
+  header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial_words(x))
   shown <- shown_rows(nrow(x), n)
   at <- c(shown$head, shown$tail)
   table <- statement_cells(x, at)
-  fit <- columns_that_fit(table, width %||% getOption("width"))
+  width <- width %||% getOption("width")
+  fit <- columns_that_fit(table, width)
   body <- aligned_lines(table[fit])
   if (shown$hidden > 0) {
     gap <- length(shown$head) + 1
     body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = gap)
   }
-  c(header, body, statement_footer(x, names(table)[!fit]))
+  c(folded_text(header, width), body, folded_text(statement_footer(x, names(table)[!fit]), width))
 }
 
 #' Print a statement
@@ -113,6 +115,12 @@ marked_periods <- function(x, at) paste0(x$period[at], if (any(!x$complete)) ife
 shows_days <- function(x) {
   plan <- attr(x, "plan")
   is.null(plan$per) && (length(plan$spans$from) > 1 || !is.null(plan$anchors))
+}
+
+# Lines of text that are too long go on below, set in.
+folded_text <- function(lines, width) {
+  long <- nchar(lines, type = "width") > width
+  unlist(Map(function(line, fold) if (fold) strwrap(line, width + 1, exdent = 2) else line, lines, long), use.names = FALSE)
 }
 
 cell_width <- function(column) max(nchar(c(column$heading, column$text), type = "width"))

@@ -5,13 +5,13 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = character(),
-  test = c("bit64", "testthat", "withr", "xml2"),
+  test = c("bit64", "knitr", "testthat", "withr", "xml2"),
   bench = c("collapse", "dplyr"),
   screenshots = character(),
-  check = c("bit64", "testthat", "withr", "xml2"),
+  check = c("bit64", "knitr", "rmarkdown", "testthat", "withr", "xml2"),
   document = "roxygen2"
 )
-programs <- list(screenshots = c(chromium = "chromium"))
+programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"))
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
 # What the package itself imports, with the least versions it states.

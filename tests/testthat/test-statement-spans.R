@@ -93,7 +93,7 @@ test_that("relative spans may hang on each group's own latest entry", {
   expect_identical(s$period, c("2026-01", "2026-03", "2026-04", "2026-06", "2026-07"))
   expect_identical(s$route, c("Tern Head", "Wickholm", "Wickholm", "Oysterby", "Oysterby"))
   expect_identical(s$income_running[3], sum(s$income[2:3]))
-  expect_match(format(s)[1], "latest 2 months up to each route's own latest entry, as of 10 Jan to 20 Jul 2026")
+  expect_match(format(s, width = 200)[1], "latest 2 months up to each route's own latest entry, as of 10 Jan to 20 Jul 2026")
   expect_match(figure_trend(s)$labels$subtitle, "each route's own latest entry")
   # What conditions leave over does not move the anchor.
   few <- statement(x, by = "route", span = "month to date", anchor = "group", where = fare == 1 | route != "Oysterby", trips = entries(), list_all = TRUE)
@@ -122,7 +122,7 @@ test_that("look-backs start on a whole period, or say which phrase would", {
   }
   cut <- statement(x, per = "month", span = "trailing 60 days")
   expect_identical(cut$complete, c(FALSE, TRUE, FALSE))
-  expect_match(format(cut), "The span starts inside 2026-07; \"latest 3 months\" would start on its first day, 1 Jul 2026.", fixed = TRUE, all = FALSE)
+  expect_match(format(cut, width = 200), "The span starts inside 2026-07; \"latest 3 months\" would start on its first day, 1 Jul 2026.", fixed = TRUE, all = FALSE)
   whole <- statement(x, per = "month", span = "latest 3 months")
   expect_identical(whole$from[1], as.Date("2026-07-01"))
   expect_false(any(grepl("starts inside", format(whole))))
