@@ -72,7 +72,7 @@ numbered_in_year <- function(year, number, grain, calendar, missing) {
   if (!is.na(index)) return(list(grain = grain, index = index))
   if (grain %in% c("week", "fiscal week")) {
     ends <- weeks_of_year(year, grain, calendar)
-    missing$hint <- sprintf("The last week of %s is W%02d.", periods_at(year, year_of(grain), calendar)$label, ends[2] - ends[1] + 1L)
+    missing$hint <- sprintf("The last week of %s is W%02d.", periods_at(year, year_of(grain), calendar)$label, ends$last - ends$first + 1L)
   }
   missing
 }

@@ -1,39 +1,42 @@
-# Going back by whole units: a day to the same day of an earlier month, year or fiscal period, a
-# period to an earlier one. A negative count goes forward. Every rule of "1 year back" is here.
+# Going back by whole units: days to the same day of an earlier month, year or fiscal period, periods
+# to earlier ones. A negative count goes forward. Every rule of "1 year back" is here. Days, periods and
+# counts may be vectors; what leaves the years 1 to 9999 is missing.
 
 months_in <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fiscal quarter" = 3L, "fiscal year" = 12L)
 
-# The day `n` units before: the same day of the month, or the month's last where it is shorter; in
+# The days `n` units before: the same day of the month, or the month's last where it is shorter; in
 # fiscal years of weeks or of a table the same day counted from the start of the unit. With `end_to_end`
 # the last day of a month (or fiscal month) goes to the last day of one.
-move_day <- function(day, n, unit, calendar, end_to_end = FALSE, call = caller_env()) {
-  if (unit == "day") return(day - n)
-  if (unit %in% c("week", "fiscal week")) return(day - 7L * n)
+move_day <- function(days, n, unit, calendar, end_to_end = FALSE, call = caller_env()) {
+  if (unit == "day") return(days - n)
+  if (unit %in% c("week", "fiscal week")) return(days - 7L * n)
   if (!is_fiscal(unit) || fiscal_kind(calendar) == "months") {
-    return(core_moved_by_months(day, -months_in[[unit]] * n, end_to_end))
+    size <- max(length(days), length(n))
+    return(core_moved_by_months(rep_len(days, size), rep_len(-months_in[[unit]] * n, size), end_to_end))
   }
-  now <- period_indexes(day, unit, calendar, call)
+  now <- period_indexes(days, unit, calendar, call)
   here <- periods_at(now, unit, calendar, call)
   there <- periods_at(now - n, unit, calendar, call)
-  at_end <- end_to_end && day == periods_holding(day, "fiscal month", calendar, call)$last
-  if (at_end && day == here$last) return(there$last)
-  moved <- min(there$first + (day - here$first), there$last)
-  if (at_end) periods_holding(moved, "fiscal month", calendar, call)$last else moved
+  moved <- pmin(there$first + (days - here$first), there$last)
+  if (!end_to_end) return(moved)
+  ends_month <- days == periods_holding(days, "fiscal month", calendar, call)$last
+  month_end <- ifelse(days == here$last, there$last, periods_holding(moved, "fiscal month", calendar, call)$last)
+  ifelse(ends_month, month_end, moved)
 }
 
-# The as-of day of a span of weeks to date goes back a year to the same weekday of the week with
-# the same number, so that as many days are compared; any other moves as a day.
-move_day_of <- function(grain, day, n, unit, calendar, call = caller_env()) {
+# As-of days of a span of weeks to date go back a year to the same weekday of the week with the same
+# number, so that as many days are compared; any others move as days.
+move_as_of <- function(days, grain, n, unit, calendar, call = caller_env()) {
   if (!grain %in% c("week", "fiscal week") || !unit %in% c("year", "fiscal year")) {
-    return(list(index = move_day(day, n, unit, calendar, call = call), note = NULL))
+    return(list(index = move_day(days, n, unit, calendar, call = call), note = NULL))
   }
-  now <- period_indexes(day, grain, calendar, call)
+  now <- period_indexes(days, grain, calendar, call)
   there <- move_period(now, grain, n, unit, calendar, call)
-  weekday <- day - periods_at(now, grain, calendar, call)$first
+  weekday <- days - periods_at(now, grain, calendar, call)$first
   list(index = periods_at(there$index, grain, calendar, call)$first + weekday, note = there$note)
 }
 
-# The period `n` units before: list(index, note).
+# The periods `n` units before: list(index, note), notes missing where there is nothing to say.
 move_period <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (grain == "day") return(list(index = move_day(index, n, unit, calendar, call = call), note = NULL))
   if (grain %in% c("week", "fiscal week")) return(move_week(index, grain, n, unit, calendar, call))
@@ -42,7 +45,7 @@ move_period <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (!fits) refuse_move(grain, n, unit, call)
   if (is_tabled(grain, calendar)) return(move_tabled(index, grain, n, unit, calendar, call))
   months <- n * months_in[[unit]]
-  if (months %% months_in[[grain]] != 0) refuse_move(grain, n, unit, call)
+  if (any(months %% months_in[[grain]] != 0)) refuse_move(grain, n, unit, call)
   list(index = index - months %/% months_in[[grain]], note = NULL)
 }
 
@@ -51,19 +54,24 @@ move_week <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (unit %in% c("week", "fiscal week")) return(list(index = index - n, note = NULL))
   if (!unit %in% c("year", "fiscal year")) refuse_move(grain, n, unit, call)
   if (unit == "fiscal year" && grain == "week") {
-    same_weeks <- calendar$week_start == first_fiscal_weekday(calendar)
-    if (!same_weeks) refuse_move(grain, n, unit, call)
-    index <- period_indexes(periods_at(index, "week", calendar)$first, "fiscal week", calendar, call)
-    grain <- "fiscal week"
+    if (calendar$week_start != first_fiscal_weekday(calendar)) refuse_move(grain, n, unit, call)
+    grain <- "fiscal week"  # the same weeks, counted in fiscal years
   }
   name <- week_name(index, grain, calendar, call)
-  ends <- weeks_of_year(name$year - n, grain, calendar, call)
-  moved <- min(ends[1] + name$number - 1L, ends[2])
-  note <- if (moved < ends[1] + name$number - 1L) {
-    sprintf("%s has no week %d, so its week %d is taken", periods_at(name$year - n, year_of(grain), calendar, call)$label,
-            name$number, moved - ends[1] + 1L)
-  }
-  list(index = moved, note = note)
+  years <- name$year - n
+  ends <- weeks_of_year(years, grain, calendar, call)
+  wanted <- ends$first + name$number - 1L
+  list(index = pmin(wanted, ends$last), note = note_where(wanted > ends$last, function(at) {
+    sprintf("%s has no week %d, so its week %d is taken", periods_at(years[at], year_of(grain), calendar, call)$label,
+            rep_len(name$number, length(years))[at], (ends$last - ends$first)[at] + 1L)
+  }))
+}
+
+note_where <- function(said, text) {
+  if (!isTRUE(any(said))) return(NULL)
+  note <- rep(NA_character_, length(said))
+  note[which(said)] <- text(which(said))
+  note
 }
 
 first_fiscal_weekday <- function(calendar) {
@@ -76,14 +84,14 @@ move_tabled <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (unit == grain) return(list(index = index - n, note = NULL))
   if (months_in[[unit]] < months_in[[grain]]) refuse_move(grain, n, unit, call)
   parent <- period_indexes(periods_at(index, grain, calendar, call)$first, unit, calendar, call)
-  parents <- periods_at(c(parent, parent - n), unit, calendar, call)
-  first <- period_indexes(parents$first, grain, calendar, call)
-  last <- period_indexes(parents$last[2], grain, calendar, call)
-  moved <- min(first[2] + index - first[1], last)
-  note <- if (moved < first[2] + index - first[1]) {
-    sprintf("%s has only %d %ss, so its last is taken", parents$label[2], last - first[2] + 1L, grain)
-  }
-  list(index = moved, note = note)
+  first_in <- function(parents) period_indexes(periods_at(parents, unit, calendar, call)$first, grain, calendar, call)
+  there <- periods_at(parent - n, unit, calendar, call)
+  last <- period_indexes(there$last, grain, calendar, call)
+  first <- first_in(parent - n)
+  wanted <- first + index - first_in(parent)
+  list(index = pmin(wanted, last), note = note_where(wanted > last, function(at) {
+    sprintf("%s has only %d %ss, so its last is taken", there$label[at], (last - first)[at] + 1L, grain)
+  }))
 }
 
 refuse_move <- function(grain, n, unit, call = caller_env()) {
@@ -92,7 +100,7 @@ refuse_move <- function(grain, n, unit, call = caller_env()) {
     paste0(own[months_in[own] >= months_in[[grain]]], "s")
   }
   refuse("span", c(
-    sprintf("A span of whole %ss cannot go back %s: that is no whole %s.", grain, count_text(abs(n), unit), grain),
+    sprintf("A span of whole %ss cannot go back %s: that is no whole %s.", grain, count_text(max(abs(n)), unit), grain),
     i = sprintf("It goes back by %s.", listed(goes, last = "or"))
   ), call = call)
 }

@@ -91,20 +91,34 @@ year_of <- function(grain) if (is_fiscal(grain)) "fiscal year" else "year"
 
 periods_in_year <- c(month = 12L, quarter = 4L, year = 1L, "fiscal month" = 12L, "fiscal quarter" = 4L, "fiscal year" = 1L)
 
-# Index of the period with a number, from 1, in a year (an index too); missing where there is none.
-nth_of_year <- function(year, number, grain, calendar, call = caller_env()) {
-  ends <- if (grain %in% c("week", "fiscal week")) weeks_of_year(year, grain, calendar, call)
-          else if (is_tabled(grain, calendar)) {
-            days <- periods_at(year, "fiscal year", calendar, call)
-            period_indexes(c(days$first, days$last), grain, calendar, call)
-          } else year * periods_in_year[[grain]] + c(0L, periods_in_year[[grain]] - 1L)
-  if (number < 1L || number > ends[2] - ends[1] + 1L) NA_integer_ else ends[1] + number - 1L
+# Indexes of the periods with a number, from 1, in each year (indexes too); missing where there is none.
+nth_of_year <- function(years, number, grain, calendar, call = caller_env()) {
+  ends <- periods_of_year(years, grain, calendar, call)
+  nth <- ends$first + number - 1L
+  nth[number < 1L | nth > ends$last] <- NA_integer_
+  nth
 }
 
-# Indexes of the first and last week of a year: the weeks whose anchor day it holds.
-weeks_of_year <- function(year, grain, calendar, call = caller_env()) {
-  days <- periods_at(year, year_of(grain), calendar, call)
-  ends <- core_period_indexes(c(days$first, days$last), grain_number(grain), calendar$rules)
-  anchors <- core_periods(ends, grain_number(grain), calendar$rules)$first + calendar$rules[["week_anchor"]]
-  c(ends[1] + (anchors[1] < days$first), ends[2] - (anchors[2] > days$last))
+# Indexes of the first and the last period of each year.
+periods_of_year <- function(years, grain, calendar, call = caller_env()) {
+  if (grain %in% c("week", "fiscal week")) return(weeks_of_year(years, grain, calendar, call))
+  if (is_tabled(grain, calendar)) {
+    days <- periods_at(years, "fiscal year", calendar, call)
+    return(list(first = period_indexes(days$first, grain, calendar, call), last = period_indexes(days$last, grain, calendar, call)))
+  }
+  per_year <- periods_in_year[[grain]]
+  list(first = years * per_year, last = years * per_year + per_year - 1L)
+}
+
+# The weeks whose anchor day a year holds.
+weeks_of_year <- function(years, grain, calendar, call = caller_env()) {
+  days <- periods_at(years, year_of(grain), calendar, call)
+  anchor <- calendar$rules[["week_anchor"]]
+  week_holding <- function(days) {
+    index <- core_period_indexes(days, grain_number(grain), calendar$rules)
+    list(index = index, anchor = core_periods(index, grain_number(grain), calendar$rules)$first + anchor)
+  }
+  first <- week_holding(days$first)
+  last <- week_holding(days$last)
+  list(first = first$index + (first$anchor < days$first), last = last$index - (last$anchor > days$last))
 }

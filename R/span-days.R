@@ -1,4 +1,6 @@
-# From the tree of a phrase to days.
+# From the tree of a phrase to days. Spans travel as vectors: list(from, to, complete, note, label, open), one
+# element per span, `note` and `label` NULL where there is nothing to say, `from` or `to` missing at an open
+# end (`open`), both missing where a span leaves the years there are.
 
 # Rows of several phrases, in order: list(label, from, to, complete, phrase, note, as_of). `from` is missing
 # where a span has no beginning and `first` is not known.
@@ -18,163 +20,156 @@ resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller
   if (!is.null(tree$problem)) refuse_phrase(phrase, tree$problem, calendar, call)
   text <- phrase_text(tree, calendar)
   recurs <- startsWith(tree$base$kind, "recurring") || !is.null(tree$every)
-  spans <- if (recurs) recurring_days(tree, calendar, as_of, first, call) else list(span_days(tree, calendar, as_of, call))
-  spans <- lapply(spans, end_span, phrase = text, as_of = as_of, first = first, call = call)
-  part <- function(name, kind) vapply(spans, function(span) span[[name]], kind)
-  label <- if (recurs) part("label", "") else text
+  spans <- if (recurs) recurring_days(tree, text, calendar, as_of, first, call) else span_days(tree, tree$shifts, calendar, as_of, call)
+  spans <- closed_spans(spans, text, as_of, first, call)
+  n <- length(spans$to)
+  label <- if (recurs) spans$label %||% paste_days(spans) else text
   if (nzchar(called)) label <- if (recurs) paste(called, label) else called
-  list(label = label, from = part("from", 0L), to = part("to", 0L), complete = part("complete", TRUE),
-       phrase = rep(text, length(spans)), note = vapply(spans, function(span) span$note %||% NA_character_, ""))
+  list(label = label, from = spans$from, to = spans$to, complete = spans$complete,
+       phrase = rep(text, n), note = spans$note %||% rep(NA_character_, n))
+}
+
+# Days as a point or a range of points, which are phrases too.
+paste_days <- function(spans) {
+  from <- iso_day(spans$from)
+  to <- iso_day(spans$to)
+  ifelse(from == to, from, paste0(from, "/", to))
 }
 
 # Open ends take the first day and the as-of day; days must lie within the years there are.
-end_span <- function(span, phrase, as_of, first, call) {
-  if (isTRUE(span$outside) || any(c(span$from, span$to) < first_day_there_is | c(span$from, span$to) > last_day_there_is, na.rm = TRUE)) {
+closed_spans <- function(spans, phrase, as_of, first, call) {
+  ends <- c(spans$from, spans$to)
+  if (any(ends < first_day_there_is | ends > last_day_there_is, na.rm = TRUE) || (anyNA(ends) && !spans$open)) {
     refuse("span", sprintf("The span \"%s\" leaves the years 1 to 9999.", phrase), phrase = phrase, call = call)
   }
-  if (is.na(span$to)) span$to <- as_of
-  if (is.na(span$from) && !is.null(first)) span$from <- first
-  if (!is.na(span$from) && span$from > span$to) {
-    refuse("span", if (span$open) {
-      c(sprintf("The span \"%s\" holds no day.", phrase),
-        i = sprintf("Its open end is the %s.", if (span$to == as_of) paste("as-of day,", day_text(as_of)) else paste("first day,", day_text(first))))
-    } else {
-      c(sprintf("The span \"%s\" ends before it starts: %s comes after %s.", phrase, day_text(span$from), day_text(span$to)),
-        i = "Put the earlier point first.")
-    }, phrase = phrase, call = call)
-  }
-  span
+  if (anyNA(spans$to)) spans$to <- as_of
+  if (anyNA(spans$from) && !is.null(first)) spans$from <- first
+  backwards <- which(spans$from > spans$to)
+  if (length(backwards) > 0) refuse_backwards(spans$from[backwards[1]], spans$to[backwards[1]], spans$open, phrase, as_of, first, call)
+  spans
 }
 
-# list(from, to, complete, note, open) of a phrase that does not recur.
-span_days <- function(tree, calendar, as_of, call = caller_env()) {
+refuse_backwards <- function(from, to, open, phrase, as_of, first, call) {
+  refuse("span", if (open) {
+    c(sprintf("The span \"%s\" holds no day.", phrase),
+      i = sprintf("Its open end is the %s.", if (to == as_of) paste("as-of day,", day_text(as_of)) else paste("first day,", day_text(first))))
+  } else {
+    c(sprintf("The span \"%s\" ends before it starts: %s comes after %s.", phrase, day_text(from), day_text(to)),
+      i = "Put the earlier point first.")
+  }, phrase = phrase, call = call)
+}
+
+# Spans of a phrase that does not recur; a shift by several counts gives as many spans.
+span_days <- function(tree, shifts, calendar, as_of, call = caller_env()) {
   base <- tree$base
   if (base$kind == "all") return(list(from = NA_integer_, to = NA_integer_, complete = TRUE, note = NULL, open = TRUE))
-  if (base$kind %in% c("to date", "latest", "trailing")) return(days_up_to_as_of(base, tree$shifts, calendar, as_of, call))
-  if (base$kind == "range") return(days_of_ends(base$from, base$to, tree$shifts, calendar, as_of, call))
+  if (base$kind %in% c("to date", "latest", "trailing")) return(days_up_to_as_of(base, shifts, calendar, as_of, call))
+  if (base$kind == "range") return(days_of_ends(base$from, base$to, shifts, calendar, as_of, call))
   now <- period_indexes(as_of, base$unit, calendar, call)
   # The newest period that is over is the current one on its last day.
   over <- base$kind == "finished" && periods_at(now, base$unit, calendar, call)$last == as_of
   last <- if (base$kind == "this" || over) now else now - 1L
-  days_of_ends(list(grain = base$unit, index = last - base$n + 1L), list(grain = base$unit, index = last), tree$shifts, calendar, as_of, call)
+  days_of_ends(list(grain = base$unit, index = last - base$n + 1L), list(grain = base$unit, index = last), shifts, calendar, as_of, call)
 }
 
-# Whole periods from one to another, moved back; NULL for an end that is open. One single period has a label.
+# Whole periods from one to another, moved back; NULL for an end that is open.
 days_of_ends <- function(from, to, shifts, calendar, as_of, call = caller_env()) {
   single <- identical(from, to)
-  from_moved <- if (!is.null(from)) moved_period(from, shifts, calendar, call)
-  to_moved <- if (single) from_moved else if (is.null(to)) moved_day(as_of, "day", shifts, calendar, call) else moved_period(to, shifts, calendar, call)
-  if (anyNA(c(from_moved$index, to_moved$index))) return(list(outside = TRUE))
+  from_moved <- if (!is.null(from)) moved_by(from$index, shifts, function(...) move_period(..., calendar = calendar, call = call), from$grain)
+  to_moved <- if (single) from_moved
+              else if (!is.null(to)) moved_by(to$index, shifts, function(...) move_period(..., calendar = calendar, call = call), to$grain)
+              else moved_by(as_of, shifts, function(...) move_as_of(..., calendar = calendar, call = call), "day")
   first <- if (!is.null(from)) periods_at(from_moved$index, from$grain, calendar, call)
   last <- if (single) first else if (is.null(to)) list(last = to_moved$index) else periods_at(to_moved$index, to$grain, calendar, call)
-  list(from = first$first %||% NA_integer_, to = last$last, complete = last$last <= as_of,
-       note = joined_notes(from_moved$note, to_moved$note), open = is.null(from) || is.null(to), label = if (single) first$label)
+  label <- if (single) first$label
+           else if (!is.null(from) && identical(from$grain, to$grain)) ifelse(first$label == last$label, first$label, paste0(first$label, "/", last$label))
+  list(from = first$first %||% rep(NA_integer_, length(last$last)), to = last$last, complete = last$last <= as_of,
+       note = joined_notes(from_moved$note, to_moved$note), label = label, open = is.null(from) || is.null(to))
 }
 
-joined_notes <- function(...) {
-  notes <- unique(c(...))
-  if (length(notes) > 0) paste(notes, collapse = "; ")
-}
-
-moved_period <- function(period, shifts, calendar, call) {
-  notes <- NULL
+# Indexes moved by each shift in turn: list(index, note).
+moved_by <- function(index, shifts, move, grain) {
+  note <- NULL
   for (unit in names(shifts)) {
-    moved <- move_period(period$index, period$grain, shifts[[unit]], unit, calendar, call)
-    period$index <- moved$index
-    notes <- c(notes, moved$note)
-    if (is.na(moved$index)) break
-  }
-  list(index = period$index, note = notes)
-}
-
-moved_day <- function(index, grain, shifts, calendar, call) {
-  notes <- NULL
-  for (unit in names(shifts)) {
-    moved <- move_day_of(grain, index, shifts[[unit]], unit, calendar, call)
+    moved <- move(index, grain, shifts[[unit]], unit)
     index <- moved$index
-    notes <- c(notes, moved$note)
-    if (is.na(index)) break
+    note <- joined_notes(note, moved$note)
   }
-  list(index = index, note = notes)
+  list(index = index, note = note)
+}
+
+joined_notes <- function(a, b) {
+  if (is.null(a) || identical(a, b)) return(b)
+  if (is.null(b)) return(a)
+  ifelse(is.na(a), b, ifelse(is.na(b) | a == b, a, paste(a, b, sep = "; ")))
 }
 
 # Spans that end on the as-of day, moved back with it.
 days_up_to_as_of <- function(base, shifts, calendar, as_of, call = caller_env()) {
-  moved <- moved_day(as_of, if (base$kind == "trailing") "day" else base$unit, shifts, calendar, call)
+  grain <- if (base$kind == "trailing") "day" else base$unit
+  moved <- moved_by(as_of, shifts, function(...) move_as_of(..., calendar = calendar, call = call), grain)
   to <- moved$index
-  if (is.na(to)) return(list(outside = TRUE))
   if (base$kind == "trailing") {
     before <- move_day(to, base$n, base$unit, calendar, end_to_end = TRUE, call = call)
-    if (is.na(before)) return(list(outside = TRUE))
-    return(list(from = before + 1L, to = to, complete = TRUE, note = moved$note, open = FALSE))
+    return(list(from = before + 1L, to = to, complete = rep(TRUE, length(to)), note = moved$note, open = FALSE))
   }
   now <- period_indexes(to, base$unit, calendar, call)
-  ends <- periods_at(c(now - base$n + 1L, now), base$unit, calendar, call)
-  list(from = ends$first[1], to = to, complete = ends$last[2] == to, note = moved$note, open = FALSE)
+  list(from = periods_at(now - base$n + 1L, base$unit, calendar, call)$first, to = to,
+       complete = periods_at(now, base$unit, calendar, call)$last == to, note = moved$note, open = FALSE)
 }
 
 # One span per year from the first day's to the as-of day's, the newest last.
-recurring_days <- function(tree, calendar, as_of, first, call = caller_env()) {
+recurring_days <- function(tree, text, calendar, as_of, first, call = caller_env()) {
   grain <- tree$every %||% if (tree$base$kind == "recurring") year_of(tree$base$grain) else "year"
   known <- first %||% periods_at(period_indexes(as_of, "year", calendar) - 4L, "year", calendar)$first
-  if (is_tabled(grain, calendar)) known <- max(known, calendar$table[[grain]]$first[1])
+  if (is_tabled(grain, calendar)) known <- max(known, tabled_periods(grain, calendar, call)$first[1])
   spans <- if (!is.null(tree$every)) repeated_days(tree, grain, calendar, as_of, known, call)
-           else lapply(years_within(known, as_of, grain, calendar, more = !isTRUE(grepl("month|quarter", tree$base$grain))), function(year) part_of_year(tree, year, calendar, as_of, call))
-  held <- Filter(function(span) !is.null(span) && span$from <= as_of && span$to >= known, spans)
+           else parts_of_years(tree, years_within(known, as_of, grain, calendar), calendar, as_of, call)
+  held <- which(spans$from <= as_of & spans$to >= known)
   if (length(held) == 0) {
-    refuse("span", sprintf("The span \"%s\" means no day from %s to %s.", phrase_text(tree, calendar), day_text(known), day_text(as_of)), call = call)
+    refuse("span", sprintf("The span \"%s\" means no day from %s to %s.", text, day_text(known), day_text(as_of)), call = call)
   }
-  lapply(held, function(span) {
-    span$label <- span$label %||% paste(unique(iso_day(c(span$from, span$to))), collapse = "/")
-    span
-  })
+  several <- c("from", "to", "complete", "note", "label")
+  spans[several] <- lapply(spans[several], function(column) column[held])
+  spans
 }
 
-# Indexes of the years that touch the days, and with `more` one on either side: weeks and ranges of
-# days reach over the end of a year.
-years_within <- function(from, to, grain, calendar, more = TRUE) {
+# Indexes of the years that touch the days, and one on either side: weeks and ranges of days reach over
+# the end of a year.
+years_within <- function(from, to, grain, calendar) {
   ends <- period_indexes(c(from, to), grain, calendar)
-  if (is_tabled(grain, calendar) || !more) seq.int(ends[1], ends[2]) else seq.int(ends[1] - 1L, ends[2] + 1L)
+  if (is_tabled(grain, calendar)) seq.int(ends[1], ends[2]) else seq.int(ends[1] - 1L, ends[2] + 1L)
 }
 
 # The span of each year is the phrase's own, so many years back or, for fixed points, forth.
 repeated_days <- function(tree, grain, calendar, as_of, known, call) {
-  own <- span_days(tree, calendar, as_of, call)
+  own <- span_days(tree, tree$shifts, calendar, as_of, call)
   years <- years_within(min(known, own$from), max(as_of, own$to), grain, calendar)
   now <- period_indexes(own$to, grain, calendar)
   ahead <- if (tree$base$kind == "range") years[length(years)] - now else 0L
-  lapply(seq.int(now - years[1], -ahead), function(n) {
-    shifts <- tree$shifts
-    shifts[[grain]] <- (if (grain %in% names(shifts)) shifts[[grain]] else 0L) + n
-    tree$shifts <- shifts[order(match(names(shifts), shift_order))]
-    span <- span_days(tree, calendar, as_of, call)
-    if (!is.null(span$outside)) return(NULL)
-    span$label <- span$label %||% span_label(tree, span, calendar)
-    span
-  })
+  shifts <- as.list(tree$shifts)
+  shifts[[grain]] <- (if (grain %in% names(shifts)) shifts[[grain]] else 0L) + seq.int(now - years[1], -ahead)
+  span_days(tree, shifts[order(match(names(shifts), shift_order))], calendar, as_of, call)
 }
 
-# The label of a repeated span: its period or periods where it consists of one kind of them.
-span_label <- function(tree, span, calendar) {
-  base <- tree$base
-  unit <- if (base$kind %in% c("this", "last", "finished")) base$unit else if (base$kind == "range" && base$from$grain == base$to$grain) base$from$grain
-  if (is.null(unit)) return(NULL)
-  paste(unique(periods_holding(c(span$from, span$to), unit, calendar)$label), collapse = "/")
-}
-
-part_of_year <- function(tree, year, calendar, as_of, call) {
+# The quarter, month, week or days of each year that the phrase names.
+parts_of_years <- function(tree, years, calendar, as_of, call) {
   base <- tree$base
   if (base$kind == "recurring") {
-    index <- nth_of_year(year, base$number, base$grain, calendar, call)
-    if (is.na(index)) return(NULL)
-    period <- list(grain = base$grain, index = index)
+    index <- nth_of_year(years, base$number, base$grain, calendar, call)
+    period <- list(grain = base$grain, index = index[!is.na(index)])
     return(days_of_ends(period, period, tree$shifts, calendar, as_of, call))
   }
+  # Taken from a leap year, so that 29 February becomes 28 February in others.
   crosses <- base$to[1] * 100L + base$to[2] < base$from[1] * 100L + base$from[2]
-  ends <- core_moved_by_months(core_days_of(c(2024L, 2024L), c(base$from[1], base$to[1]), c(base$from[2], base$to[2])),
-                               12L * (c(year, year + crosses) - 2024L), FALSE)
-  if (anyNA(ends)) return(NULL)
-  days_of_ends(list(grain = "day", index = ends[1]), list(grain = "day", index = ends[2]), tree$shifts, calendar, as_of, call)
+  days <- core_days_of(c(2024L, 2024L), c(base$from[1], base$to[1]), c(base$from[2], base$to[2]))
+  in_year <- function(day, years) core_moved_by_months(rep(day, length(years)), 12L * (years - 2024L), FALSE)
+  from <- in_year(days[1], years)
+  to <- in_year(days[2], years + crosses)
+  there <- !is.na(from) & !is.na(to)
+  spans <- days_of_ends(list(grain = "day", index = from[there]), list(grain = "day", index = to[there]), tree$shifts, calendar, as_of, call)
+  spans$label <- NULL
+  spans
 }
 
 # Whether phrases hang on the as-of day, rather than on fixed points.

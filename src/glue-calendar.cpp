@@ -70,7 +70,7 @@ IntegerMatrix core_dates_of(IntegerVector days) {
 IntegerVector core_moved_by_months(IntegerVector days, IntegerVector months, bool end_to_end) {
   IntegerVector out(no_init(days.size()));
   for (R_xlen_t i = 0; i < days.size(); ++i) {
-    const ledger::Day moved = ledger::moved_by_months(days[i], months[i], end_to_end);
+    const ledger::Day moved = days[i] == NA_INTEGER ? ledger::kNoDay : ledger::moved_by_months(days[i], months[i], end_to_end);
     out[i] = moved < ledger::kFirstDay || moved > ledger::kLastDay ? ledger::kNoDay : moved;
   }
   return out;
@@ -81,7 +81,8 @@ IntegerVector core_period_indexes(IntegerVector days, int grain, IntegerVector r
   const ledger::Calendar calendar = calendar_view(rules);
   IntegerVector out(no_init(days.size()));
   for (R_xlen_t i = 0; i < days.size(); ++i) {
-    out[i] = static_cast<int>(ledger::period_index(static_cast<ledger::Grain>(grain), days[i], calendar));
+    out[i] = days[i] == NA_INTEGER ? NA_INTEGER
+             : static_cast<int>(ledger::period_index(static_cast<ledger::Grain>(grain), days[i], calendar));
   }
   return out;
 }
@@ -106,6 +107,11 @@ List core_periods(IntegerVector indexes, int grain, IntegerVector rules) {
   IntegerVector first(no_init(indexes.size())), last(no_init(indexes.size()));
   CharacterVector label(indexes.size());
   for (R_xlen_t i = 0; i < indexes.size(); ++i) {
+    if (indexes[i] == NA_INTEGER) {
+      first[i] = last[i] = NA_INTEGER;
+      label[i] = NA_STRING;
+      continue;
+    }
     first[i] = ledger::period_first_day(g, indexes[i], calendar);
     last[i] = ledger::period_last_day(g, indexes[i], calendar);
     label[i] = ledger::period_label(g, indexes[i], calendar);
