@@ -69,7 +69,8 @@ read_parts <- function(reader) {
   }
   if (is.null(base) || open) not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
   check_modifiers(base, shifts, every, reader)
-  list(base = base, shifts = shifts[order(match(names(shifts), shift_order))], every = every)
+  if (length(shifts) > 1) shifts <- shifts[order(match(names(shifts), shift_order))]
+  list(base = base, shifts = shifts, every = every)
 }
 
 shift_order <- c("fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "fiscal week", "week", "day")

@@ -31,7 +31,7 @@ check_anchor <- function(asked, made, by, calendar, call) {
   }
 }
 
-# The spans as of a day, cut to the days there are: list(label, from, to, complete, phrase, note, cut). Spans that do
+# The spans as of a day, cut to the days there are: list(label, from, to, complete, phrase, note, relative, cut). Spans that do
 # not hang on a day are always as of the statement's own.
 spans_as_of <- function(plan, day, call = caller_env()) {
   basis <- plan$x$bases[[plan$on]]
@@ -57,14 +57,15 @@ spans_as_of <- function(plan, day, call = caller_env()) {
                      i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
   }
   cut <- from > days$from | to < days$to
-  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "phrase", "note")])
+  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "phrase", "note", "relative")])
   if (length(outside) > 0) spans <- lapply(spans, function(column) column[-outside])
   check_periods_once(plan, spans, call)
   spans
 }
 
 made_days <- function(span) {
-  list(label = span$label, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note)
+  list(label = span$label, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
+       relative = rep(FALSE, nrow(span)))
 }
 
 refuse_empty_span <- function(label, from, to, first, last, as_of, call = caller_env()) {
@@ -145,7 +146,7 @@ span_notes <- function(plan) {
 # A look-back that starts inside a period of `per`, and the phrase that would not.
 cut_start_note <- function(plan) {
   spans <- plan$spans
-  if (is.null(plan$per) || plan$asked$made || length(spans$from) != 1 || !is_relative(plan$asked$phrases, plan$x$calendar)) return(NULL)
+  if (is.null(plan$per) || length(spans$from) != 1 || !spans$relative) return(NULL)
   periods <- periods_between(spans$from, spans$to, plan$per, plan$x$calendar)
   first <- periods_holding(spans$from, plan$per, plan$x$calendar)
   if (first$first == spans$from || spans$from == plan$x$bases[[plan$on]]$first) return(NULL)
@@ -159,7 +160,7 @@ spans_text <- function(plan) {
   phrases <- unique(spans$phrase)
   if (!is.null(plan$anchors)) return(sprintf("%s up to each %s's own latest entry", listed(phrases, most = 3), listed(plan$by)))
   if (length(spans$from) == 1) {
-    said <- if (plan$asked$made) spans$label else if (is_relative(phrases, plan$x$calendar)) phrases
+    said <- if (plan$asked$made) spans$label else if (spans$relative) phrases
     return(paste0(days_text(spans$from, spans$to), if (!is.null(said)) sprintf(" (%s)", said)))
   }
   sprintf("%d spans%s within %s", length(spans$from), if (length(phrases) == 1) sprintf(" (%s)", phrases) else "",

@@ -111,6 +111,34 @@ same_figures <- function(columns) {
   stopifnot(all.equal(s$income, by_hand$income, tolerance = 1e-9), identical(as.integer(s$trips), by_hand$trips))
 }
 
+# Phrases of the language, one by one, and a calendar of 100 years.
+saying_when <- function(rounds) {
+  calendar <- ledger_calendar(fiscal_start = "April")
+  phrases <- rollingledger:::span_example_phrases()
+  as_of <- as.Date("2026-09-17")
+  repeats <- 40L
+  times <- vapply(phrases, function(phrase) {
+    one <- function() for (i in seq_len(repeats)) span(phrase, calendar, as_of = as_of)
+    one()
+    stats::median(vapply(seq_len(rounds), function(round) system.time(one(), gcFirst = FALSE)[["elapsed"]], 0)) / repeats
+  }, 0)
+  days <- seq(as.Date("2000-01-01"), as.Date("2099-12-31"), by = 1)
+  tables <- side_by_side(list(
+    "Rolling Ledger" = function() calendar_table(calendar, days[1], days[length(days)]),
+    "base R" = function() {
+      date <- as.POSIXlt(days)
+      year <- date$year + 1900L
+      fiscal <- year + (date$mon >= 3L)
+      data.frame(day = days, weekday = weekdays(days), week = format(days, "%G-W%V"), month = format(days, "%Y-%m"),
+                 quarter = sprintf("%d-Q%d", year, date$mon %/% 3L + 1L), year = year,
+                 fiscal_month = sprintf("FY%d-M%02d", fiscal, (date$mon - 3L) %% 12L + 1L),
+                 fiscal_quarter = sprintf("FY%d-Q%d", fiscal, (date$mon - 3L) %% 12L %/% 3L + 1L),
+                 fiscal_year = sprintf("FY%d", fiscal), working = !date$wday %in% c(0L, 6L))
+    }
+  ), rounds)
+  list(phrases = times, tables = tables)
+}
+
 ms <- function(seconds) ifelse(seconds < 0.1, sprintf("%.1f ms", 1000 * seconds), sprintf("%.0f ms", 1000 * seconds))
 rows_of <- function(times, unit) {
   vapply(names(times), function(name) {
@@ -120,6 +148,9 @@ rows_of <- function(times, unit) {
 table_of <- function(title, times, unit) {
   c(paste0("**", title, "**"), "", sprintf("| way | median | times %s |", unit), "|---|---:|---:|", rows_of(times, unit), "")
 }
+
+when <- saying_when(as.integer(Sys.getenv("BENCH_ROUNDS", "7")))
+slowest <- names(which.max(when$phrases))
 
 sizes <- as.numeric(strsplit(Sys.getenv("BENCH_SIZES", "1e6,1e7"), ",")[[1]])
 rounds <- as.integer(Sys.getenv("BENCH_ROUNDS", "7"))
@@ -150,8 +181,12 @@ judged <- c(
   sprintf("| building no slower than data.table's factors and sort | %.2f of its time |", large$c[["Rolling Ledger"]] / large$c[["data.table"]]),
   sprintf("| growth from %s to %s at most linear (%.0f times the entries) | first statement %.1f times, next statement %.1f times |",
           names(kept)[1], names(kept)[length(kept)], sizes[length(sizes)] / sizes[1], growth("a"), growth("b")),
+  sprintf("| a phrase resolved in under 1 ms | median of %d examples %.2f ms; slowest %.2f ms (%s) |", length(when$phrases),
+          1000 * stats::median(when$phrases), 1000 * max(when$phrases), slowest),
+  sprintf("| the calendar of 100 years of days under 0.2 s | %s |", ms(when$tables[["Rolling Ledger"]])),
   ""
 )
+out <- c(out, "### Saying when", "", table_of("a table of all days of 2000 to 2099 with their periods", when$tables, "Rolling Ledger"))
 machine <- sprintf("%s, %d threads of %d cores; %s; data.table %s, collapse %s, dplyr %s. Medians of %d rounds (first statement and building: %d), each way in turn.",
                    format(Sys.Date(), "%Y-%m-%d"), threads, rollingledger:::core_processors(), R.version.string, packageVersion("data.table"),
                    packageVersion("collapse"), packageVersion("dplyr"), rounds, max(3, rounds - 2))
