@@ -79,7 +79,7 @@ compared_columns <- function(name, plan, known, group) {
   stats::setNames(list(
     column(c(spans$label[1], days[1], paste0(name, unit)), known$decimals, known$unit),
     column(c(spans$label[2], days[2], paste0(name, unit)), known$decimals, known$unit),
-    column(c("", "", paste0("difference", unit)), known$decimals, known$unit),
+    column(c("", "", "difference"), known$decimals, known$unit),
     column(c("", "", "per cent"), 1, "%")
   ), paste0(name, c("_a", "_b", "_difference", "_pct")))
 }

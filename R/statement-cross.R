@@ -161,17 +161,6 @@ blocks_that_fit <- function(cells, is_figure, width) {
   if (length(blocks) == 0) list(seq_along(cells)) else blocks
 }
 
-# A label in lines of some 22 letters, broken after a comma where it has one.
-folded <- function(label) {
-  pieces <- unlist(lapply(strsplit(label, "(?<=,) ", perl = TRUE)[[1]], strwrap, width = 28))
-  lines <- character()
-  for (piece in pieces) {
-    last <- length(lines)
-    if (last > 0 && nchar(lines[last]) + nchar(piece) < 22) lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
-  }
-  lines
-}
-
 # Headings of the same number of lines: long labels folded, those that repeat the one to the left left out,
 # lines that are empty throughout dropped.
 heading_lines <- function(cells) {
@@ -181,7 +170,7 @@ heading_lines <- function(cells) {
     if (length(lines) == 3) {
       if (identical(lines[1:2], before)) lines[1:2] <- ""
       else before <<- lines[1:2]
-      lines <- list(folded(lines[1]), lines[2], lines[3])
+      lines <- list(folded_line(lines[1], 24), lines[2], lines[3])
     } else {
       before <<- character()
       lines <- list(character(), "", lines)

@@ -119,8 +119,21 @@ shows_days <- function(x) {
 
 # Lines of text that are too long go on below, set in.
 folded_text <- function(lines, width) {
-  long <- nchar(lines, type = "width") > width
-  unlist(Map(function(line, fold) if (fold) strwrap(line, width + 1, exdent = 2) else line, lines, long), use.names = FALSE)
+  unlist(lapply(lines, function(line) {
+    parts <- folded_line(line, width - 2)
+    if (nchar(line, type = "width") <= width) line else c(parts[1], paste0("  ", parts[-1]))
+  }))
+}
+
+# A text in lines of a width, broken after commas and semicolons where it can.
+folded_line <- function(text, width) {
+  pieces <- unlist(lapply(strsplit(text, "(?<=[,;]) ", perl = TRUE)[[1]], strwrap, width = width + 1))
+  lines <- character()
+  for (piece in pieces) {
+    last <- length(lines)
+    if (last > 0 && nchar(lines[last]) + nchar(piece) < width) lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
+  }
+  lines
 }
 
 cell_width <- function(column) max(nchar(c(column$heading, column$text), type = "width"))

@@ -21,11 +21,11 @@ photograph <- function(page, name, height = 800) {
 }
 
 # What a terminal shows: the command, then what it printed.
-terminal <- function(command, lines, name, height = 800) {
+terminal <- function(command, lines, name, height = 800, size = 15) {
   page <- file.path(work, sub("png$", "html", name))
   text <- htmltools::htmlEscape(paste(c(paste("$", command), lines), collapse = "\n"))
   writeLines(c("<!DOCTYPE html><meta charset='utf-8'><style>body { margin: 0; background: #f5f7f8; color: #1f2d3a }",
-               "pre { margin: 28px 34px; font: 15px/1.42 'DejaVu Sans Mono', monospace }</style>", paste0("<pre>", text, "</pre>")), page)
+               sprintf("pre { margin: 24px 34px; font: %gpx/1.42 'DejaVu Sans Mono', monospace }</style>", size), paste0("<pre>", text, "</pre>")), page)
   photograph(page, name, height)
 }
 
@@ -42,4 +42,12 @@ asked <- c("statement", file.path(folder, "tables", "fares.csv.gz"), "--on", "sa
            "--running", "income", "--since", "'fiscal year'", "--fiscal-start", "April", "--unit", "fare=EUR")
 shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --per 'fiscal quarter' --by channel \\\n    --measure 'income=total(fare)' --measure 'trips=entries()' --measure 'yield=income/trips' \\\n    --span FY2027 --running income --since 'fiscal year' --fiscal-start April --unit fare=EUR"
 terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE), "statement.png", height = 640)
+
+# The language of spans as of the demo's last day, and two of its spans side by side.
+listed <- c("spans", "--list", "--as-of", "2026-09-17", "--fiscal-start", "April", "--first", "2023-01-01")
+terminal(paste("rolling-ledger", paste(listed, collapse = " ")), system2(command, listed, stdout = TRUE, stderr = TRUE), "spans.png", height = 860, size = 13)
+compared <- c("compare", file.path(folder, "tables", "fares.csv.gz"), "--on", "sailed=sailed_on", "--by", "route", "--measure", "'income=total(fare)'",
+              "--span", "'fiscal year to date'", "--against", "'before=fiscal year to date, 1 fiscal year back'", "--fiscal-start", "April", "--unit", "fare=EUR")
+shown <- "rolling-ledger compare fares.csv.gz --on sailed=sailed_on --by route --measure 'income=total(fare)' \\\n    --span 'fiscal year to date' --against 'before=fiscal year to date, 1 fiscal year back' \\\n    --fiscal-start April --unit fare=EUR"
+terminal(shown, system2(command, compared, stdout = TRUE, stderr = TRUE), "compare.png", height = 560)
 message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)

@@ -1,9 +1,11 @@
-test_that("the README shows what its call prints", {
+test_that("the README shows what its calls print", {
   readme <- testthat::test_path("..", "..", "README.md")
   skip_if_not(file.exists(readme))
   lines <- readLines(readme)
   fences <- grep("^```", lines)
-  start <- which(lines[fences] == "```r")
   block <- function(i) lines[(fences[i] + 1):(fences[i + 1] - 1)]
-  expect_identical(utils::capture.output(withVisible(eval(parse(text = block(start)), new.env()))$value |> print()), block(start + 2))
+  env <- new.env()
+  for (start in which(lines[fences] == "```r")) {
+    expect_identical(utils::capture.output(print(withVisible(eval(parse(text = block(start)), env))$value)), block(start + 2))
+  }
 })
