@@ -11,7 +11,9 @@ cli_spans <- function(parsed) {
   calendar <- cli_calendar(o)
   if (o$list) {
     if (length(parsed$args) > 0) refuse_call("`--list` shows the whole language; leave out the phrases.")
-    return(writeLines(spans_list(calendar, cli_day(o$as_of, "--as-of") %||% as.integer(Sys.Date()), cli_day(o$first, "--first"))))
+    as_of <- cli_day(o$as_of, "--as-of") %||% as.integer(Sys.Date())
+    first <- cli_day(o$first, "--first")
+    return(writeLines(spans_list(calendar, as_of, first)))
   }
   if (length(parsed$args) == 0) {
     refuse_call(c("`spans` needs a phrase, such as \"month to date\" or \"last 3 months, 1 year back\".",
@@ -43,11 +45,10 @@ cli_day <- function(day, flag) {
 spans_list <- function(calendar, as_of, first) {
   phrases <- span_example_phrases()
   means <- unlist(unname(span_examples))
-  days <- tryCatch(example_days(phrases, calendar, as_of, first), rollingledger_error_calendar = function(e) {
-    vapply(phrases, function(phrase) {
-      tryCatch(example_days(phrase, calendar, as_of, first), rollingledger_error = function(e) "(not in the calendar's table)")
-    }, "")
-  })
+  # A table of periods need not reach as far, nor have quarters or years.
+  days <- vapply(phrases, function(phrase) {
+    tryCatch(example_days(phrase, calendar, as_of, first), rollingledger_error = function(e) "(not in the calendar's table)")
+  }, "")
   wide <- c(max(nchar(phrases)), max(nchar(means)))
   lines <- sprintf("  %-*s  %-*s  %s", wide[1], phrases, wide[2], means, days)
   starts <- cumsum(c(1, lengths(span_examples)))[seq_along(span_examples)]

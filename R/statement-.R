@@ -92,7 +92,7 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
 
   plan <- list(
     x = x, per = per, by = by, on = on, where = where, asked = asked, as_of = as_of, measures = measures,
-    list_all = list_all, partial = partial, anchor = anchor, cube = new.env(parent = emptyenv())
+    list_all = list_all, partial = partial, cube = new.env(parent = emptyenv()), anchored = new.env(parent = emptyenv())
   )
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
   plan$spans <- spans_as_of(plan, as_of)

@@ -113,7 +113,14 @@ group_anchors <- function(plan) {
 anchor_classes <- function(plan, groups) {
   if (is.null(plan$anchors)) return(list(list(groups = groups, spans = plan$spans)))
   days <- plan$anchors[groups + 1L]
-  lapply(sort(unique(days)), function(day) list(groups = groups[days == day], spans = spans_as_of(plan, day)))
+  lapply(sort(unique(days)), function(day) list(groups = groups[days == day], spans = anchored_spans(plan, day)))
+}
+
+# Many groups share a day, and each verb asks again: worked out once per statement.
+anchored_spans <- function(plan, day) {
+  key <- as.character(day)
+  if (is.null(plan$anchored[[key]])) assign(key, spans_as_of(plan, day), envir = plan$anchored)
+  plan$anchored[[key]]
 }
 
 # Spans as stretches of days that neither overlap nor touch.

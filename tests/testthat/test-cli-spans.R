@@ -23,6 +23,11 @@ test_that("spans --list shows every example with its days, on one screen", {
   expect_match(r$out[1], "as of 29 Feb 2024, a Thursday")
   weeks <- command("spans", "--list", "--as-of", "2024-02-29", "--fiscal-start", "Feb", "--pattern", "4-4-5", "--year-end", "nearest Sat")
   expect_identical(weeks$status, 0L)
+  periods <- csv_file(c("from,to,label,quarter,year", "2026-01-01,2026-12-31,P1 2026,T1 2026,Y2026"))
+  tabled <- command("spans", "--list", "--as-of", "2026-05-05", "--periods", periods)
+  expect_identical(tabled$status, 0L)
+  expect_match(tabled$out, "fiscal year to date .* 1 Jan to 5 May 2026", all = FALSE)
+  expect_match(tabled$out, "FY2026-M06 .*not in the calendar's table", all = FALSE)
 })
 
 test_that("a phrase that is not understood ends with status 1, a wrong call with 2", {
