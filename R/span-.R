@@ -88,12 +88,12 @@ format.ledger_span <- function(x, ...) {
   to <- whole_days(x$to)
   as_of <- whole_days(x$as_of)
   days <- span_text(from, to)
-  parts <- ifelse(is.na(from), NA, paste0(
-    vapply(to - from + 1L, count_text, "", one = "day"), ifelse(to > as_of, sprintf(", %s to come", number_text(to - pmax(as_of, from - 1L))), "")))
-  line <- paste0(days, ifelse(is.na(parts), "", sprintf(" (%s)", parts)))
+  counted <- paste0(number_text(to - from + 1L), ifelse(to == from, " day", " days"))
+  to_come <- ifelse(to > as_of, sprintf(", %s to come", number_text(to - pmax(as_of, from - 1L, na.rm = TRUE))), "")
+  line <- paste0(days, ifelse(is.na(from), "", sprintf(" (%s%s)", counted, to_come)))
   said <- paste0(ifelse(x$label == x$phrase, "", paste0(x$label, ": ")), x$phrase, " = ", line, ", as of ", day_text(as_of))
   # The spans of a phrase that recurs stand below it.
-  run <- cumsum(!duplicated(x$phrase))
+  run <- cumsum(c(TRUE, x$phrase[-1] != x$phrase[-nrow(x)]))
   several <- tabulate(run)[run] > 1 & x$label != x$phrase
   noted <- ifelse(is.na(x$note), "", sprintf("\n  (%s)", x$note))
   out <- paste0(ifelse(several, sprintf("  %s = %s", format(x$label), line), said), noted)

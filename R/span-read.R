@@ -6,7 +6,7 @@
 #   shifts  how many units back, by unit, longest unit first
 #   every   NULL, "year" or "fiscal year"
 
-# The tree, or list(problem = list(at, expected, message, hint)): nothing is thrown beyond this, so that trying
+# The tree, or list(problem = list(expected, message, hint, from, to, word)): nothing is thrown beyond this, so that trying
 # whether a text is a phrase costs little.
 read_phrase <- function(phrase, calendar) {
   if (!validUTF8(phrase)) return(list(problem = list(message = "The span is not readable text.")))
@@ -36,7 +36,7 @@ phrase_place <- function(words, place, reach, phrase) {
 
 starts_expected <- c("this, last, latest, trailing or every", "a unit and \"to date\", such as month to date",
                      "a point such as 2026, 2026-08, 2026-W35, FY2027-Q2 or September 2026", "all")
-units_expected <- "a unit: day, week, month, quarter, year, fiscal month, fiscal quarter or fiscal year"
+units_expected <- "a unit: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter or fiscal year"
 modifiers_expected <- c("a number of units back, such as 1 year back", "every year", "every fiscal year")
 points_expected <- "a point such as 2026, 2026-08, 2026-08-31, 2026-W35, FY2027-Q2 or September 2026"
 

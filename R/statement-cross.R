@@ -93,6 +93,8 @@ cross_columns <- function(s, heads, shown) {
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
   several <- length(shown) > 1
   name <- if (several) paste0(heads$label[places$head], ": ", places$figure) else heads$label
+  # A member may be called like another column.
+  name <- utils::tail(make.unique(c(names(s), name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
     figure <- known[[places$figure[i]]]
     c(figure[c("decimals", "unit")], list(group = places$head[i], lines = c(

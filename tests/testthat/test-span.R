@@ -54,3 +54,17 @@ test_that("what is not understood is refused at the word, what is empty with the
   expect_error(statement(x, span = c("2026", "2025")), "must be one text")
   expect_error(statement(x, span = NA_character_), class = "rollingledger_error_span")
 })
+
+test_that("spans print their days, those that recur below their phrase", {
+  expect_snapshot(span(c("MTD", now = "MTD, 1 year back", "YTD", again = "MTD", "all", "../2025", "this month"), april, as_of = "2026-09-17"))
+  expect_snapshot(span(c("last month", "every Q3", winter = "every 12-01/02-29"), april, as_of = "2026-09-17", first = "2024-01-01"))
+  expect_snapshot(span("2020-W53, 1 year back", as_of = "2026-09-17"))
+  expect_identical(span("this month", april, as_of = "2026-09-17")$working_days, 22L)
+})
+
+test_that("what is wrong with a phrase is said at the word", {
+  refusal <- function(phrase) tryCatch(span(phrase, april, as_of = "2026-09-17"), rollingledger_error_span = conditionMessage)
+  expect_snapshot(for (phrase in c("lsat 3 months", "last 3 mnths", "2026-8", "FY27", "31/08/2026", "previous month", "every month", "last 0 days",
+                                   "month to date,", "MTD, MTD", "every Q5", "every Q3, every year", "all, 1 year back", "last quarter, 1 month back",
+                                   "last week, 1 month back", "2027/..", "last 9999 years", "last month, 1 yr bakc", "../..", "")) writeLines(c("", refusal(phrase))))
+})

@@ -56,6 +56,14 @@ test_that("missing and empty members have names of their own across", {
   expect_identical(sum(t[["(missing)"]]), 1)
 })
 
+test_that("members that are called like columns, or like each other, stay apart", {
+  table <- data.frame(day = as.Date("2026-01-01"), route = c("a", "a", "a"), kind = c("route", "(missing)", NA))
+  t <- cross_table(statement(ledger(table, on = "day"), by = c("route", "kind"), trips = entries()), "kind")
+  expect_identical(ncol(t), 4L)
+  expect_false(anyDuplicated(names(t)) > 0)
+  expect_identical(t$route, "a")
+})
+
 test_that("what cannot stand across is refused", {
   s <- statement(few_ledger(), per = "month", by = "route", trips = entries())
   expect_error(cross_table(s, "span"), "`across` must be one of \"period\" and \"route\"", class = "rollingledger_error_choice")
