@@ -7,6 +7,8 @@ statement_options <- function() {
       cli_option("--anchor", "hang relative spans on the ledger's as-of day or on each group's latest entry [ledger]", "WORD"),
       cli_option("--running", "measure to add a running figure of; may be repeated", "MEASURE", many = TRUE),
       cli_option("--since", "where running figures start: start, 'fiscal year', year, quarter, month, week, ... [start]", "UNIT"),
+      cli_option("--rolling", "measure to add a rolling figure of; may be repeated", "MEASURE", many = TRUE),
+      cli_option("--over", "lengths of rolling figures: '30 days', '3 months', ...; may be repeated [30 days]", "LENGTH", many = TRUE),
       cli_option("--partial", "flag or drop periods that are not wholly covered [flag]", "WORD"),
       cli_option("--across", "put side by side: span, period or an attribute", "WORD")
     ), ledger_options(), figure_options(), calendar_options(), hand_over_options())
@@ -38,6 +40,7 @@ cli_statement <- function(parsed) {
   s <- statement(x, per = o$per, by = split_commas(o$by), !!!as.list(named_pairs(o$measure)), span = asked$span, spans = asked$spans, on = o$use,
                  where = !!o$where, list_all = o$list_all, partial = o$partial %||% "flag", anchor = o$anchor %||% "ledger")
   for (m in split_commas(o$running)) s <- add_running(s, !!m, since = o$since %||% "start")
+  for (m in split_commas(o$rolling)) s <- add_rolling(s, !!m, over = split_commas(o$over) %||% "30 days")
   cli_hand_over(if (is.null(o$across)) s else cross_table(s, o$across), o)
 }
 

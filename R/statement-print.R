@@ -98,7 +98,7 @@ statement_cells <- function(x, at) {
       list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
-      list(heading = paste(heading, collapse = " "), text = number_text(values, known$decimals), right = TRUE)
+      list(heading = paste(heading, collapse = " "), text = marked_figures(values, known, x$to, at), right = TRUE)
     } else if (is.numeric(values)) {
       list(heading = name, text = ifelse(is.na(values), "(missing)", format(values)), right = TRUE)
     } else {
@@ -110,6 +110,13 @@ statement_cells <- function(x, at) {
 
 # Labels with a mark on partial ones; it has a place of its own, so that labels stay in line.
 marked_periods <- function(x, at) paste0(x$period[at], if (any(!x$complete)) ifelse(x$complete[at], " ", "*") else "")
+
+# Figures with a mark on those of short windows.
+marked_figures <- function(values, known, to, at) {
+  text <- number_text(values, known$decimals)
+  if (!identical(known$short, "keep") || !any(is_short(known, to))) return(text)
+  paste0(text, ifelse(is_short(known, to[at]) & !is.na(values), "~", " "))
+}
 
 # Rows that are spans show their days, as labels do not tell them.
 shows_days <- function(x) {
@@ -168,6 +175,7 @@ statement_footer <- function(x, hidden_columns, marks = TRUE) {
     },
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     running_notes(columns[names(columns) %in% names(x)], plan),
+    rolling_notes(columns[names(columns) %in% names(x)], x),
     if (length(hidden_columns) > 0) paste("Too wide to show:", listed(hidden_columns)),
     plan$notes
   )

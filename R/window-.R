@@ -20,6 +20,18 @@ running_windows <- function(rows, since, calendar, starts) {
   new_windows(rows$group, from, rows$to)
 }
 
+# The N units that end on each row's last day.
+rolling_windows <- function(rows, length, calendar) {
+  days <- unique(rows$to)
+  before <- move_day(days, length$n, length$unit, calendar, end_to_end = TRUE)
+  # A window may reach back before the years there are: it is short whatever it says.
+  before[is.na(before)] <- first_day_there_is - 1L
+  new_windows(rows$group, (before + 1L)[match(rows$to, days)], rows$to)
+}
+
+# The first day on which such a window does not reach back before `first`.
+full_from <- function(first, length, calendar) move_day(first - 1L, -length$n, length$unit, calendar, end_to_end = TRUE)
+
 # Values of a measure over windows.
 window_values <- function(tree, x, cube, windows) {
   n <- length(windows$group)

@@ -1,0 +1,80 @@
+# First day of the window of n units that ends on `to`, worked out in base R.
+window_start <- function(to, n, unit) {
+  if (unit == "day") return(to - n + 1)
+  if (unit == "week") return(to - 7 * n + 1)
+  months <- n * c(month = 1, quarter = 3, year = 12)[[unit]]
+  ends_month <- format(to + 1, "%d") == "01"
+  first <- as.Date(format(to, "%Y-%m-01"))
+  target <- seq(first, by = sprintf("-%d months", months), length.out = 2)[2]
+  last <- seq(target, by = "month", length.out = 2)[2] - 1
+  if (ends_month) last + 1 else min(target + as.integer(format(to, "%d")) - 1, last) + 1
+}
+
+test_that("rolling figures equal the slow reference over days of the calendar", {
+  for (seed in 1:40) {
+    table <- random_fares(seed)
+    x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on"), calendar = april))
+    per <- c("day", "week", "month", "quarter", "fiscal year")[seed %% 5 + 1]
+    s <- statement(x, per = per, by = "route", income = total(fare), trips = entries(), mean_fare = average(fare), yield = income / trips)
+    unit <- c("day", "week", "month", "quarter", "year")[seed %% 4 + 1]
+    n <- seed %% 7 + 1
+    over <- sprintf("%d %ss", n, unit)
+    s <- s |> add_rolling(income, over, short = "keep", name = "a") |> add_rolling(trips, over, short = "keep", name = "b") |>
+      add_rolling(mean_fare, over, short = "keep", name = "c") |> add_rolling(yield, over, name = "d") |>
+      add_rolling(trips, over, stat = "average", short = "keep", name = "e")
+    starts <- do.call(c, lapply(s$to, window_start, n = n, unit = unit))
+    slow <- reference_rows(s, table, by = "route", from = starts)
+    expect_equal(s$a, unname(slow[, "total"]), tolerance = 1e-9, info = seed)
+    expect_identical(s$b, unname(slow[, "entries"]), info = seed)
+    expect_equal(s$c, unname(slow[, "average"]), tolerance = 1e-9, info = seed)
+    expect_equal(s$e, unname(slow[, "entries"]) / n)
+    short <- starts < min(table$sailed_on)
+    expect_true(all(is.na(s$d[short])), info = seed)
+    ratio <- as.double(ifelse(slow[, "entries"] == 0, NA, slow[, "total"] / slow[, "entries"]))
+    expect_equal(s$d[!short], ratio[!short], tolerance = 1e-9, info = seed)
+  }
+})
+
+test_that("a rolling figure does not depend on the grain or the span it is shown in", {
+  x <- demo_ledger()
+  lengths <- c("30 days", "3 months", "1 year", "2 fiscal quarters")
+  columns <- paste0("income_rolling_", gsub(" ", "_", lengths))
+  daily <- statement(x, per = "day", income = total(fare)) |> add_rolling(income, lengths, short = "keep")
+  for (per in c("week", "month", "fiscal quarter")) for (span in c("all", "last 5 months", "every Q3")) {
+    s <- statement(x, per = per, span = span, income = total(fare)) |> add_rolling(income, lengths, short = "keep")
+    for (column in columns) expect_identical(s[[column]], daily[[column]][match(s$to, daily$to)], info = paste(per, span, column))
+  }
+  # Three whole months, up to the end of any month.
+  monthly <- statement(x, per = "month", partial = "drop", income = total(fare)) |> add_rolling(income, "3 months")
+  expect_equal(monthly$income_rolling_3_months[-(1:2)], monthly$income[-(1:2)] + monthly$income[2:43] + monthly$income[1:42], tolerance = 1e-12)
+  expect_identical(is.na(monthly$income_rolling_3_months), seq_len(44) < 3)
+})
+
+test_that("windows follow fiscal calendars, spans and each group's own days; days without entries are exactly zero", {
+  x <- ledger(demo_fares, on = c(sailed = "sailed_on"), calendar = ledger_calendar("Feb", pattern = "4-5-4", year_end = "last Saturday"))
+  s <- statement(x, per = "fiscal month", partial = "drop", income = total(fare)) |> add_rolling(income, "3 fiscal months")
+  whole <- 3:nrow(s)
+  expect_equal(s$income_rolling_3_fiscal_months[whole], s$income[whole] + s$income[whole - 1] + s$income[whole - 2], tolerance = 1e-12)
+  table <- data.frame(day = as.Date(c("2026-01-01", "2026-01-02", "2026-03-01")), route = c("a", "a", "b"), fare = c(0.1, 0.2, 0.3))
+  t <- statement(ledger(table, on = "day"), per = "day", income = total(fare)) |> add_rolling(income, "5 days", short = "keep")
+  expect_identical(t$income_rolling_5_days[10:50], rep(0, 41))
+  own <- statement(ledger(table, on = "day"), by = "route", span = "this day", anchor = "group", income = total(fare)) |> add_rolling(income, "2 days")
+  expect_identical(own$income_rolling_2_days, c(0.3, 0.3))
+})
+
+test_that("short windows are told, and what cannot roll is refused", {
+  s <- statement(few_ledger(), per = "month", income = total(fare), mean_fare = average(fare))
+  kept <- format(add_rolling(s, income, "45 days", short = "keep"))
+  expect_match(kept, "^2026-01\\* .*30.35~$", all = FALSE)
+  expect_match(kept, "windows before 15 Mar 2026 .*are short", all = FALSE)
+  blank <- format(add_rolling(s, income, "45 days"), width = 200)
+  expect_match(blank, "windows before 15 Mar 2026 reach back before the ledger's first day and are blank", all = FALSE)
+  expect_false(any(grepl("reach back", format(add_rolling(s[3, ], income, "5 days")))))
+  expect_error(add_rolling(s, incom), "Did you mean `income`", class = "rollingledger_error_measure")
+  expect_error(add_rolling(s, mean_fare, stat = "average"), "does not add up", class = "rollingledger_error_measure")
+  expect_error(add_rolling(s, income, "30 dyas"), "The length \"30 dyas\" is not understood", class = "rollingledger_error_choice")
+  expect_error(add_rolling(s, income, "3 months, 1 year back"), class = "rollingledger_error_choice")
+  expect_error(add_rolling(s, income, 30), "`over` must be text", class = "rollingledger_error_choice")
+  expect_error(add_rolling(s, income, c("2 days", "3 days"), name = "a"), "2 texts, one for each length", class = "rollingledger_error_choice")
+  expect_error(add_rolling(add_rolling(s, income), income), "is taken", class = "rollingledger_error_measure")
+})
