@@ -110,9 +110,14 @@ cli_parse <- function(command, args) {
     optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
     error = problem, warning = problem
   )
-  for (flag in names(repeated$values)) parsed$options[[gsub("-", "_", sub("^--", "", flag))]] <- repeated$values[[flag]]
+  for (flag in names(repeated$values)) parsed$options[[option_name(flag)]] <- repeated$values[[flag]]
+  # Each option has a place, so that `$per` never finds `periods`.
+  absent <- setdiff(option_name(flags), names(parsed$options))
+  parsed$options[absent] <- list(NULL)
   parsed
 }
+
+option_name <- function(flags) gsub("-", "_", sub("^--", "", flags))
 
 nearest_flag <- function(flag, flags) {
   near <- nearest_hint(sub("^--", "", flag), sub("^--", "", flags))

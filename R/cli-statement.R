@@ -9,6 +9,8 @@ statement_options <- function() {
       cli_option("--since", "where running figures start: start, 'fiscal year', year, quarter, month, week, ... [start]", "UNIT"),
       cli_option("--rolling", "measure to add a rolling figure of; may be repeated", "MEASURE", many = TRUE),
       cli_option("--over", "lengths of rolling figures: '30 days', '3 months', ...; may be repeated [30 days]", "LENGTH", many = TRUE),
+      cli_option("--change", "measure to compare with earlier days; may be repeated", "MEASURE", many = TRUE),
+      cli_option("--from", "what changes are from: 'period before', 'N units back' or a phrase [period before]", "WHEN"),
       cli_option("--partial", "flag or drop periods that are not wholly covered [flag]", "WORD"),
       cli_option("--across", "put side by side: span, period or an attribute", "WORD")
     ), ledger_options(), figure_options(), calendar_options(), hand_over_options())
@@ -41,6 +43,7 @@ cli_statement <- function(parsed) {
                  where = !!o$where, list_all = o$list_all, partial = o$partial %||% "flag", anchor = o$anchor %||% "ledger")
   for (m in split_commas(o$running)) s <- add_running(s, !!m, since = o$since %||% "start")
   for (m in split_commas(o$rolling)) s <- add_rolling(s, !!m, over = split_commas(o$over) %||% "30 days")
+  for (m in split_commas(o$change)) s <- add_change(s, !!m, from = o$from %||% "period before")
   cli_hand_over(if (is.null(o$across)) s else cross_table(s, o$across), o)
 }
 

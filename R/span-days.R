@@ -2,8 +2,9 @@
 # element per span, `note` and `label` NULL where there is nothing to say, `from` or `to` missing at an open
 # end (`open`), both missing where a span leaves the years there are.
 
-# Rows of several phrases, in order: list(label, from, to, complete, phrase, note, relative, as_of). `from` is
-# missing where a span has no beginning and `first` is not known; `relative` spans hang on the as-of day.
+# Rows of several phrases, in order: list(label, own, from, to, complete, phrase, note, relative, as_of). `own`
+# is a phrase for that span alone, also where it is one of those that recur; `from` is missing where a span has
+# no beginning and `first` is not known; `relative` spans hang on the as-of day.
 resolve_phrases <- function(phrases, calendar, as_of, first = NULL, call = caller_env()) {
   if (!is.character(phrases) || length(phrases) == 0 || anyNA(phrases)) {
     refuse("span", "A span is text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".", call = call)
@@ -12,7 +13,7 @@ resolve_phrases <- function(phrases, calendar, as_of, first = NULL, call = calle
   parts <- lapply(seq_along(phrases), function(i) resolve_phrase(phrases[[i]], called[[i]], calendar, as_of, first, call))
   if (length(parts) == 1) return(c(parts[[1]], list(as_of = as_of)))
   together <- function(name) unlist(lapply(parts, function(part) part[[name]]))
-  list(label = together("label"), from = together("from"), to = together("to"), complete = together("complete"),
+  list(label = together("label"), own = together("own"), from = together("from"), to = together("to"), complete = together("complete"),
        phrase = together("phrase"), note = together("note"), relative = together("relative"), as_of = as_of)
 }
 
@@ -24,9 +25,9 @@ resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller
   spans <- if (recurs) recurring_days(tree, text, calendar, as_of, first, call) else span_days(tree, tree$shifts, calendar, as_of, call)
   spans <- closed_spans(spans, text, as_of, first, call)
   n <- length(spans$to)
-  label <- if (recurs) spans$label %||% paste_days(spans) else text
+  own <- label <- if (recurs) spans$label %||% paste_days(spans) else text
   if (nzchar(called)) label <- if (recurs) paste(called, label) else called
-  list(label = label, from = spans$from, to = spans$to, complete = spans$complete,
+  list(label = label, own = own, from = spans$from, to = spans$to, complete = spans$complete,
        phrase = rep(text, n), note = spans$note %||% rep(NA_character_, n), relative = rep(tree$base$kind %in% relative_kinds, n))
 }
 

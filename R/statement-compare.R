@@ -59,17 +59,9 @@ compared_spans <- function(x, a, b, as_of, call = caller_env()) {
 }
 
 compared_figures <- function(a, b, plan, name) {
-  difference <- a - b
-  # Exact amounts have an exact difference.
-  tree <- plan$measures[[name]]
-  if (is_additive(tree) && !identical(ledger_kind(plan$x, tree$column), "real")) {
-    difference <- round(difference, tree_decimals(tree, plan$x))
-  }
-  pct <- ifelse(is.na(b) | b == 0, NA_real_, 100 * difference / abs(b))
-  stats::setNames(list(a, b, difference, pct), paste0(name, c("_a", "_b", "_difference", "_pct")))
+  change <- figure_change(a, b, plan, name)
+  stats::setNames(list(a, b, change$difference, change$pct), paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
-
-ledger_kind <- function(x, column) if (!is.null(column)) ledger_column(x, column)$kind
 
 compared_columns <- function(name, plan, known, group) {
   spans <- plan$spans

@@ -176,6 +176,7 @@ statement_footer <- function(x, hidden_columns, marks = TRUE) {
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     running_notes(columns[names(columns) %in% names(x)], plan),
     rolling_notes(columns[names(columns) %in% names(x)], x),
+    unlist(lapply(columns[names(columns) %in% names(x)], function(column) column$notes), use.names = FALSE),
     if (length(hidden_columns) > 0) paste("Too wide to show:", listed(hidden_columns)),
     plan$notes
   )

@@ -31,7 +31,7 @@ check_anchor <- function(asked, made, by, calendar, call) {
   }
 }
 
-# The spans as of a day, cut to the days there are: list(label, from, to, complete, phrase, note, relative, cut). Spans that do
+# The spans as of a day, cut to the days there are: list(label, own, from, to, complete, phrase, note, relative, cut). Spans that do
 # not hang on a day are always as of the statement's own.
 spans_as_of <- function(plan, day, call = caller_env()) {
   basis <- plan$x$bases[[plan$on]]
@@ -57,14 +57,15 @@ spans_as_of <- function(plan, day, call = caller_env()) {
                      i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
   }
   cut <- from > days$from | to < days$to
-  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "phrase", "note", "relative")])
+  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "own", "phrase", "note", "relative")])
   if (length(outside) > 0) spans <- lapply(spans, function(column) column[-outside])
   check_periods_once(plan, spans, call)
   spans
 }
 
 made_days <- function(span) {
-  list(label = span$label, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
+  fixed <- paste(span$from, span$to, sep = "/")
+  list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }
 

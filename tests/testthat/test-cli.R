@@ -22,6 +22,15 @@ test_that("every option reaches the statement", {
   expect_identical(r$status, 0L)
 })
 
+test_that("rolling figures and changes can be added", {
+  file <- csv_file(fares_csv)
+  r <- command("statement", file, "--on", "sailed", "--per", "month", "--measure", "income=total(fare)", "--rolling", "income", "--over", "2 months,40 days",
+               "--change", "income", "--from", "1 month back")
+  x <- suppressMessages(ledger(file, on = "sailed"))
+  s <- statement(x, per = "month", income = total(fare)) |> add_rolling(income, c("2 months", "40 days")) |> add_change(income, "1 month back")
+  expect_identical(r$out, format(s))
+})
+
 test_that("--out writes by the ending and leaves standard output alone", {
   folder <- withr::local_tempdir()
   for (ending in c("csv", "tsv", "html", "png", "svg", "pdf")) {

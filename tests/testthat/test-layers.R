@@ -15,6 +15,7 @@ test_that("no call runs upward", {
     stats::setNames(rep(place[[where]], sum(nzchar(names))), names[nzchar(names)])
   }, code, prefix))
   expect_gt(length(defined), 150)
+  expect_identical(names(defined)[duplicated(names(defined))], character())
   upward <- unlist(Map(function(expressions, where, file) {
     used <- intersect(all.names(as.call(c(quote(`{`), as.list(expressions)))), names(defined))
     up <- used[defined[used] < place[[where]]]

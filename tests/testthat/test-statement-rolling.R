@@ -64,7 +64,7 @@ test_that("windows follow fiscal calendars, spans and each group's own days; day
 
 test_that("short windows are told, and what cannot roll is refused", {
   s <- statement(few_ledger(), per = "month", income = total(fare), mean_fare = average(fare))
-  kept <- format(add_rolling(s, income, "45 days", short = "keep"))
+  kept <- format(add_rolling(s, income, "45 days", short = "keep"), width = 200)
   expect_match(kept, "^2026-01\\* .*30.35~$", all = FALSE)
   expect_match(kept, "windows before 15 Mar 2026 .*are short", all = FALSE)
   blank <- format(add_rolling(s, income, "45 days"), width = 200)

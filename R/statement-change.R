@@ -1,0 +1,145 @@
+#' Add a change
+#'
+#' Each row against its own days earlier: the period before, so many units back, or any span at all. A period that is not
+#' over is compared with the same part of the earlier one, so that half a month never stands against a whole one. The days
+#' compared may lie before the first row shown.
+#'
+#' @param s A [statement()].
+#' @param m The name of one of its measures, bare or as text.
+#' @param from Text of length one: "period before" (in statements with `per`), so many units "back", such as "1 year back"
+#'   or "2 quarters back", or a phrase for one single span, such as "2025" (see [span()]), with which every row is compared.
+#' @param align How days are put against each other where a row is part of a period. "to date": with the same part of the
+#'   earlier period. "whole": with the whole earlier period. "weekday": 364 days back for each year, so that Mondays stand
+#'   against Mondays; for years back only.
+#' @param name Text of length one: what the new columns begin with, by default the measure's name.
+#'
+#' @return The statement with three more columns of doubles: `<m>_before`, `<m>_change` (the row's figure less the one before) and
+#'   `<m>_change_pct` (the change in per cent of the one before; missing where that is zero or missing). Where the days compared
+#'   reach back before the ledger's first day all three are missing, and a note says so.
+#' @section Errors:
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
+#' `rollingledger_error_span` for a phrase that is not understood or does not fit the rows; `rollingledger_error_choice`
+#' for an `align` that does not fit.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+#' statement(fares, per = "month", span = "latest 4 months", income = total(fare)) |>
+#'   add_change(income, from = "1 year back")
+#' statement(fares, by = "route", span = "week to date", income = total(fare)) |>
+#'   add_change(income, from = "1 week back")
+add_change <- function(s, m, from = "period before", align = c("to date", "whole", "weekday"), name = NULL) {
+  check_statement(s)
+  m <- statement_measure(s, rlang::enquo(m))
+  align <- one_of(align, c("to date", "whole", "weekday"), "align")
+  plan <- attr(s, "plan")
+  names <- vapply(paste0(name %||% m, c("_before", "_change", "_change_pct")), new_column_name, "", s = s, USE.NAMES = FALSE)
+  rows <- c(current_rows(s), list(period = s$period))
+  days <- days_before(rows, read_change_base(from, plan), align, plan)
+  values <- function(from, to) window_values(plan$measures[[m]], plan$x, plan_cube(plan), new_windows(rows$group, from, to))
+  before <- values(days$from, days$to)
+  reaches <- days$from < plan$x$bases[[plan$on]]$first
+  before[reaches] <- NA
+  change <- figure_change(values(rows$from, rows$to), before, plan, m)
+  column <- measure_column(plan, m, kind = "change", notes = change_notes(names[2], from, rows, days, reaches, s))
+  plain <- column[setdiff(names(column), "notes")]
+  s <- add_column(s, names[1], before, plain)
+  s <- add_column(s, names[2], change$difference, column)
+  add_column(s, names[3], change$pct, utils::modifyList(plain, list(decimals = 1, unit = "%")))
+}
+
+# What rows are compared with: list(shifts), a count of units back; or list(span), one span for all.
+read_change_base <- function(from, plan, call = caller_env()) {
+  if (!rlang::is_string(from)) refuse("span", "`from` must be one text, such as \"period before\" or \"1 year back\".", call = call)
+  if (tolower(trimws(from)) == "period before") {
+    if (is.null(plan$per)) {
+      refuse("span", c("\"period before\" needs periods, and the rows of this statement are spans.",
+                       i = "Say how far back, such as from = \"1 month back\"."), call = call)
+    }
+    return(list(shifts = stats::setNames(1L, plan$per)))
+  }
+  tree <- read_phrase(paste("this day,", from), plan$x$calendar)
+  if (is.null(tree$problem) && is.null(tree$every)) return(list(shifts = tree$shifts))
+  days <- resolve_phrase(from, "", plan$x$calendar, plan$as_of, plan$x$bases[[plan$on]]$first, call)
+  if (length(days$to) != 1) {
+    refuse("span", sprintf("`from` (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
+  }
+  list(span = days)
+}
+
+# First and last day that each row is compared with.
+days_before <- function(rows, comparison, align, plan, call = caller_env()) {
+  n <- length(rows$to)
+  if (!is.null(comparison$span)) return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
+  if (align == "weekday") return(weekdays_before(rows, comparison$shifts, call))
+  if (is.null(plan$per)) spans_before(rows, comparison$shifts, align, plan, call)
+  else periods_before(rows, comparison$shifts, align, plan, call)
+}
+
+weekdays_before <- function(rows, shifts, call) {
+  if (!identical(names(shifts), "year")) {
+    refuse("choice", "`align = \"weekday\"` goes with years back, such as from = \"1 year back\".", arg = "align", call = call)
+  }
+  lapply(rows[c("from", "to")], function(days) days - 364L * shifts[["year"]])
+}
+
+# The earlier period, or the same part of it: ends that are the period's own stay so, others move as days
+# and stay within the earlier period.
+periods_before <- function(rows, shifts, align, plan, call) {
+  calendar <- plan$x$calendar
+  index <- period_indexes(rows$from, plan$per, calendar, call)
+  here <- periods_at(index, plan$per, calendar, call)
+  there <- periods_at(moved_by(index, shifts, function(...) move_period(..., calendar = calendar, call = call), plan$per)$index, plan$per, calendar, call)
+  if (align == "whole") return(list(from = there$first, to = there$last))
+  part <- function(day) {
+    moved <- moved_by(day, shifts_of_days(shifts, plan$per, calendar), function(...) move_as_of(..., calendar = calendar, call = call), plan$per)$index
+    pmin(pmax(moved, there$first), there$last)
+  }
+  list(from = ifelse(rows$from == here$first, there$first, part(rows$from)), to = ifelse(rows$to == here$last, there$last, part(rows$to)))
+}
+
+# In fiscal years of weeks or of a table a fiscal period's days go back by fiscal units, as the period does.
+shifts_of_days <- function(shifts, grain, calendar) {
+  calendar_units <- names(shifts) %in% c("month", "quarter", "year")
+  if (is_fiscal(grain) && fiscal_kind(calendar) != "months") names(shifts)[calendar_units] <- paste("fiscal", names(shifts)[calendar_units])
+  shifts
+}
+
+# Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one.
+spans_before <- function(rows, shifts, align, plan, call) {
+  back <- paste(sprintf("%s back", counted_units(shifts, names(shifts), always = TRUE)), collapse = ", ")
+  from <- to <- rep(NA_integer_, length(rows$to))
+  for (class in anchor_classes(plan, unique(rows$group))) {
+    day <- if (is.null(plan$anchors)) plan$as_of else plan$anchors[class$groups[1] + 1L]
+    for (i in seq_along(class$spans$label)) {
+      mine <- rows$period == class$spans$label[i] & rows$group %in% class$groups
+      if (!any(mine)) next
+      moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
+      cut <- class$spans$cut[i] && align == "to date"
+      same_part <- if (cut) moved_by(class$spans$to[i], shifts, function(...) move_as_of(..., calendar = plan$x$calendar, call = call), "day")$index
+      from[mine] <- moved$from
+      to[mine] <- min(moved$to, same_part)
+    }
+  }
+  list(from = from, to = to)
+}
+
+# Difference and per cent of figures a against b; missing without a base.
+figure_change <- function(a, b, plan, m) {
+  difference <- a - b
+  # Exact amounts have an exact difference.
+  tree <- plan$measures[[m]]
+  if (is_additive(tree) && !(!is.null(tree$column) && ledger_column(plan$x, tree$column)$kind == "real")) {
+    difference <- round(difference, tree_decimals(tree, plan$x))
+  }
+  list(difference = difference, pct = ifelse(is.na(b) | b == 0, NA_real_, 100 * difference / abs(b)))
+}
+
+# What rows that are part of a period are compared with, and which have nothing to be compared with.
+change_notes <- function(name, from, rows, days, reaches, s) {
+  shown <- which(!s$complete & !reaches & !duplicated(s$period))
+  parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
+  c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
+            if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),
+    if (any(reaches)) sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day", name,
+                              listed(unique(s$period[reaches]), most = 3)))
+}
