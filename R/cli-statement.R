@@ -11,6 +11,7 @@ statement_options <- function() {
       cli_option("--over", "lengths of rolling figures: '30 days', '3 months', ...; may be repeated [30 days]", "LENGTH", many = TRUE),
       cli_option("--change", "measure to compare with earlier days; may be repeated", "MEASURE", many = TRUE),
       cli_option("--from", "what changes are from: 'period before', 'N units back' or a phrase [period before]", "WHEN"),
+      cli_option("--share", "measure to add a share of, in per cent of all groups in the row's days; may be repeated", "MEASURE", many = TRUE),
       cli_option("--partial", "flag or drop periods that are not wholly covered [flag]", "WORD"),
       cli_option("--across", "put side by side: span, period or an attribute", "WORD")
     ), ledger_options(), figure_options(), calendar_options(), hand_over_options())
@@ -44,6 +45,7 @@ cli_statement <- function(parsed) {
   for (m in split_commas(o$running)) s <- add_running(s, !!m, since = o$since %||% "start")
   for (m in split_commas(o$rolling)) s <- add_rolling(s, !!m, over = split_commas(o$over) %||% "30 days")
   for (m in split_commas(o$change)) s <- add_change(s, !!m, from = o$from %||% "period before")
+  for (m in split_commas(o$share)) s <- add_share(s, !!m)
   cli_hand_over(if (is.null(o$across)) s else cross_table(s, o$across), o)
 }
 

@@ -34,7 +34,7 @@ add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal 
   name <- new_column_name(s, name %||% paste0(m, "_running"))
   plan <- attr(s, "plan")
   rows <- current_rows(s)
-  windows <- running_windows(rows, since, plan$x$calendar, row_starts(plan, rows))
+  windows <- running_windows(rows, since, plan$x$calendar, row_spans(plan, rows)$from)
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
   add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
 }

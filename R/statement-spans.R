@@ -133,16 +133,18 @@ days_together <- function(spans) {
   list(from = from[starts], to = reach[c(which(starts)[-1] - 1L, length(reach))])
 }
 
-# First day of the span that holds each row.
-row_starts <- function(plan, rows) {
-  if (is.null(plan$per)) return(rows$from)
-  starts <- integer(length(rows$to))
+# First and last day of the span that holds each row.
+row_spans <- function(plan, rows) {
+  if (is.null(plan$per)) return(rows[c("from", "to")])
+  from <- to <- integer(length(rows$to))
   for (class in anchor_classes(plan, unique(rows$group))) {
     mine <- rows$group %in% class$groups
-    at <- order(class$spans$from)
-    starts[mine] <- class$spans$from[at][pmax(findInterval(rows$to[mine], class$spans$from[at]), 1L)]
+    spans <- lapply(class$spans[c("from", "to")], function(days) days[order(class$spans$from)])
+    at <- pmax(findInterval(rows$to[mine], spans$from), 1L)
+    from[mine] <- spans$from[at]
+    to[mine] <- spans$to[at]
   }
-  starts
+  list(from = from, to = to)
 }
 
 # What is to be said of the days: weeks that do not exist, spans without entries, a first period that is cut.

@@ -25,9 +25,9 @@ test_that("every option reaches the statement", {
 test_that("rolling figures and changes can be added", {
   file <- csv_file(fares_csv)
   r <- command("statement", file, "--on", "sailed", "--per", "month", "--measure", "income=total(fare)", "--rolling", "income", "--over", "2 months,40 days",
-               "--change", "income", "--from", "1 month back")
+               "--change", "income", "--from", "1 month back", "--share", "income")
   x <- suppressMessages(ledger(file, on = "sailed"))
-  s <- statement(x, per = "month", income = total(fare)) |> add_rolling(income, c("2 months", "40 days")) |> add_change(income, "1 month back")
+  s <- statement(x, per = "month", income = total(fare)) |> add_rolling(income, c("2 months", "40 days")) |> add_change(income, "1 month back") |> add_share(income)
   expect_identical(r$out, format(s))
 })
 
