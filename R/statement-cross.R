@@ -44,7 +44,7 @@ cross_table <- function(s, across = "span", ...) {
     })
   }), recursive = FALSE)
   columns <- cross_columns(s, heads, shown)
-  table <- tibble::new_tibble(c(lapply(values[down], function(column) column[rows$first]), stats::setNames(cells, columns$name)),
+  table <- tibble::new_tibble(c(lapply(values[down], function(column) column[rows$first]), stats::setNames(cells %||% list(), columns$name)),
                               nrow = rows$count, class = "cross_table")
   attr(table, "plan") <- plan
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
@@ -91,6 +91,7 @@ rows_told_apart <- function(columns, n) {
 cross_columns <- function(s, heads, shown) {
   known <- attr(s, "columns")
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
+  if (nrow(places) == 0) return(list(name = character(), known = list()))
   several <- length(shown) > 1
   name <- if (several) paste0(heads$label[places$head], ": ", places$figure) else heads$label
   # A member may be called like another column.

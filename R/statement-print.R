@@ -109,7 +109,10 @@ statement_cells <- function(x, at) {
 }
 
 # Labels with a mark on partial ones; it has a place of its own, so that labels stay in line.
-marked_periods <- function(x, at) paste0(x$period[at], if (any(!x$complete)) ifelse(x$complete[at], " ", "*") else "")
+marked_periods <- function(x, at) {
+  if (length(at) == 0) return(character())
+  paste0(x$period[at], if (any(!x$complete)) ifelse(x$complete[at], " ", "*"))
+}
 
 # Figures with a mark on those of short windows.
 marked_figures <- function(values, known, to, at) {

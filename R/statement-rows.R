@@ -32,6 +32,9 @@ rows_with_entries <- function(plan, periods, groups) {
 
 # Rows where each group has days of its own: in order of the spans, or of time, then of the groups.
 anchored_rows <- function(plan, groups, call) {
+  if (length(groups) == 0) {
+    return(list(period = character(), from = integer(), to = integer(), complete = logical(), group = integer()))
+  }
   parts <- lapply(anchor_classes(plan, groups), function(class) {
     periods <- statement_periods(plan, class$spans)
     at <- rep(seq_along(periods$label), times = length(class$groups))

@@ -150,3 +150,21 @@ test_that("spans that cannot be shown are refused, and empty ones are said", {
   expect_identical(s$trips, c(3, 0))
   expect_match(format(s), "There are no entries in 10 to 20 Feb 2026 (quiet).", fixed = TRUE, all = FALSE)
 })
+
+test_that("a statement without rows goes through every verb and prints", {
+  x <- few_ledger()
+  for (s in list(
+    statement(x, per = "month", by = "route", where = fare > 500, income = total(fare)),
+    statement(x, by = "route", spans = c("MTD", "2026-01"), where = fare > 500, income = total(fare)),
+    statement(x, by = "route", span = "MTD", anchor = "group", where = fare > 500, income = total(fare))
+  )) {
+    expect_identical(nrow(s), 0L)
+    all <- s |> add_running(income) |> add_rolling(income, "3 months") |> add_change(income, "1 year back") |> add_share(income)
+    expect_match(format(all), "No rows", all = FALSE)
+    expect_match(format(cross_table(all, if (is.null(attr(s, "plan")$per)) "span" else "period")), "No rows", all = FALSE)
+    expect_identical(dim(all), c(0L, 12L))
+  }
+  t <- compare_spans(x, "MTD", "2026-01", by = "route", where = fare > 500, income = total(fare))
+  expect_identical(dim(t), c(0L, 5L))
+  expect_identical(statement(x, span = "2026-04", partial = "drop")$from, as.Date(character()))
+})
