@@ -40,7 +40,7 @@ move_as_of <- function(days, grain, n, unit, calendar, call = caller_env()) {
 move_period <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (grain == "day") return(list(index = move_day(index, n, unit, calendar, call = call), note = NULL))
   if (grain %in% c("week", "fiscal week")) return(move_week(index, grain, n, unit, calendar, call))
-  if (is_fiscal(grain) && unit %in% names(months_in) && !is_fiscal(unit)) unit <- paste("fiscal", unit)
+  unit <- unit_for(grain, unit)
   fits <- unit %in% names(months_in) && (is_fiscal(grain) || !is_fiscal(unit) || fiscal_kind(calendar) == "months")
   if (!fits) refuse_move(grain, n, unit, call)
   if (is_tabled(grain, calendar)) return(move_tabled(index, grain, n, unit, calendar, call))
@@ -48,6 +48,14 @@ move_period <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (any(months %% months_in[[grain]] != 0)) refuse_move(grain, n, unit, call)
   list(index = index - months %/% months_in[[grain]], note = NULL)
 }
+
+# A fiscal period goes back by fiscal units: "1 year back" is the fiscal year before.
+unit_for <- function(grain, unit) {
+  if (is_fiscal(grain) && unit %in% c("month", "quarter", "year")) paste("fiscal", unit) else unit
+}
+
+# Days so many years back that weekdays stay: 52 weeks for each.
+move_by_weekday <- function(days, years) days - 364L * years
 
 # A week goes back a year to the week with the same number, and week 53 to the year's last.
 move_week <- function(index, grain, n, unit, calendar, call = caller_env()) {

@@ -79,7 +79,7 @@ weekdays_before <- function(rows, shifts, call) {
   if (!identical(names(shifts), "year")) {
     refuse("choice", "`align = \"weekday\"` goes with years back, such as from = \"1 year back\".", arg = "align", call = call)
   }
-  lapply(rows[c("from", "to")], function(days) days - 364L * shifts[["year"]])
+  lapply(rows[c("from", "to")], move_by_weekday, years = shifts[["year"]])
 }
 
 # The earlier period, or the same part of it: ends that are the period's own stay so, others move as days
@@ -90,18 +90,13 @@ periods_before <- function(rows, shifts, align, plan, call) {
   here <- periods_at(index, plan$per, calendar, call)
   there <- periods_at(moved_by(index, shifts, function(...) move_period(..., calendar = calendar, call = call), plan$per)$index, plan$per, calendar, call)
   if (align == "whole") return(list(from = there$first, to = there$last))
+  # Days go back by the units by which their period does.
+  names(shifts) <- vapply(names(shifts), unit_for, "", grain = plan$per)
   part <- function(day) {
-    moved <- moved_by(day, shifts_of_days(shifts, plan$per, calendar), function(...) move_as_of(..., calendar = calendar, call = call), plan$per)$index
+    moved <- moved_by(day, shifts, function(...) move_as_of(..., calendar = calendar, call = call), plan$per)$index
     pmin(pmax(moved, there$first), there$last)
   }
   list(from = ifelse(rows$from == here$first, there$first, part(rows$from)), to = ifelse(rows$to == here$last, there$last, part(rows$to)))
-}
-
-# In fiscal years of weeks or of a table a fiscal period's days go back by fiscal units, as the period does.
-shifts_of_days <- function(shifts, grain, calendar) {
-  calendar_units <- names(shifts) %in% c("month", "quarter", "year")
-  if (is_fiscal(grain) && fiscal_kind(calendar) != "months") names(shifts)[calendar_units] <- paste("fiscal", names(shifts)[calendar_units])
-  shifts
 }
 
 # Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one.

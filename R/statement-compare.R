@@ -23,19 +23,23 @@ compare_spans <- function(x, a, b, by = NULL, ..., on = NULL, where = NULL, list
   check_ledger_object(x)
   spans <- compared_spans(x, a, b, as_of)
   where <- rlang::enquo(where)
+  rlang::local_options(rollingledger.zero_rows = Inf)  # two rows to a group are never too many
   s <- statement(x, per = NULL, by = by, ..., spans = spans, on = on, where = !!where, list_all = list_all, as_of = as_of)
   plan <- attr(s, "plan")
   plan$notes <- c(plan$notes, length_note(plan))
   attr(s, "plan") <- plan
+  groups <- statement_groups(plan)
+  cube <- plan_cube(plan)
+  figures <- function(tree, i) window_values(tree, x, cube, new_windows(groups, plan$spans$from[i], plan$spans$to[i]))
   measures <- names(plan$measures)
-  sides <- cross_table(s, "span", !!!measures)
-  # statement() lists every group once per span, in the same order.
-  values <- unclass(s)
-  first <- values$period == plan$spans$label[1]
-  compared <- lapply(stats::setNames(nm = measures), function(name) compared_figures(values[[name]][first], values[[name]][!first], plan, name))
+  compared <- lapply(measures, function(name) {
+    compared_figures(figures(plan$measures[[name]], 1), figures(plan$measures[[name]], 2), plan, name)
+  })
   columns <- lapply(seq_along(measures), function(i) compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i))
-  table <- tibble::new_tibble(c(unclass(sides)[plan$by], unlist(unname(compared), recursive = FALSE)), nrow = sum(first), class = "cross_table")
-  for (kept in c("plan", "subject", "notes")) attr(table, kept) <- attr(sides, kept)
+  table <- tibble::new_tibble(c(cube_group_values(cube, groups), unlist(compared, recursive = FALSE)), nrow = length(groups), class = "cross_table")
+  attr(table, "plan") <- plan
+  attr(table, "subject") <- statement_subject(s)
+  attr(table, "notes") <- statement_footer(s, character(), marks = FALSE)
   attr(table, "columns") <- unlist(columns, recursive = FALSE)
   table
 }

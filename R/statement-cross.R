@@ -43,7 +43,7 @@ cross_table <- function(s, across = "span", ...) {
       values[[figure]][heads$number == i][at]
     })
   }), recursive = FALSE)
-  columns <- cross_columns(s, heads, shown)
+  columns <- cross_columns(s, heads, shown, down)
   table <- tibble::new_tibble(c(lapply(values[down], function(column) column[rows$first]), stats::setNames(cells %||% list(), columns$name)),
                               nrow = rows$count, class = "cross_table")
   attr(table, "plan") <- plan
@@ -72,8 +72,9 @@ cross_heads <- function(s, across) {
   labels <- unique(s$period)
   first <- match(labels, s$period)
   days <- if (!is.null(plan$anchors)) rep("own days", length(labels)) else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
-  partial <- !s$complete[first] & !is.null(plan$per)
-  list(label = labels, days = if (shows_days(s) || is.null(plan$per)) days else ifelse(partial, days, ""), number = match(s$period, labels))
+  # The label of a period tells its days, unless it is cut.
+  if (!is.null(plan$per)) days[s$complete[first]] <- ""
+  list(label = labels, days = days, number = match(s$period, labels))
 }
 
 # Numbers of rows that hold the same values in all columns, in order of appearance.
@@ -88,14 +89,14 @@ rows_told_apart <- function(columns, n) {
 }
 
 # Names of the columns and what is known of each: the heading's lines, decimals and unit.
-cross_columns <- function(s, heads, shown) {
+cross_columns <- function(s, heads, shown, down) {
   known <- attr(s, "columns")
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
   if (nrow(places) == 0) return(list(name = character(), known = list()))
   several <- length(shown) > 1
   name <- if (several) paste0(heads$label[places$head], ": ", places$figure) else heads$label
   # A member may be called like another column.
-  name <- utils::tail(make.unique(c(names(s), name), sep = " "), length(name))
+  name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
     figure <- known[[places$figure[i]]]
     c(figure[c("decimals", "unit")], list(group = places$head[i], lines = c(

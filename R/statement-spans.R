@@ -64,7 +64,7 @@ spans_as_of <- function(plan, day, call = caller_env()) {
 }
 
 made_days <- function(span) {
-  fixed <- paste(span$from, span$to, sep = "/")
+  fixed <- paste(ifelse(is.na(span$from), "..", as.character(span$from)), span$to, sep = "/")
   list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }

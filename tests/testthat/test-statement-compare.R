@@ -34,3 +34,14 @@ test_that("no base gives a missing per cent, and unlike lengths are said", {
   expect_error(compare_spans(x, c("MTD", "YTD"), "MTD"), "`a` must be one phrase", class = "rollingledger_error_span")
   expect_error(compare_spans(x, "MTD", "2019"), "The ledger runs from", class = "rollingledger_error_span")
 })
+
+test_that("groups stay side by side where a statement would leave out rows without entries", {
+  table <- data.frame(day = as.Date(c("2026-01-05", "2026-02-05", "2026-02-06", "2026-01-07")), route = c("a", "b", "c", "d"), fare = c(1, 2, 3, 4))
+  x <- ledger(table, on = "day")
+  whole <- compare_spans(x, "2026-01", "2026-02", by = "route", income = total(fare))
+  withr::local_options(rollingledger.zero_rows = 3)
+  sparse <- compare_spans(x, "2026-01", "2026-02", by = "route", income = total(fare))
+  expect_identical(format(sparse), format(whole))
+  expect_identical(as.data.frame(sparse), as.data.frame(whole))
+  expect_identical(sparse$income_difference, c(1, -2, -3, 4))
+})
