@@ -85,6 +85,10 @@ core_build_cube <- function(request, keys, threads) {
     .Call(`_rollingledger_core_build_cube`, request, keys, threads)
 }
 
+core_coarser_cube <- function(cube, kept, keys, entries, threads) {
+    .Call(`_rollingledger_core_coarser_cube`, cube, kept, keys, entries, threads)
+}
+
 core_cube_facts <- function(cube) {
     .Call(`_rollingledger_core_cube_facts`, cube)
 }
@@ -115,5 +119,21 @@ core_cube_is_gone <- function(cube) {
 
 core_control_figures <- function(request, from, to) {
     .Call(`_rollingledger_core_control_figures`, request, from, to)
+}
+
+core_build_lists <- function(request, keys, what, column, missing, threads) {
+    .Call(`_rollingledger_core_build_lists`, request, keys, what, column, missing, threads)
+}
+
+core_lists_of_amounts <- function(groups, group, day, amount, largest) {
+    .Call(`_rollingledger_core_lists_of_amounts`, groups, group, day, amount, largest)
+}
+
+core_list_figures <- function(lists, what, group, from, to, first, threads) {
+    .Call(`_rollingledger_core_list_figures`, lists, what, group, from, to, first, threads)
+}
+
+core_first_days <- function(request, column) {
+    .Call(`_rollingledger_core_first_days`, request, column)
 }
 

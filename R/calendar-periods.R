@@ -48,6 +48,13 @@ periods_holding <- function(days, grain, calendar, call = caller_env()) {
   periods_at(period_indexes(days, grain, calendar, call), grain, calendar, call)
 }
 
+# First day of the period before the one that holds each day; missing where a table of periods has none.
+period_before_first <- function(days, grain, calendar, call = caller_env()) {
+  index <- period_indexes(days, grain, calendar, call) - 1L
+  if (is_tabled(grain, calendar)) return(tabled_periods(grain, calendar, call)$first[ifelse(index < 1L, NA, index)])
+  periods_at(index, grain, calendar, call)$first
+}
+
 # The periods of a grain that touch the days `from` to `to`, cut to them: label, from, to
 # (days really covered), complete (covered from the first to the last day of the period).
 periods_between <- function(from, to, grain, calendar, call = caller_env()) {

@@ -225,14 +225,16 @@ ledger_column <- function(x, name, call = caller_env()) {
   for (basis in x$bases) {
     if (basis$column != name) next
     if (!is.null(basis$data)) return(basis$data)
-    days <- rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
-    return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = days))
+    return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = entry_days(basis)))
   }
   if (name %in% x$left_out) {
     refuse("column", sprintf("The column `%s` holds neither text, numbers nor dates, so it cannot be used.", name), call = call)
   }
   refuse_column(name, ledger_column_names(x), call = call)
 }
+
+# The day of each entry on the first date basis.
+entry_days <- function(basis) rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
 
 ledger_column_names <- function(x) c(names(x$columns), vapply(x$bases, function(b) b$column, "", USE.NAMES = FALSE))
 

@@ -1,19 +1,30 @@
 # The expression language of measures: read into a small tree of known calls, and nothing else
 # is ever evaluated. A node is a list with `node`:
 #   number      value
-#   measure     fun, column (NULL for entries()), where (a condition tree or NULL)
+#   measure     fun, column (NULL where none is taken), where (a condition tree or NULL), options
 #   arithmetic  op, args
 # A name of an earlier measure stands for that measure's tree.
 
+# What each takes, and what else may be said in its call.
 measure_functions <- list(
-  total = list(column = TRUE, says = "total(x): sum of an amount"),
-  entries = list(column = FALSE, says = "entries(): number of entries"),
-  average = list(column = TRUE, says = "average(x): total divided by the entries that have an amount")
+  total = list(takes = "amount", says = "total(x): sum of an amount"),
+  entries = list(takes = "nothing", says = "entries(): number of entries"),
+  distinct = list(takes = "member", says = "distinct(x): number of different members"),
+  average = list(takes = "amount", says = "average(x): total divided by the entries that have an amount"),
+  smallest = list(takes = "amount", says = "smallest(x): smallest amount"),
+  largest = list(takes = "amount", says = "largest(x): largest amount"),
+  middle = list(takes = "amount", says = "middle(x): the middle amount (median)"),
+  balance = list(takes = "amount", options = "each", says = "balance(x): latest amount on or before the last day; each = y adds up the latest of each y"),
+  active = list(takes = "nothing", options = "last_day", says = "active(): entries open on the last day; last_day = FALSE: not on the day they end"),
+  newcomers = list(takes = "member", says = "newcomers(x): members whose first entry ever falls in the days"),
+  returning = list(takes = "member", says = "returning(x): members seen in the days and before them"),
+  lapsed = list(takes = "member", says = "lapsed(x): members seen in the period before, not in this one")
 )
 
 # What people from elsewhere may type, for the hint only.
 measure_synonyms <- c(sum = "total", n = "entries", count = "entries", rows = "entries", mean = "average",
-                      avg = "average")
+                      avg = "average", unique = "distinct", min = "smallest", max = "largest", median = "middle",
+                      last = "balance", latest = "balance", open = "active", new = "newcomers", lost = "lapsed")
 
 arithmetic_ops <- c("+", "-", "*", "/")
 
@@ -84,26 +95,52 @@ refuse_function <- function(fun, expr, call) {
 read_measure_call <- function(fun, expr, x, call) {
   args <- as.list(expr)[-1]
   named <- names(args) %||% rep("", length(args))
-  where <- args[named == "where"]
-  rest <- args[named != "where"]
-  wanted <- as.integer(measure_functions[[fun]]$column)
-  if (length(rest) != wanted || length(where) > 1 || any(nzchar(named[named != "where"]))) {
+  known <- measure_functions[[fun]]
+  rest <- args[!nzchar(named)]
+  wanted <- as.integer(known$takes != "nothing")
+  if (length(rest) != wanted || anyDuplicated(named[nzchar(named)]) || !all(named %in% c("", "where", known$options))) {
     refuse_measure(c(
       sprintf("`%s` is not a call of %s().", code_text(expr), fun),
-      i = sprintf("It is %s; `where =` may follow.", measure_functions[[fun]]$says)
+      i = sprintf("It is %s; `where =` may follow.", known$says)
     ), call = call)
   }
-  column <- if (wanted == 1) measured_column(rest[[1]], fun, x, call)
-  condition <- if (length(where) == 1) read_condition(where[[1]], x, call)
-  list(node = "measure", fun = fun, column = column, where = condition)
+  column <- switch(known$takes, amount = measured_column(rest[[1]], fun, x, call), member = member_column(rest[[1]], fun, x, call))
+  condition <- if ("where" %in% named) read_condition(args[[which(named == "where")]], x, call)
+  tree <- list(node = "measure", fun = fun, column = column, where = condition)
+  if ("each" %in% named) tree$options <- list(each = member_column(args[[which(named == "each")]], fun, x, call))
+  if (fun == "active") tree$options <- list(last_day = read_last_day(args[named == "last_day"], x, call))
+  tree
+}
+
+# A column whose members can be told apart.
+member_column <- function(expr, fun, x, call) {
+  name <- column_name(expr, fun, call)
+  ledger_attribute(x, name, call)
+  name
+}
+
+read_last_day <- function(given, x, call) {
+  if (is.null(x$until)) {
+    refuse_measure(c("active() needs to know when entries end, and the ledger has no such column.",
+                     i = "Name it when the ledger is built, such as ledger(passes, on = \"from_on\", until = \"until_on\")."), call = call)
+  }
+  if (length(given) == 0) return(TRUE)
+  if (!is.logical(given[[1]]) || is.na(given[[1]])) {
+    refuse_measure("`last_day` must be TRUE (open on the day of its end) or FALSE (ended by then).", call = call)
+  }
+  given[[1]]
+}
+
+column_name <- function(expr, fun, call) {
+  if (!is.symbol(expr) && !rlang::is_string(expr)) {
+    refuse_measure(c(sprintf("%s() takes the name of a column, not `%s`.", fun, code_text(expr)),
+                     i = "Work out such a value as a column of the source first."), call = call)
+  }
+  as.character(expr)
 }
 
 measured_column <- function(expr, fun, x, call) {
-  if (!is.symbol(expr) && !rlang::is_string(expr)) {
-    refuse_measure(c(sprintf("%s() takes the name of a column, not `%s`.", fun, code_text(expr)),
-                     i = "Work out such an amount as a column of the source first."), call = call)
-  }
-  name <- as.character(expr)
+  name <- column_name(expr, fun, call)
   column <- ledger_column(x, name, call)
   if (!is_amount_column(column)) {
     holds <- if (column$kind == "day") "dates" else if (is.logical(column$members)) "TRUE and FALSE" else "text"
@@ -114,7 +151,7 @@ measured_column <- function(expr, fun, x, call) {
       i = if (holds == "TRUE and FALSE") sprintf("To count those that are TRUE: entries(where = %s).", name)
     ), column = name, call = call)
   }
-  if (column$kind != "real" && column$sum_of_sizes >= 2^63) {
+  if (column$kind != "real" && column$sum_of_sizes >= 2^63 && fun %in% c("total", "average", "balance")) {
     refuse("overflow", c(
       sprintf("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the most that exact sums with %s can hold.",
               fun, name, name, number_text(trunc(2^63 / 10^column$decimals)), count_text(column$decimals, "decimal")),

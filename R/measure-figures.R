@@ -1,9 +1,23 @@
-# From measure trees to the figures a cube must hold (slots), and back to values.
+# From measure trees to the figures that are asked of a source (slots), and back to values.
+#   count, present, sum     sums, kept in the day cube
+#   open                    the count of entries that were started less that of those ended
+#   distinct, newcomers, lapsed, smallest, largest, middle, latest      from lists of entries by group and day
 
-# The slots that measures need; the first counts the entries that pass the statement's `where`.
+# What is asked for each measure. `present` counts the entries that have an amount, which are simply the entries
+# where none is missing.
+figures_of <- list(
+  entries = "count", total = "sum", average = c("sum", "present"), distinct = "distinct", smallest = "smallest",
+  largest = "largest", middle = "middle", balance = "latest", active = c("count", "open"), newcomers = "newcomers",
+  returning = c("distinct", "newcomers"), lapsed = "lapsed"
+)
+
+sum_figures <- c("count", "present", "sum")
+
+# The slots that the day cube must hold; the first counts the entries that pass the statement's `where`.
 measure_slots <- function(trees, x) {
   slots <- list(list(what = "count", column = NULL, where = NULL))
   for (tree in trees) slots <- c(slots, tree_slots(tree, x))
+  slots <- Filter(function(slot) slot$what %in% sum_figures, slots)
   slots[!duplicated(lapply(slots, slot_key))]
 }
 
@@ -13,16 +27,12 @@ tree_slots <- function(tree, x) {
   lapply(figures_of[[tree$fun]], function(what) tree_slot(tree, what, x))
 }
 
-# What the cube must hold for each measure. `present` counts the entries that have an amount, which
-# are simply the entries where none is missing.
-figures_of <- list(entries = "count", total = "sum", average = c("sum", "present"))
-
 tree_slot <- function(tree, what, x) {
   if (what == "present" && !ledger_column(x, tree$column)$has_missing) what <- "count"
-  list(what = what, column = if (what != "count") tree$column, where = tree$where)
+  c(list(what = what, column = if (what != "count") tree$column, where = tree$where), tree$options)
 }
 
-slot_key <- function(slot) rlang::hash(unname(slot[c("what", "column", "where")]))
+slot_key <- function(slot) rlang::hash(unname(slot[c("what", "column", "where", if (!slot$what %in% sum_figures) c("each", "last_day"))]))
 
 # Value of a tree, given a function from slot to numbers.
 tree_values <- function(tree, x, figures) {
@@ -30,9 +40,10 @@ tree_values <- function(tree, x, figures) {
   if (tree$node == "arithmetic") return(arithmetic_values(tree$op, lapply(tree$args, tree_values, x = x, figures = figures)))
   figure <- function(what) figures(tree_slot(tree, what, x))
   switch(tree$fun,
-    entries = figure("count"),
-    total = figure("sum"),
-    average = ratio(figure("sum"), figure("present"))
+    average = ratio(figure("sum"), figure("present")),
+    returning = figure("distinct") - figure("newcomers"),
+    active = figure("open"),
+    figure(figures_of[[tree$fun]])
   )
 }
 
@@ -56,14 +67,14 @@ tree_decimals <- function(tree, x) {
     if (tree$op == "/") return(2L)
     return(min(4L, max(vapply(tree$args, tree_decimals, 0L, x = x))))
   }
-  if (is.null(tree$column)) return(0L)
+  if (measure_functions[[tree$fun]]$takes != "amount") return(0L)
   column <- ledger_column(x, tree$column)
   decimals <- if (column$kind == "real") 2L else column$decimals
-  if (tree$fun == "average") max(2L, decimals) else decimals
+  switch(tree$fun, average = max(2L, decimals), middle = max(1L, decimals), decimals)
 }
 
 tree_unit <- function(tree, x) {
-  if (tree$node == "measure") return(if (is.null(tree$column)) NULL else unit_of(x, tree$column))
+  if (tree$node == "measure") return(if (measure_functions[[tree$fun]]$takes == "amount") unit_of(x, tree$column))
   if (tree$node == "number") return(NULL)
   units <- lapply(tree$args, tree_unit, x = x)
   known <- unique(unlist(units))
@@ -83,5 +94,40 @@ measure_leaves <- function(trees) {
   }))
 }
 
+leaf_functions <- function(tree) vapply(measure_leaves(list(tree)), function(leaf) leaf$fun, "")
+
 # A measure whose figures over the parts of a whole add up to the figure of the whole.
-is_additive <- function(tree) tree$node == "measure" && tree$fun %in% c("total", "entries")
+is_additive <- function(tree) {
+  if (tree$node == "measure") return(tree$fun %in% c("total", "entries"))
+  if (tree$node == "number") return(FALSE)
+  additive <- vapply(tree$args, is_additive, TRUE)
+  number <- vapply(tree$args, function(arg) arg$node == "number", TRUE)
+  switch(tree$op, "+" = , "-" = all(additive), "*" = any(additive) && any(number), "/" = additive[1] && number[2])
+}
+
+# A measure of how things stand on the last day, whatever the first.
+is_level <- function(tree) {
+  held <- leaf_functions(tree)
+  length(held) > 0 && all(held %in% c("balance", "active"))
+}
+
+# A measure that is part of the same measure over all groups.
+is_part <- function(tree) {
+  if (is_additive(tree)) return(TRUE)
+  tree$node == "measure" && (tree$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") || !is.null(tree$options$each))
+}
+
+needs_period_before <- function(tree) "lapsed" %in% leaf_functions(tree)
+
+# Whether amounts behind a tree are held as exact whole numbers.
+is_exact <- function(tree, x) {
+  amounts <- Filter(function(leaf) measure_functions[[leaf$fun]]$takes == "amount", measure_leaves(list(tree)))
+  all(vapply(amounts, function(leaf) ledger_column(x, leaf$column)$kind != "real", TRUE))
+}
+
+# Whether figures have no more decimals than they are shown with.
+is_decimal <- function(tree, x) {
+  if (tree$node == "measure") return(is_exact(tree, x) && !tree$fun %in% c("average", "middle"))
+  if (tree$node == "number") return(tree$value == round(tree$value))
+  tree$op %in% c("+", "-") && all(vapply(tree$args, is_decimal, TRUE, x = x))
+}

@@ -1,17 +1,29 @@
 # A ledger in memory as a source: its columns, and its day cube, filled by the core.
 
-# A cube: the core's object and what is needed to ask it. `slots` are as of measure_slots().
-memory_cube <- function(x, on, by, where, slots) {
+# A cube: the core's object and what is needed to ask it. `slots` are as of measure_slots(); figures that are no sums
+# come from lists, made when they are first asked for.
+memory_cube <- function(x, on, by, where, slots, basis = x$bases[[on]]) {
   keys <- lapply(by, function(name) ledger_attribute(x, name))
   list(
-    pointer = core_build_cube(cube_request(x, on, where, slots), keys, core_threads()),
-    keys = vapply(slots, slot_key, ""),
-    members = lapply(stats::setNames(keys, by), function(key) key$members)
+    pointer = core_build_cube(cube_request(x, basis, where, slots), keys, core_threads()),
+    slots = slots, keys = vapply(slots, slot_key, ""),
+    members = lapply(stats::setNames(keys, by), function(key) key$members),
+    x = x, on = on, by = by, where = where, basis = basis, lists = new.env(parent = emptyenv())
   )
 }
 
-cube_request <- function(x, on, where, slots) {
-  basis <- x$bases[[on]]
+# The cube of the same figures for some of its attributes, put together from its cells where it can be.
+coarser_cube <- function(cube, by) {
+  if (identical(by, cube$by)) return(cube)
+  keys <- lapply(by, function(name) ledger_attribute(cube$x, name))
+  pointer <- core_coarser_cube(cube$pointer, match(by, cube$by) - 1L, keys, cube$x$used, core_threads())
+  if (is.null(pointer)) return(memory_cube(cube$x, cube$on, by, cube$where, cube$slots, cube$basis))
+  utils::modifyList(cube, list(pointer = pointer, members = lapply(stats::setNames(keys, by), function(key) key$members),
+                               by = by, lists = new.env(parent = emptyenv())), keep.null = TRUE)
+}
+
+# `basis` is one of the ledger's date bases, or the like of one.
+cube_request <- function(x, basis, where, slots) {
   wheres <- c(list(where), lapply(slots, function(slot) slot$where))
   conditions <- unique(Filter(Negate(is.null), wheres))
   condition_number <- function(tree) if (is.null(tree)) -1L else match(list(tree), conditions) - 1L
@@ -26,8 +38,21 @@ cube_request <- function(x, on, where, slots) {
   )
 }
 
+# A basis with the entries of some days only.
+part_of_basis <- function(basis, from, to) {
+  from <- max(from, basis$first)
+  to <- min(to, basis$last)
+  if (from > to) to <- from <- min(max(from, basis$first), basis$last)
+  if (!is.null(basis$offsets)) basis$offsets <- basis$offsets[seq.int(from - basis$first + 1L, to - basis$first + 2L)]
+  basis$first <- from
+  basis$last <- to
+  basis
+}
+
 # Figures of one slot over windows (group numbers from 0, first and last days).
 cube_figures <- function(cube, slot, windows) {
+  if (slot$what == "open") return(open_figures(cube, slot, windows))
+  if (!slot$what %in% sum_figures) return(list_figures(cube, slot, windows))
   at <- match(slot_key(slot), cube$keys)
   core_evaluate(cube$pointer, at - 1L, windows$group, windows$from, windows$to, core_threads())
 }
@@ -35,7 +60,8 @@ cube_figures <- function(cube, slot, windows) {
 # Group numbers from 0 of rows given by their attribute values, -1 where there is no such group.
 cube_groups <- function(cube, values) {
   codes <- Map(function(column, members) {
-    if (is.factor(members)) match(as.character(column), as.character(members)) - 1L
+    # Beside totals all kinds of members are text.
+    if (is.factor(members) || is.character(column)) match(as.character(column), as.character(members)) - 1L
     else match(column, members) - 1L
   }, values, cube$members)
   core_group_numbers(cube$pointer, unname(codes))

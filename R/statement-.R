@@ -75,7 +75,8 @@
 #' # The same on another date basis, by one word
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
 statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL, on = NULL, where = NULL,
-                      list_all = FALSE, partial = c("flag", "drop"), anchor = c("ledger", "group"), as_of = NULL) {
+                      list_all = FALSE, partial = c("flag", "drop"), totals = c("none", "by", "period", "both"),
+                      anchor = c("ledger", "group"), as_of = NULL) {
   check_ledger_object(x)
   check_not_measure(rlang::enexpr(per), "per")
   check_not_measure(rlang::enexpr(by), "by")
@@ -84,6 +85,7 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
   on <- check_basis(on, x)
   one_flag(list_all, "list_all")
   partial <- one_of(partial, c("flag", "drop"), "partial")
+  totals <- one_of(totals, c("none", "by", "period", "both"), "totals")
   anchor <- one_of(anchor, c("ledger", "group"), "anchor")
   as_of <- statement_as_of(as_of, x)
   asked <- asked_spans(span, spans, per, anchor, by, x$calendar)
@@ -92,8 +94,9 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
 
   plan <- list(
     x = x, per = per, by = by, on = on, where = where, asked = asked, as_of = as_of, measures = measures,
-    list_all = list_all, partial = partial, cube = new.env(parent = emptyenv()), anchored = new.env(parent = emptyenv())
+    list_all = list_all, partial = partial, totals = totals, anchor = anchor, cube = new.env(parent = emptyenv()), anchored = new.env(parent = emptyenv())
   )
+  check_totals(totals, plan)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
   plan$spans <- spans_as_of(plan, as_of)
   plan$empty <- check_spans_hold_entries(plan)
@@ -156,56 +159,60 @@ enquo_condition <- function(quo, x, call = caller_env()) {
 }
 
 new_statement <- function(plan, rows) {
-  cube <- plan_cube(plan)
-  windows <- new_windows(rows$group, rows$from, rows$to)
-  values <- lapply(plan$measures, window_values, x = plan$x, cube = cube, windows = windows)
-  attributes <- cube_group_values(cube, rows$group)
-  columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) {
-    measure_column(plan, name, kind = "measure")
-  })
+  note <- rows$note
+  rows <- if (plan$totals == "none") c(rows, list(level = rep(length(plan$by), length(rows$group)), whole = logical(length(rows$group))))
+          else with_totals(plan, rows)
+  rows$set <- integer(length(rows$group))
+  columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) measure_column(plan, name, kind = "measure"))
+  values <- lapply(columns, column_values, plan = plan, rows = rows)
   frame <- tibble::new_tibble(
     c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to), complete = rows$complete),
-      attributes, values),
+      row_attributes(plan, rows), values),
     nrow = length(rows$group), class = "statement"
   )
-  plan$notes <- c(rows$note, span_notes(plan), missing_notes(plan))
+  plan$notes <- c(note, span_notes(plan), measure_notes(plan))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns
   frame
 }
 
-# What is known of a column of figures: the measure behind it, its decimals and unit.
-measure_column <- function(plan, measure, kind, ...) {
-  tree <- plan$measures[[measure]]
-  list(kind = kind, measure = measure, decimals = tree_decimals(tree, plan$x), unit = tree_unit(tree, plan$x), ...)
+# What is to be known of measures: how they are meant, and which entries they leave out.
+measure_notes <- function(plan) {
+  leaves <- measure_leaves(plan$measures)
+  c(unique(unlist(lapply(leaves, meaning_note, plan = plan))), missing_notes(plan))
 }
 
-# The plan's cube, made on first use and again where it did not survive being saved.
-plan_cube <- function(plan) {
-  kept <- plan$cube$made
-  if (is.null(kept) || core_cube_is_gone(kept$pointer)) {
-    plan$cube$made <- memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures, plan$x))
-  }
-  plan$cube$made
+meaning_note <- function(leaf, plan) {
+  first <- day_text(plan$x$bases[[plan$on]]$first)
+  switch(leaf$fun,
+    active = sprintf("Active on the last day of a row: began by then, and %s, or without an end.",
+                     if (leaf$options$last_day) "open up to and with the day they end" else "not ended by that day"),
+    newcomers = , returning = sprintf("The first entry of each %s is looked for in the whole ledger, from %s, whatever the conditions.", leaf$column, first),
+    lapsed = sprintf("Lapsed: each %s seen in the period before and not in the row's days.", leaf$column),
+    balance = sprintf("A balance is the latest %s on or before a row's last day%s.", leaf$column,
+                      if (!is.null(leaf$options$each)) sprintf(", added up over each %s", leaf$options$each) else "")
+  )
 }
 
-# Amounts that are missing are left out of a measure, and said.
+# Amounts and members that are missing are left out of a measure, and said.
 missing_notes <- function(plan) {
   measured <- unique(lapply(measure_leaves(plan$measures), function(leaf) leaf[c("column", "where")]))
   unlist(lapply(measured, function(leaf) {
-    if (is.null(leaf$column) || !plan$x$columns[[leaf$column]]$has_missing) return(NULL)
-    slots <- lapply(c("count", "present"), function(what) list(what = what, column = leaf$column, where = leaf$where))
-    held <- held_in_spans(plan, slots)
-    absent <- held[1] - held[2]
+    if (is.null(leaf$column) || !has_missing(ledger_column(plan$x, leaf$column))) return(NULL)
+    missing <- list(node = "missing", column = leaf$column)
+    where <- if (is.null(leaf$where)) missing else list(node = "both", a = leaf$where, b = missing)
+    absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
     if (absent == 0) return(NULL)
     sprintf("%s without a %s %s left out of it.", count_text(absent, "entry", "entries"), leaf$column,
             if (absent == 1) "is" else "are")
   }))
 }
 
+has_missing <- function(column) if (is_code_column(column)) anyNA(column$members) else column$has_missing
+
 # Figures of slots over all days of the statement, days of several spans counted once.
 held_in_spans <- function(plan, slots) {
-  request <- cube_request(plan$x, plan$on, plan$where, slots)
+  request <- cube_request(plan$x, plan$x$bases[[plan$on]], plan$where, slots)
   if (is.null(plan$anchors)) {
     days <- days_together(plan$spans)
     return(rowSums(matrix(mapply(function(from, to) core_control_figures(request, from, to), days$from, days$to), length(slots))))

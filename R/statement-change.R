@@ -33,18 +33,38 @@ add_change <- function(s, m, from = "period before", align = c("to date", "whole
   align <- one_of(align, c("to date", "whole", "weekday"), "align")
   plan <- attr(s, "plan")
   names <- vapply(paste0(name %||% m, c("_before", "_change", "_change_pct")), new_column_name, "", s = s, USE.NAMES = FALSE)
-  rows <- c(current_rows(s), list(period = s$period))
-  days <- days_before(rows, read_change_base(from, plan), align, plan)
-  values <- function(from, to) window_values(plan$measures[[m]], plan$x, plan_cube(plan), new_windows(rows$group, from, to))
-  before <- values(days$from, days$to)
-  reaches <- days$from < plan$x$bases[[plan$on]]$first
-  before[reaches] <- NA
-  change <- figure_change(values(rows$from, rows$to), before, plan, m)
-  column <- measure_column(plan, m, kind = "change", notes = change_notes(names[2], from, rows, days, reaches, s))
-  plain <- column[setdiff(names(column), "notes")]
-  s <- add_column(s, names[1], before, plain)
-  s <- add_column(s, names[2], change$difference, column)
-  add_column(s, names[3], change$pct, utils::modifyList(plain, list(decimals = 1, unit = "%")))
+  rows <- current_rows(s)
+  column <- measure_column(plan, m, kind = "before", base = read_change_base(from, plan), align = align)
+  windows <- windows_before(plan, column, rows)
+  figures <- change_figures(plan, column, rows, windows)
+  reaches <- windows$from < plan$x$bases[[plan$on]]$first
+  change <- utils::modifyList(column, list(kind = "change", part = "difference"))
+  pct <- utils::modifyList(column, list(kind = "change", part = "pct", decimals = 1, unit = "%"))
+  change$notes <- change_notes(names[2], from, rows, windows, reaches, s)
+  s <- add_column(s, names[1], figures$before, column)
+  s <- add_column(s, names[2], figures$difference, change)
+  add_column(s, names[3], figures$pct, pct)
+}
+
+# list(before, difference, pct) for rows.
+change_figures <- function(plan, column, rows, windows = windows_before(plan, column, rows)) {
+  tree <- plan$measures[[column$measure]]
+  before <- row_values(plan, tree, rows, windows)
+  before[windows$from < plan$x$bases[[plan$on]]$first] <- NA
+  now <- row_values(plan, tree, rows, row_windows(rows, plan$per, plan$x$calendar))
+  c(list(before = before), figure_change(now, before, plan, column$measure))
+}
+
+# The days that rows are compared with. Totals over all periods go back as spans do.
+windows_before <- function(plan, column, rows) {
+  days <- list(from = rep(NA_integer_, length(rows$to)), to = rep(NA_integer_, length(rows$to)))
+  for (at in split(seq_along(rows$to), rows$whole)) {
+    moved <- days_before(some_rows(rows, at), column$base, column$align, plan, whole = rows$whole[at[1]])
+    days$from[at] <- moved$from
+    days$to[at] <- moved$to
+  }
+  new_windows(rows$group, days$from, days$to, row_windows(list(group = rows$group, from = days$from, to = days$to, whole = rows$whole),
+                                                          plan$per, plan$x$calendar)$before)
 }
 
 # What rows are compared with: list(shifts), a count of units back; or list(span), one span for all.
@@ -67,11 +87,11 @@ read_change_base <- function(from, plan, call = caller_env()) {
 }
 
 # First and last day that each row is compared with.
-days_before <- function(rows, comparison, align, plan, call = caller_env()) {
+days_before <- function(rows, comparison, align, plan, whole, call = caller_env()) {
   n <- length(rows$to)
   if (!is.null(comparison$span)) return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
   if (align == "weekday") return(weekdays_before(rows, comparison$shifts, call))
-  if (is.null(plan$per)) spans_before(rows, comparison$shifts, align, plan, call)
+  if (is.null(plan$per) || whole) spans_before(rows, comparison$shifts, align, plan, call)
   else periods_before(rows, comparison$shifts, align, plan, call)
 }
 
@@ -106,7 +126,8 @@ spans_before <- function(rows, shifts, align, plan, call) {
   for (class in anchor_classes(plan, unique(rows$group))) {
     day <- if (is.null(plan$anchors)) plan$as_of else plan$anchors[class$groups[1] + 1L]
     for (i in seq_along(class$spans$label)) {
-      mine <- rows$period == class$spans$label[i] & rows$group %in% class$groups
+      label <- if (is.null(plan$per)) class$spans$label[i] else whole_labels(plan)[i]
+      mine <- rows$period == label & (is.null(plan$anchors) | rows$group %in% class$groups)
       if (!any(mine)) next
       moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
       cut <- class$spans$cut[i] && align == "to date"
@@ -123,9 +144,7 @@ figure_change <- function(a, b, plan, m) {
   difference <- a - b
   # Exact amounts have an exact difference.
   tree <- plan$measures[[m]]
-  if (is_additive(tree) && !(!is.null(tree$column) && ledger_column(plan$x, tree$column)$kind == "real")) {
-    difference <- round(difference, tree_decimals(tree, plan$x))
-  }
+  if (is_decimal(tree, plan$x)) difference <- round(difference, tree_decimals(tree, plan$x))
   list(difference = difference, pct = ifelse(is.na(b) | b == 0, NA_real_, 100 * difference / abs(b)))
 }
 

@@ -24,7 +24,8 @@ control_totals <- function(s) {
     refuse("choice", c("Control totals need the same days for every group.",
                        i = "This statement is anchored on each group's own latest entry."), arg = "s")
   }
-  additive <- Filter(is_additive, plan$measures)
+  s <- s[ordinary_rows(s), ]  # totals would count twice
+  additive <- Filter(function(tree) tree$node == "measure" && is_additive(tree), plan$measures)
   additive <- additive[names(additive) %in% names(s)]
   if (nrow(s) == 0 || length(additive) == 0) {
     return(tibble::tibble(measure = character(), from = as_date(numeric()), to = as_date(numeric()),
@@ -33,7 +34,7 @@ control_totals <- function(s) {
   slots <- lapply(unname(additive), function(tree) {
     list(what = if (tree$fun == "total") "sum" else "count", column = tree$column, where = tree$where)
   })
-  request <- cube_request(plan$x, plan$on, plan$where, slots)
+  request <- cube_request(plan$x, plan$x$bases[[plan$on]], plan$where, slots)
   spans <- rows_of_spans(s)
   parts <- lapply(spans, function(rows) {
     days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))

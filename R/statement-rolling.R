@@ -8,13 +8,16 @@
 #' @param m The name of one of its measures, bare or as text.
 #' @param over Character vector: one or more lengths, such as "30 days", "3 months", "1 year", "2 fiscal quarters".
 #'   "3 months" up to the last day of a month are three whole months; see `trailing` in [span()].
-#' @param stat "total" for the measure over the window (an average or ratio is that of the window's sums); "average"
-#'   for the window's total per unit: per day over days, per month over months.
+#' @param stat "total" for the measure itself over the window: a total, the distinct members of all its days, the smallest
+#'   amount, an average or ratio of the window's sums. "average", "smallest" or "largest" take the measure of each unit in
+#'   the window, as of each of 30 days or of each of 3 months: their average, or the least or greatest of them. The average
+#'   of a balance, or of what is active, is the mean of its days.
 #' @param short What to do with windows that reach back before the ledger's first day, and so hold fewer days than they
 #'   say: "blank" leaves them out, "keep" shows them with a mark (`~` in print). Either way a note says from when they are full.
 #' @param name Character vector: names of the new columns, by default such as `income_rolling_3_months`.
 #'
-#' @return The statement with one more column of doubles per length.
+#' @return The statement with one more column of doubles per length, such as `income_rolling_3_months` or
+#'   `income_rolling_30_days_average`.
 #' @section Errors:
 #' `rollingledger_error_measure` for a measure that the statement does not have, a name that is taken, or an average
 #' per unit of a measure that does not add up; `rollingledger_error_choice` for a length that is not understood.
@@ -25,32 +28,96 @@
 #'   add_rolling(income, over = c("3 months", "12 months"))
 #' statement(fares, per = "day", span = "latest 7 days", income = total(fare)) |>
 #'   add_rolling(income, over = "30 days", stat = "average")
-add_rolling <- function(s, m, over = "30 days", stat = c("total", "average"), short = c("blank", "keep"), name = NULL) {
+add_rolling <- function(s, m, over = "30 days", stat = c("total", "average", "smallest", "largest"), short = c("blank", "keep"),
+                        name = NULL) {
   check_statement(s, needs = c("from", "to"))
   m <- statement_measure(s, rlang::enquo(m))
-  stat <- one_of(stat, c("total", "average"), "stat")
+  stat <- one_of(stat, c("total", "average", "smallest", "largest"), "stat")
   short <- one_of(short, c("blank", "keep"), "short")
   plan <- attr(s, "plan")
-  if (stat == "average" && !is_additive(plan$measures[[m]])) {
-    refuse_measure(c(sprintf("`%s` does not add up, so it has no average per unit.", m),
-                     i = "stat = \"total\" gives the measure itself over the window."))
-  }
+  check_rolls(plan$measures[[m]], m, stat)
   lengths <- lapply(check_lengths(over), read_length, calendar = plan$x$calendar, call = rlang::current_env())
   names <- rolling_names(m, lengths, stat, name)
   rows <- current_rows(s)
-  first <- plan$x$bases[[plan$on]]$first
   for (i in seq_along(lengths)) {
     length <- lengths[[i]]
-    windows <- rolling_windows(rows, length, plan$x$calendar)
-    values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
-    if (stat == "average") values <- values / length$n
-    if (short == "blank") values[windows$from < first] <- NA
-    column <- measure_column(plan, m, kind = "rolling", over = counted_units(length$n, length$unit, always = TRUE), short = short,
-                             full_from = full_from(first, length, plan$x$calendar))
+    column <- measure_column(plan, m, kind = "rolling", length = length, stat = stat, short = short,
+                             full_from = full_from(plan$x$bases[[plan$on]]$first, length, plan$x$calendar))
     if (stat == "average") column$decimals <- max(column$decimals, 1L)
-    s <- add_column(s, new_column_name(s, names[i]), values, column)
+    s <- add_column(s, new_column_name(s, names[i]), rolling_figures(plan, column, rows), column)
   }
   s
+}
+
+check_rolls <- function(tree, m, stat, call = caller_env()) {
+  if (stat == "average" && !is_additive(tree) && !is_level(tree)) {
+    refuse_measure(c(sprintf("`%s` does not add up, so it has no average per unit.", m),
+                     i = "stat = \"total\" gives the measure itself over the window."), call = call)
+  }
+  if (stat == "total" && is_level(tree)) {
+    refuse_measure(c(sprintf("`%s` is how things stand on a day, so it has no total over days.", m),
+                     i = "stat = \"average\" gives the mean of its days, \"smallest\" and \"largest\" the least and greatest."), call = call)
+  }
+}
+
+rolling_figures <- function(plan, column, rows) {
+  tree <- plan$measures[[column$measure]]
+  windows <- column_windows(plan, column, rows)
+  values <- if (column$stat == "total") row_values(plan, tree, rows, windows)
+            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows, windows) / column$length$n
+            else if (column$stat == "average" || column$length$unit == "day") daily_figures(plan, tree, rows, windows, column$stat)
+            else unit_figures(plan, tree, rows, column)
+  if (column$short == "blank") values[windows$from < plan$x$bases[[plan$on]]$first] <- NA
+  values
+}
+
+# Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is
+# asked for once, whatever the windows overlap.
+daily_figures <- function(plan, tree, rows, windows, stat) {
+  first <- max(min(windows$from), plan$x$bases[[plan$on]]$first)
+  days <- seq.int(first, max(windows$to))
+  key <- paste(rows$level, rows$set, windows$group)
+  number <- match(key, unique(key))
+  groups <- which(!duplicated(key))
+  size <- as.double(length(days)) * length(groups)
+  if (size > most_rows) {
+    refuse("choice", c(sprintf("%s times %s would have %s figures.", count_text(length(days), "day"), count_text(length(groups), "group"), number_text(size)),
+                       i = "Take fewer groups."))
+  }
+  at <- rep(groups, each = length(days))
+  each_day <- new_windows(windows$group[at], rep(days, length(groups)), rep(days, length(groups)))
+  figures <- row_values(plan, tree, some_rows(rows[c("to", "level", "set")], at), each_day)
+  from <- pmax(windows$from, first)
+  if (stat == "average") return(mean_of_days(figures, (number - 1) * length(days) + from - first + 1, (number - 1) * length(days) + windows$to - first + 1, tree, plan$x))
+  lists <- core_lists_of_amounts(length(groups), rep(seq_along(groups) - 1L, each = length(days)), each_day$from, figures, stat == "largest")
+  core_list_figures(lists, stat, number - 1L, from, windows$to, integer(), core_threads())
+}
+
+# Means over stretches of figures, by running sums of whole numbers where the figures are exact decimals.
+mean_of_days <- function(figures, from, to, tree, x) {
+  known <- !is.na(figures)
+  power <- if (is_exact(tree, x)) 10^tree_decimals(tree, x) else 1
+  scaled <- ifelse(known, if (power > 1 || is_exact(tree, x)) round(figures * power) else figures, 0)
+  sums <- c(0, cumsum(scaled))
+  counts <- c(0, cumsum(known))
+  ratio((sums[to + 1] - sums[from]) / power, counts[to + 1] - counts[from])
+}
+
+# Smallest or largest of the measure's figures of the units in each window, counted back from its last day.
+unit_figures <- function(plan, tree, rows, column) {
+  length <- column$length
+  days <- unique(rows$to)
+  at <- match(rows$to, days)
+  ends <- lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, plan$x$calendar, end_to_end = TRUE))
+  pick <- if (column$stat == "smallest") pmin else pmax
+  out <- rep(NA_real_, length(at))
+  for (k in seq_len(length$n)) {
+    known <- which(!is.na(ends[[k + 1]][at]))
+    some <- some_rows(rows, known)
+    windows <- new_windows(some$group, ends[[k + 1]][at][known] + 1L, ends[[k]][at][known])
+    out[known] <- pick(out[known], row_values(plan, tree, some, windows), na.rm = TRUE)
+  }
+  out
 }
 
 check_lengths <- function(over, call = caller_env()) {
@@ -73,7 +140,7 @@ read_length <- function(over, calendar, call = caller_env()) {
 rolling_names <- function(m, lengths, stat, name, call = caller_env()) {
   if (is.null(name)) {
     called <- vapply(lengths, function(length) counted_units(length$n, length$unit, always = TRUE), "")
-    return(paste0(m, "_rolling_", gsub(" ", "_", called), if (stat == "average") "_average"))
+    return(paste0(m, "_rolling_", gsub(" ", "_", called), if (stat != "total") paste0("_", stat)))
   }
   if (!is.character(name) || length(name) != length(lengths)) {
     refuse("choice", sprintf("`name` must be %s, one for each length.", count_text(length(lengths), "text")), arg = "name", call = call)

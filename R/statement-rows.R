@@ -89,8 +89,6 @@ statement_groups <- function(plan) {
 # All entries of the ledger by the statement's attributes, whatever the conditions.
 entries_cube <- function(plan) memory_cube(plan$x, plan$on, plan$by, NULL, measure_slots(list(), plan$x))
 
-entry_count <- list(what = "count", column = NULL, where = NULL)
-
 group_entries <- function(cube, groups, from, to) cube_figures(cube, entry_count, new_windows(groups, from, to))
 
 refuse_too_many_rows <- function(p, g, plan, call) {
@@ -99,18 +97,4 @@ refuse_too_many_rows <- function(p, g, plan, call) {
             count_text(g, "group"), number_text(as.double(p) * g)),
     i = "Take a coarser `per`, fewer attributes in `by`, or leave `list_all` out."
   ), call = call)
-}
-
-# The rows of a statement as it stands now, which the user may have cut or put in another order:
-# group numbers and days, from the statement's own columns.
-current_rows <- function(s, call = caller_env()) {
-  plan <- attr(s, "plan")
-  cube <- plan_cube(plan)
-  group <- if (is.null(plan$by)) rep(0L, nrow(s)) else cube_groups(cube, unclass(s)[plan$by])
-  if (any(group < 0)) {
-    bad <- which(group < 0)[1]
-    refuse("statement", sprintf("Row %d names a group that the ledger does not have (%s).", bad,
-                                listed(member_text(vapply(unclass(s)[plan$by], function(v) as.character(v[bad]), "")))), call = call)
-  }
-  list(group = group, from = whole_days(s$from), to = whole_days(s$to))
 }

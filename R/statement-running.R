@@ -33,10 +33,12 @@ add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal 
   since <- one_of(since, running_starts, "since")
   name <- new_column_name(s, name %||% paste0(m, "_running"))
   plan <- attr(s, "plan")
-  rows <- current_rows(s)
-  windows <- running_windows(rows, since, plan$x$calendar, row_spans(plan, rows)$from)
-  values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
-  add_column(s, name, values, measure_column(plan, m, kind = "running", since = since))
+  if (is_level(plan$measures[[m]])) {
+    refuse_measure(c(sprintf("`%s` is how things stand on a day, so it does not run up.", m),
+                     i = "add_rolling(stat = \"average\") gives the mean of its days."))
+  }
+  column <- measure_column(plan, m, kind = "running", since = since)
+  add_column(s, name, column_values(plan, column, current_rows(s)), column)
 }
 
 # A statement that still has the columns that are needed; the user may have taken some away.
@@ -90,12 +92,4 @@ new_column_name <- function(s, name, call = caller_env()) {
                      i = "Give another with `name =`."), call = call)
   }
   name
-}
-
-add_column <- function(s, name, values, column) {
-  s[[name]] <- values
-  columns <- attr(s, "columns")
-  columns[[name]] <- column
-  attr(s, "columns") <- columns
-  s
 }

@@ -24,25 +24,33 @@ add_share <- function(s, m, of = c("period", "span"), name = NULL) {
   plan <- attr(s, "plan")
   of <- if (identical(of, c("period", "span"))) "period" else one_of(of, c("period", "span", plan$by), "of")
   name <- new_column_name(s, name %||% paste0(m, "_share"))
-  tree <- plan$measures[[m]]
-  if (!is_additive(tree)) {
-    refuse_measure(c(sprintf("`%s` does not add up, so it has no share of a whole.", m), i = "Totals and counts have."))
+  if (!is_part(plan$measures[[m]])) {
+    refuse_measure(c(sprintf("`%s` is no part of a whole, so it has no share.", m), i = "Totals, counts and distinct members have."))
   }
-  rows <- current_rows(s)
-  part <- window_values(tree, plan$x, plan_cube(plan), new_windows(rows$group, rows$from, rows$to))
-  whole <- share_wholes(s, plan, tree, rows, of)
-  column <- measure_column(plan, m, kind = "share", of = of)
-  add_column(s, name, ifelse(whole == 0, NA_real_, 100 * part / whole), utils::modifyList(column, list(decimals = 1, unit = "%")))
+  column <- utils::modifyList(measure_column(plan, m, kind = "share", of = of), list(decimals = 1, unit = "%"))
+  add_column(s, name, share_figures(plan, column, current_rows(s)), column)
 }
 
-# The figure that each row is a share of. Rows that share a whole ask for it once.
-share_wholes <- function(s, plan, tree, rows, of) {
+share_figures <- function(plan, column, rows) {
+  tree <- plan$measures[[column$measure]]
+  part <- row_values(plan, tree, rows, row_windows(rows, plan$per, plan$x$calendar))
+  whole <- share_wholes(plan, tree, rows, column$of)
+  ifelse(whole == 0, NA_real_, 100 * part / whole)
+}
+
+# The figure that each row is a share of. Rows that share a whole ask for it once. A row that stands for several members
+# of the attribute has none.
+share_wholes <- function(plan, tree, rows, of) {
   attribute <- setdiff(of, c("period", "span"))
-  cube <- memory_cube(plan$x, plan$on, attribute, plan$where, measure_slots(list(tree), plan$x))
+  cube <- coarser_cube_kept(plan, attribute)
   days <- if (of == "span") row_spans(plan, rows) else rows
-  group <- if (length(attribute) == 0) rep(0L, nrow(s)) else cube_groups(cube, unclass(s)[attribute])
-  key <- paste(group, days$from, days$to)
-  once <- !duplicated(key)
-  wholes <- window_values(tree, plan$x, cube, new_windows(group[once], days$from[once], days$to[once]))
+  n <- length(rows$to)
+  group <- if (length(attribute) == 0) integer(n) else cube_groups(cube, rows$values[attribute])
+  starts <- (group + 1) * 4e6 + days$from - first_day_there_is
+  key <- match(starts, unique(starts)) * 4e6 + days$to - first_day_there_is
+  once <- !duplicated(key) & group >= 0
+  if (!any(once)) return(rep(NA_real_, n))
+  some <- lapply(list(group = group, from = days$from, to = days$to, whole = rows$whole), function(column) column[once])
+  wholes <- window_values(tree, plan$x, cube, row_windows(some, plan$per, plan$x$calendar))
   wholes[match(key, key[once])]
 }

@@ -2,9 +2,19 @@
 # windows evaluated against the day cube; verbs differ only in the list they make. All windows
 # end on their row's last day.
 
-new_windows <- function(group, from, to) {
+# `before` gives the first day of the period before each window when asked, for what needs it.
+new_windows <- function(group, from, to, before = function() refuse_no_period_before()) {
   n <- length(group)
-  list(group = as.integer(group), from = rep_len(as.integer(from), n), to = rep_len(as.integer(to), n))
+  list(group = as.integer(group), from = rep_len(as.integer(from), n), to = rep_len(as.integer(to), n), before = before)
+}
+
+some_windows <- function(windows, at) {
+  list(group = windows$group[at], from = windows$from[at], to = windows$to[at], before = function() windows$before()[at])
+}
+
+refuse_no_period_before <- function() {
+  refuse_measure(c("lapsed() compares with the period before, and these days have none.",
+                   i = "Ask for it with `per`; `compare_members()` compares any two spans."), call = NULL)
 }
 
 # Where a running figure starts again.
@@ -13,20 +23,36 @@ running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter",
 # From the first day of the unit that holds the row's last day; "start" is the first day of the row's
 # span, given in `starts`.
 running_windows <- function(rows, since, calendar, starts) {
-  from <- if (since == "start") starts else {
-    days <- unique(rows$to)
-    periods_holding(days, since, calendar)$first[match(rows$to, days)]
-  }
-  new_windows(rows$group, from, rows$to)
+  if (since == "start") return(new_windows(rows$group, starts, rows$to))
+  days <- unique(rows$to)
+  at <- match(rows$to, days)
+  units <- periods_holding(days, since, calendar)
+  new_windows(rows$group, units$first[at], rows$to,
+              before = function() period_before_first(days, since, calendar)[at])
 }
 
 # The N units that end on each row's last day.
 rolling_windows <- function(rows, length, calendar) {
   days <- unique(rows$to)
-  before <- move_day(days, length$n, length$unit, calendar, end_to_end = TRUE)
-  # A window may reach back before the years there are: it is short whatever it says.
-  before[is.na(before)] <- first_day_there_is - 1L
-  new_windows(rows$group, (before + 1L)[match(rows$to, days)], rows$to)
+  at <- match(rows$to, days)
+  since <- function(n) {
+    before <- move_day(days, n, length$unit, calendar, end_to_end = TRUE)
+    # A window may reach back before the years there are: it is short whatever it says.
+    before[is.na(before)] <- first_day_there_is - 1L
+    (before + 1L)[at]
+  }
+  new_windows(rows$group, since(length$n), rows$to, before = function() since(2L * length$n))
+}
+
+# A row's own days; the period before starts where that of `per` does. Totals over all periods have none.
+row_windows <- function(rows, per, calendar) {
+  if (is.null(per)) return(new_windows(rows$group, rows$from, rows$to))
+  new_windows(rows$group, rows$from, rows$to, before = function() {
+    days <- unique(rows$from)
+    first <- period_before_first(days, per, calendar)[match(rows$from, days)]
+    first[rows$whole] <- NA
+    first
+  })
 }
 
 # The first day on which such a window does not reach back before `first`.

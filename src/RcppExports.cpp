@@ -265,6 +265,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_coarser_cube
+SEXP core_coarser_cube(SEXP cube, IntegerVector kept, List keys, double entries, int threads);
+RcppExport SEXP _rollingledger_core_coarser_cube(SEXP cubeSEXP, SEXP keptSEXP, SEXP keysSEXP, SEXP entriesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_coarser_cube(cube, kept, keys, entries, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_cube_facts
 List core_cube_facts(SEXP cube);
 RcppExport SEXP _rollingledger_core_cube_facts(SEXP cubeSEXP) {
@@ -368,6 +383,66 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_build_lists
+SEXP core_build_lists(List request, List keys, std::string what, Nullable<List> column, int missing, int threads);
+RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP keysSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type request(requestSEXP);
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< Nullable<List> >::type column(columnSEXP);
+    Rcpp::traits::input_parameter< int >::type missing(missingSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_build_lists(request, keys, what, column, missing, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_lists_of_amounts
+SEXP core_lists_of_amounts(int groups, IntegerVector group, IntegerVector day, NumericVector amount, bool largest);
+RcppExport SEXP _rollingledger_core_lists_of_amounts(SEXP groupsSEXP, SEXP groupSEXP, SEXP daySEXP, SEXP amountSEXP, SEXP largestSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< bool >::type largest(largestSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_lists_of_amounts(groups, group, day, amount, largest));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_list_figures
+NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector group, IntegerVector from, IntegerVector to, IntegerVector first, int threads);
+RcppExport SEXP _rollingledger_core_list_figures(SEXP listsSEXP, SEXP whatSEXP, SEXP groupSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP firstSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type lists(listsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_list_figures(lists, what, group, from, to, first, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_first_days
+IntegerVector core_first_days(List request, List column);
+RcppExport SEXP _rollingledger_core_first_days(SEXP requestSEXP, SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type request(requestSEXP);
+    Rcpp::traits::input_parameter< List >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_first_days(request, column));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_iso_days", (DL_FUNC) &_rollingledger_core_iso_days, 1},
@@ -391,6 +466,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
     {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
     {"_rollingledger_core_build_cube", (DL_FUNC) &_rollingledger_core_build_cube, 3},
+    {"_rollingledger_core_coarser_cube", (DL_FUNC) &_rollingledger_core_coarser_cube, 5},
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 3},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
@@ -399,6 +475,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
     {"_rollingledger_core_cube_is_gone", (DL_FUNC) &_rollingledger_core_cube_is_gone, 1},
     {"_rollingledger_core_control_figures", (DL_FUNC) &_rollingledger_core_control_figures, 3},
+    {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
+    {"_rollingledger_core_lists_of_amounts", (DL_FUNC) &_rollingledger_core_lists_of_amounts, 5},
+    {"_rollingledger_core_list_figures", (DL_FUNC) &_rollingledger_core_list_figures, 7},
+    {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {NULL, NULL, 0}
 };
 

@@ -40,6 +40,10 @@ ledger::Condition condition_view(const List& steps) {
   return ledger::Condition(std::move(result));
 }
 
+}  // namespace
+
+namespace glue {
+
 ledger::CubeRequest request_view(const List& request) {
   ledger::CubeRequest view;
   view.entries = static_cast<std::size_t>(as<double>(request["entries"]));
@@ -76,16 +80,38 @@ std::unique_ptr<ledger::Groups> groups_view(const List& keys, std::size_t entrie
   return std::make_unique<ledger::Groups>(std::move(columns), std::move(members), entries, host);
 }
 
-}  // namespace
+}  // namespace glue
 
 // [[Rcpp::export]]
 SEXP core_build_cube(List request, List keys, int threads) {
   const ledger::Host host = glue::host(threads);
-  const ledger::CubeRequest view = request_view(request);
+  const ledger::CubeRequest view = glue::request_view(request);
   auto built = std::make_unique<BuiltCube>();
-  built->groups = groups_view(keys, view.entries, host);
+  built->groups = glue::groups_view(keys, view.entries, host);
   built->cube = ledger::build_cube(view, *built->groups, host);
   built->slots = view.slots.size();
+  return XPtr<BuiltCube>(built.release(), true);
+}
+
+// The same figures for fewer attributes, given as columns for grouping; NULL where entries must be read again.
+// [[Rcpp::export]]
+SEXP core_coarser_cube(SEXP cube, IntegerVector kept, List keys, double entries, int threads) {
+  const XPtr<BuiltCube> fine(cube);
+  const auto* dense = dynamic_cast<const ledger::DenseCube*>(fine->cube.get());
+  if (dense == nullptr) return R_NilValue;
+  auto built = std::make_unique<BuiltCube>();
+  built->groups = glue::groups_view(keys, static_cast<std::size_t>(entries), glue::host(threads));
+  std::vector<std::vector<std::int32_t>> codes(static_cast<std::size_t>(kept.size()));
+  const std::int32_t fine_groups = fine->groups->count();
+  for (std::int32_t g = 0; g < fine_groups; ++g) {
+    const auto members = fine->groups->members_of(g);
+    for (std::size_t k = 0; k < codes.size(); ++k) codes[k].push_back(members[static_cast<std::size_t>(kept[k])]);
+  }
+  std::vector<const std::int32_t*> views;
+  for (const auto& code : codes) views.push_back(code.data());
+  const auto to = built->groups->numbers_of(views, static_cast<std::size_t>(fine_groups));
+  built->cube = std::make_unique<ledger::DenseCube>(*dense, to, built->groups->count());
+  built->slots = fine->slots;
   return XPtr<BuiltCube>(built.release(), true);
 }
 
@@ -125,13 +151,8 @@ IntegerVector core_group_numbers(SEXP cube, List codes) {
 NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVector from,
                             IntegerVector to, int threads) {
   const XPtr<BuiltCube> built(cube);
-  if (from.size() != group.size() || to.size() != group.size()) stop("windows of unequal length");
+  const ledger::Windows windows = glue::windows_view(group, from, to);
   if (slot < 0 || static_cast<std::size_t>(slot) >= built->slots) stop("no such slot");
-  ledger::Windows windows;
-  windows.group = INTEGER(group);
-  windows.from = INTEGER(from);
-  windows.to = INTEGER(to);
-  windows.count = static_cast<std::size_t>(group.size());
   NumericVector out(no_init(group.size()));
   built->cube->evaluate(static_cast<std::size_t>(slot), windows, REAL(out), glue::host(threads));
   return out;
@@ -162,7 +183,7 @@ bool core_cube_is_gone(SEXP cube) { return TYPEOF(cube) != EXTPTRSXP || R_Extern
 
 // [[Rcpp::export]]
 NumericVector core_control_figures(List request, int from, int to) {
-  const ledger::CubeRequest view = request_view(request);
+  const ledger::CubeRequest view = glue::request_view(request);
   NumericVector out(static_cast<R_xlen_t>(view.slots.size()));
   for (std::size_t s = 0; s < view.slots.size(); ++s) {
     out[static_cast<R_xlen_t>(s)] = ledger::control_figure(view, view.slots[s], from, to);

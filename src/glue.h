@@ -2,8 +2,10 @@
 #pragma once
 #include <Rcpp.h>
 
+#include "core/block.h"
 #include "core/column.h"
 #include "core/host.h"
+#include "core/windows.h"
 
 namespace glue {
 
@@ -19,5 +21,14 @@ inline std::int64_t* bits64(Rcpp::NumericVector& x) { return reinterpret_cast<st
 
 // A column as kept by a ledger: list(kind, data, decimals, has_missing, ...).
 ledger::Column column_view(const Rcpp::List& column);
+
+// What a cube or a list is asked for, and the groups of its entries.
+ledger::CubeRequest request_view(const Rcpp::List& request);
+std::unique_ptr<ledger::Groups> groups_view(const Rcpp::List& keys, std::size_t entries, const ledger::Host& host);
+
+inline ledger::Windows windows_view(Rcpp::IntegerVector& group, Rcpp::IntegerVector& from, Rcpp::IntegerVector& to) {
+  if (from.size() != group.size() || to.size() != group.size()) Rcpp::stop("windows of unequal length");
+  return {INTEGER(group), INTEGER(from), INTEGER(to), static_cast<std::size_t>(group.size())};
+}
 
 }  // namespace glue

@@ -32,6 +32,9 @@ struct CubeRequest {
   std::vector<Slot> slots;                // slot 0 counts the entries that pass `where`
 
   std::size_t day_count() const { return static_cast<std::size_t>(last - first + 1); }
+  // The entries that can be on these days.
+  std::size_t begin() const { return offsets == nullptr ? 0 : static_cast<std::size_t>(offsets[0]); }
+  std::size_t end() const { return offsets == nullptr ? entries : static_cast<std::size_t>(offsets[day_count()]); }
 };
 
 // Group numbers, days and chosen entries of one block.

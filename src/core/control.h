@@ -24,7 +24,7 @@ inline double control_figure(const CubeRequest& request, const Slot& slot, Day f
     });
   };
   std::size_t day = 0;
-  for (std::size_t i = 0; i < request.entries; ++i) {
+  for (std::size_t i = request.begin(); i < request.end(); ++i) {
     Day d = kNoDay;
     if (request.offsets != nullptr) {
       while (static_cast<std::size_t>(request.offsets[day + 1]) <= i) ++day;

@@ -28,6 +28,22 @@ class DenseCube : public Cube {
     }
   }
 
+  // The groups of another cube put together: group g of it becomes part of group to[g].
+  DenseCube(const DenseCube& fine, const std::vector<std::int32_t>& to, std::int32_t groups)
+      : first_(fine.first_), days_(fine.days_), groups_(static_cast<std::size_t>(groups)), power_(fine.power_) {
+    const auto together = [&](const auto& sums) {
+      std::decay_t<decltype(sums)> all(sums.empty() ? 0 : (days_ + 1) * groups_);
+      if (sums.empty()) return all;
+      for (std::size_t day = 0; day <= days_; ++day) {
+        const auto* from = sums.data() + day * fine.groups_;
+        for (std::size_t g = 0; g < fine.groups_; ++g) accumulate(all[day * groups_ + static_cast<std::size_t>(to[g])], from[g]);
+      }
+      return all;
+    };
+    for (const auto& sums : fine.whole_) whole_.push_back(together(sums));
+    for (const auto& sums : fine.real_) real_.push_back(together(sums));
+  }
+
   void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const override {
     if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
     else difference(real_[slot], windows, power_[slot], out, host);

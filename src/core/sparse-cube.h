@@ -69,10 +69,11 @@ class SparseCube : public Cube {
                                                   const Host& host) {
     std::vector<std::int64_t> starts(static_cast<std::size_t>(groups.count()) + 1, 0);
     BlockReader block(request, groups);
-    for (std::size_t at = 0; at < request.entries; at += kBlock) {
-      block.read(at, std::min(kBlock, request.entries - at));
+    const std::size_t end = request.end();
+    for (std::size_t at = request.begin(); at < end; at += kBlock) {
+      block.read(at, std::min(kBlock, end - at));
       block.for_base([&](std::size_t i) { ++starts[static_cast<std::size_t>(block.group[i]) + 1]; });
-      if (at % (kBlock << 9) == 0) host.poll();
+      if ((at - request.begin()) % (kBlock << 9) == 0) host.poll();
     }
     for (std::size_t g = 1; g < starts.size(); ++g) starts[g] += starts[g - 1];
     return starts;
@@ -91,8 +92,9 @@ class SparseCube : public Cube {
     std::vector<std::int64_t> place(kBlock);
     BlockReader block(request, groups);
     std::size_t day = 0;
-    for (std::size_t at = 0; at < request.entries; at += kBlock) {
-      block.read(at, std::min(kBlock, request.entries - at));
+    const std::size_t end = request.end();
+    for (std::size_t at = request.begin(); at < end; at += kBlock) {
+      block.read(at, std::min(kBlock, end - at));
       block.for_base([&](std::size_t i) {
         const std::int64_t to = next[static_cast<std::size_t>(block.group[i])]++;
         place[i] = to;
@@ -108,7 +110,7 @@ class SparseCube : public Cube {
                   [&](std::size_t i) { return static_cast<std::size_t>(place[i]); },
                   whole_[s].data(), real_[s].data());
       }
-      if (at % (kBlock << 9) == 0) host.poll();
+      if ((at - request.begin()) % (kBlock << 9) == 0) host.poll();
     }
   }
 

@@ -1,0 +1,161 @@
+#' Add a rank, and keep the leaders
+#'
+#' Ranks the groups by a measure, the largest first: within each period (a period's own days: a month with its year), or
+#' within the whole span, or within the members of an attribute. With `keep`, only the leaders stay; with `rest`, one
+#' row per period stands for all others, worked out from their entries in every column of figures.
+#'
+#' @param s A [statement()] with attributes in `by`.
+#' @param m The name of one of its measures, bare or as text.
+#' @param within What is ranked together. "period": the groups of each period, by the row's own figure. "span": the groups
+#'   by their figure over the whole span, the same rank in every period. Or the name of one attribute: the groups of each
+#'   period and member of it.
+#' @param keep Whole number: the ranks to keep, 1 to `keep`. NULL keeps all rows. With members on equal ranks there may be
+#'   more of them than `keep`; a note says so.
+#' @param rest Text of length one: with `keep`, the label of one row per period for all other members.
+#' @param ties How equal figures rank. "share": the same rank, and the next one after as many as they are (1, 1, 3). "dense":
+#'   the same rank, and the next one follows (1, 1, 2). "order": in the order of the rows (1, 2, 3).
+#' @param first "largest" or "smallest": which figure ranks first.
+#' @param name Text of length one: the name of the new column, by default the measure's followed by `_rank`.
+#'
+#' @return The statement with one more column of doubles, the rank; missing for a missing figure, a total or the rest. A
+#'   note says how many members appear where the leaders change.
+#' @section Errors:
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
+#' `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within` or `ties` do not fit.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+#' statement(fares, per = "month", by = "route", span = "latest 3 months", income = total(fare)) |>
+#'   add_rank(income, keep = 3, rest = "All other routes")
+#' statement(fares, per = "quarter", by = "route", span = "2026", riders = distinct(account)) |>
+#'   add_rank(riders, within = "span")
+add_rank <- function(s, m, within = c("period", "span"), keep = NULL, rest = NULL, ties = c("share", "dense", "order"),
+                     first = c("largest", "smallest"), name = NULL) {
+  check_statement(s)
+  m <- statement_measure(s, rlang::enquo(m))
+  plan <- attr(s, "plan")
+  within <- if (identical(within, c("period", "span"))) "period" else one_of(within, c("period", "span", plan$by), "within")
+  ties <- one_of(ties, c("share", "dense", "order"), "ties")
+  first <- one_of(first, c("largest", "smallest"), "first")
+  check_ranking(plan, within, keep, rest)
+  name <- new_column_name(s, name %||% paste0(m, "_rank"))
+  rows <- current_rows(s)
+  ranks <- rank_figures(plan, m, rows, within, ties, first)
+  column <- list(kind = "rank", measure = m, decimals = 0L, unit = NULL, within = within)
+  s <- add_column(s, name, ranks, column)
+  if (is.null(keep)) return(s)
+  keep_leaders(s, name, rows, keep, rest)
+}
+
+check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
+  refuse_ranking <- function(arg, ...) refuse("choice", c(...), arg = arg, call = call)
+  if (is.null(plan$by)) refuse_ranking("by", "There is nothing to rank: the statement has no attributes.", i = "Name them in `by`, such as by = \"route\".")
+  ranked <- setdiff(plan$by, within)
+  if (length(ranked) == 0) refuse_ranking("within", sprintf("`within = \"%s\"` leaves nothing to rank.", within), i = "The statement needs another attribute in `by`.")
+  if (!is.null(keep) && (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
+    refuse_ranking("keep", "`keep` must be a whole number from 1, such as 3.")
+  }
+  if (is.null(rest)) return(invisible())
+  if (is.null(keep)) refuse_ranking("rest", "`rest` stands for what `keep` leaves over; say how many to keep.")
+  if (!rlang::is_string(rest) || !nzchar(rest)) refuse_ranking("rest", "`rest` must be one text, such as \"All other routes\".")
+  if (length(ranked) > 1) {
+    refuse_ranking("rest", sprintf("`rest` needs one attribute that is ranked, and there are %s.", listed(ranked)),
+                   i = sprintf("Rank within one of them, such as within = \"%s\".", plan$by[1]))
+  }
+  if (plan$anchor == "group") refuse_ranking("rest", "Groups with days of their own (`anchor = \"group\"`) have no rest in common.")
+  if (!is.null(plan$rest)) refuse_ranking("rest", sprintf("The statement has its rest already: \"%s\".", plan$rest$label))
+  if (rest %in% c(total_text, as.character(ledger_attribute(plan$x, ranked)$members))) {
+    refuse_ranking("rest", sprintf("`%s` has a member called \"%s\".", ranked, rest), i = "Give the rest another name.")
+  }
+}
+
+# Ranks of ordinary rows among those they are ranked with.
+rank_figures <- function(plan, m, rows, within, ties, first) {
+  ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
+  out <- rep(NA_real_, length(rows$to))
+  if (length(ranked) == 0) return(out)
+  some <- some_rows(rows, ranked)
+  windows <- row_windows(some, plan$per, plan$x$calendar)
+  if (within == "span") {
+    days <- row_spans(plan, some)
+    windows <- new_windows(some$group, days$from, days$to)
+  }
+  # Periods of one label may lie in several spans.
+  parents <- c(list(if (within == "span") windows$from else some$period, if (is.null(plan$anchors)) windows$from else some$period),
+               unname(some$values[intersect(within, plan$by)]))
+  among <- rows_told_apart(parents, length(ranked))$number
+  values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
+  once <- seq_along(ranked)
+  if (within == "span") once <- which(!duplicated(data.frame(among, some$group)))
+  ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)
+  at <- if (within == "span") match(paste(among, some$group), paste(among, some$group)[once]) else once
+  out[ranked] <- ranks[at]
+  out
+}
+
+# Rank of each value in its group, the least first.
+ranks_within <- function(values, group, ties) {
+  at <- order(group, values)
+  n <- length(at)
+  sorted <- values[at]
+  held <- group[at]
+  starts <- c(TRUE, held[-1] != held[-n])
+  differs <- starts | c(TRUE, is.na(sorted[-1]) | sorted[-1] != sorted[-n])
+  place <- seq_len(n) - cummax(ifelse(starts, seq_len(n), 0L)) + 1
+  number <- cumsum(differs)
+  ranks <- switch(ties,
+    order = place,
+    share = place[cummax(ifelse(differs, seq_len(n), 0L))],
+    dense = number - number[cummax(ifelse(starts, seq_len(n), 0L))] + 1
+  )
+  ranks[is.na(sorted)] <- NA
+  ranks[order(at)]
+}
+
+# Only rows up to a rank, with a row for the rest of each period where asked for; totals stay.
+keep_leaders <- function(s, name, rows, keep, rest) {
+  plan <- attr(s, "plan")
+  column <- attr(s, "columns")[[name]]
+  ordinary <- rows$level == length(plan$by) & rows$set == 0L
+  stays <- !ordinary | s[[name]] %in% seq_len(keep)
+  ranked <- setdiff(plan$by, column$within)
+  attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
+  if (is.null(rest)) return(s[stays, ])
+  parents <- intersect(plan$by, column$within)
+  place <- rows_told_apart(c(list(s$period), unname(rows$values[parents])), nrow(s))$number
+  dropped <- which(!stays & !duplicated(ifelse(stays, -seq_along(place), place)))
+  leads <- split(as.character(rows$values[[ranked]])[stays & ordinary], factor(place[stays & ordinary], levels = place[dropped]))
+  kept <- unname(leads)
+  key <- vapply(kept, function(members) paste(sort(members, na.last = TRUE), collapse = "\r"), "")
+  plan$rest <- list(label = rest, attribute = ranked, parents = parents, kept = kept[!duplicated(key)], sets = match(key, unique(key)),
+                    keys = rest_keys(s$period[dropped], rows$values[parents], dropped))
+  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary], max)[as.character(place[dropped])])
+}
+
+# Puts the rows of the rest after the leaders they go with, whose last row is given.
+with_rest <- function(s, plan, stays, dropped, last) {
+  attribute <- plan$rest$attribute
+  columns <- attr(s, "columns")
+  members <- labelled_members(if (is.factor(s[[attribute]])) s[[attribute]] else character(), plan$rest$label)
+  s[[attribute]] <- if (is.factor(members)) factor(as.character(s[[attribute]]), levels = levels(members), ordered = is.ordered(members)) else as.character(s[[attribute]])
+  at <- c(which(stays), dropped)
+  is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
+  sorted <- order(c(which(stays), last + 0.5))
+  out <- s[at[sorted], ]
+  is_rest <- is_rest[sorted]
+  out[[attribute]][is_rest] <- plan$rest$label
+  attr(out, "plan") <- plan
+  rows <- some_rows(current_rows(out), which(is_rest))
+  for (name in intersect(names(columns), names(out))) out[[name]][is_rest] <- column_values(plan, columns[[name]], rows)
+  out
+}
+
+# More members than were kept appear where the leaders change, and where some share a rank.
+leader_notes <- function(s, name, rows, leads, keep, ranked) {
+  shown <- lapply(rows$values[ranked], function(values) values[leads])
+  appear <- rows_told_apart(unname(shown), sum(leads))$count
+  what <- if (length(ranked) == 1) paste0(ranked, "s") else "groups"
+  together <- table(rows_told_apart(list(s$period, rows$values[setdiff(attr(s, "plan")$by, ranked)]), nrow(s))$number[leads])
+  c(if (appear > keep && sum(leads) > 0 && length(together) > 1) sprintf("%s: %s %s appear though %d are kept: the leaders change", name, number_text(appear), what, keep),
+    if (any(together > keep)) sprintf("%s: more than %d are kept where some share a rank", name, keep))
+}
