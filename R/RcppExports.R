@@ -73,6 +73,10 @@ core_amounts_back <- function(column) {
     .Call(`_rollingledger_core_amounts_back`, column)
 }
 
+core_codes_back <- function(column) {
+    .Call(`_rollingledger_core_codes_back`, column)
+}
+
 core_sum_of_sizes <- function(bits) {
     .Call(`_rollingledger_core_sum_of_sizes`, bits)
 }
@@ -87,6 +91,10 @@ core_build_cube <- function(request, keys, threads) {
 
 core_coarser_cube <- function(cube, kept, keys, entries, threads) {
     .Call(`_rollingledger_core_coarser_cube`, cube, kept, keys, entries, threads)
+}
+
+core_joined_cube <- function(cubes, members, entries) {
+    .Call(`_rollingledger_core_joined_cube`, cubes, members, entries)
 }
 
 core_cube_facts <- function(cube) {
@@ -135,5 +143,9 @@ core_list_figures <- function(lists, what, group, from, to, first, threads) {
 
 core_first_days <- function(request, column) {
     .Call(`_rollingledger_core_first_days`, request, column)
+}
+
+core_chosen_entries <- function(request) {
+    .Call(`_rollingledger_core_chosen_entries`, request)
 }
 

@@ -22,6 +22,11 @@
 #'   are set aside.
 #' @param units Named character vector: what columns are counted in, `c(fare = "EUR")`; shown in
 #'   headings and on axes.
+#' @param until Text of length one: the column that says when entries end that last (a pass, an enrolment, a contract),
+#'   for `active()` in [statement()]. Dates, or text as for `on`; a missing value stands for an entry that has not ended.
+#'   An entry that ends before it begins is never active.
+#' @param where A condition on single entries as in [statement()], as bare code or text: entries that do not pass are not
+#'   in the ledger at all. Printing it says how many.
 #' @param amounts Character vector: text columns that must be read as numbers; rows in which
 #'   they cannot be are set aside. Missing values are left missing.
 #' @param codes Character vector, for files: columns to be kept as text though they look like
@@ -57,16 +62,6 @@ ledger <- function(source, on, ...) {
   UseMethod("ledger")
 }
 
-#' @rdname ledger
-#' @export
-ledger.data.frame <- function(source, on, ..., calendar = ledger_calendar(), as_of = NULL, units = NULL,
-                              amounts = NULL, date_format = NULL, time_zone = NULL) {
-  label <- paste(deparse(substitute(source), nlines = 1), collapse = "")
-  label <- if (grepl("^[A-Za-z.][A-Za-z0-9._]*$", label)) label else "a data frame"
-  rlang::check_dots_empty0(...)
-  build_ledger(source, on, label, calendar, as_of, units, amounts, date_format, time_zone)
-}
-
 #' @export
 ledger.default <- function(source, on, ...) {
   refuse("source", c(
@@ -76,7 +71,7 @@ ledger.default <- function(source, on, ...) {
 }
 
 # The one way to a ledger, whatever the source: `table` is a data frame.
-build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date_format, time_zone,
+build_ledger <- function(table, on, label, until, calendar, as_of, units, amounts, date_format, time_zone,
                          call = caller_env()) {
   check_calendar(calendar, call)
   check_table(table, label, call)
@@ -84,19 +79,26 @@ build_ledger <- function(table, on, label, calendar, as_of, units, amounts, date
   table <- structure(as.list(table), row.names = .set_row_names(nrow(table)), class = "data.frame")
   on <- check_bases(on, names(table), call)
   check_units(units, names(table), call)
-  bases <- read_bases(table, on, date_format, time_zone, call)
-  converted <- read_amounts(table, setdiff(amounts, on), call)
+  bases <- read_bases(table, on, until, date_format, time_zone, call)
+  ends <- read_until(table, until, on, date_format, time_zone, call)
+  converted <- read_amounts(ends$table, setdiff(amounts, c(on, until)), call)
   table <- converted$table
+  unreadable <- rbind(ends$unreadable, converted$unreadable)
   days <- bases[[1]]$days
-  if (nrow(converted$unreadable) > 0) days[converted$unreadable$row] <- NA_integer_
+  if (nrow(unreadable) > 0) days[unreadable$row] <- NA_integer_
+  given <- as_of
   as_of <- read_as_of(as_of, days, call)
-  aside <- rows_set_aside(table, on, bases, converted$unreadable, as_of)
+  aside <- rows_set_aside(table, on, bases, unreadable, as_of)
   every <- aside$row[aside$kept_out_of == "every figure"]
   if (length(every) > 0) days[every] <- NA_integer_
   order <- core_sort_by_day(days, core_threads())
   if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
   say_set_aside(aside, nrow(table))
-  new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
+  x <- new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
+  x["until"] <- list(until)
+  x$asked <- list(columns = names(table), as_of = given, amounts = amounts, date_format = date_format, time_zone = time_zone)
+  x$later <- rows_later(table, aside)
+  x
 }
 
 new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order) {
@@ -116,7 +118,7 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     used = as.integer(order$used), aside = aside, left_out = left_out,
     bases = stats::setNames(c(list(first_basis), other), names(on)),
     columns = columns[setdiff(plain, left_out)],
-    grouped = new.env(parent = emptyenv())
+    grouped = new.env(parent = emptyenv()), cubes = new.env(parent = emptyenv())
   ), class = "ledger")
   stopifnot(x$read == x$used + sum(aside$kept_out_of == "every figure"))
   x
@@ -153,9 +155,10 @@ check_units <- function(units, known, call) {
   for (name in names(units)) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
 }
 
-read_bases <- function(table, on, date_format, time_zone, call) {
+read_bases <- function(table, on, until, date_format, time_zone, call) {
   if (!is.null(names(date_format))) {
-    for (name in names(date_format)) if (!name %in% names(on)) refuse_column(name, names(on), "date basis", "`on`", call)
+    known <- c(names(on), until)
+    for (name in names(date_format)) if (!name %in% known) refuse_column(name, known, "date basis", "`on`", call)
   }
   bases <- lapply(names(on), function(name) {
     format <- if (is.null(names(date_format))) date_format
@@ -163,6 +166,18 @@ read_bases <- function(table, on, date_format, time_zone, call) {
     read_date_basis(table[[on[[name]]]], on[[name]], format, time_zone, call)
   })
   stats::setNames(bases, names(on))
+}
+
+# The column that says when entries end, as dates: list(table, unreadable).
+read_until <- function(table, until, on, date_format, time_zone, call) {
+  if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
+  if (!rlang::is_string(until)) refuse("choice", "`until` must be the name of one column.", arg = "until", call = call)
+  if (!until %in% names(table)) refuse_column(until, names(table), where = "the source", call = call)
+  if (until %in% on) refuse("date", sprintf("`until` cannot be the date basis `%s`.", until), call = call)
+  format <- if (is.null(names(date_format))) date_format else if (until %in% names(date_format)) date_format[[until]]
+  ends <- read_date_basis(table[[until]], until, format, time_zone, call)
+  table[[until]] <- as_date(ends$days)
+  list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
 }
 
 read_as_of <- function(as_of, days, call) {
@@ -192,6 +207,8 @@ format.ledger <- function(x, ...) {
     entries = sprintf("%s read = %s used + %s set aside", number_text(x$read), number_text(x$used), number_text(every)),
     basis,
     "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
+    until = x$until,
+    where = if (!is.null(x$kept)) sprintf("%s: %s of %s kept", attr(x$kept$where, "text"), number_text(x$used), number_text(x$kept$of)),
     attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
     amounts = listed(paste0(amounts, shown_units), most = 12),
     dates = listed(names(kinds)[kinds == "day"]),
@@ -242,6 +259,7 @@ ledger_column_names <- function(x) c(names(x$columns), vapply(x$bases, function(
 ledger_attribute <- function(x, name, call = caller_env()) {
   column <- ledger_column(x, name, call)
   if (is_code_column(column)) return(column)
+  if (is_appended(x)) return(ledger_attribute(whole_ledger(x), name, call))
   if (is.null(x$grouped[[name]])) assign(name, grouping_column(column), envir = x$grouped)
   x$grouped[[name]]
 }

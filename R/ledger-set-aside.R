@@ -84,3 +84,10 @@ refuse_no_entries <- function(read, label, aside, call) {
     i = if ("dated after the as-of day" %in% names(reasons)) "Entries dated after the as-of day count once `as_of` is late enough."
   ), aside = aside, call = call)
 }
+
+# Rows set aside as later than the as-of day, to be looked at again when that moves on.
+rows_later <- function(rows, aside) {
+  late <- aside$row[aside$reason == "dated after the as-of day" & aside$kept_out_of == "every figure"]
+  if (length(late) == 0) return(NULL)
+  rows[late, , drop = FALSE]
+}

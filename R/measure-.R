@@ -88,7 +88,7 @@ refuse_function <- function(fun, expr, call) {
   }
   refuse_measure(c(
     sprintf("`%s()` is not known in a measure (in `%s`).", fun, code_text(expr)), i = near,
-    i = paste0("Known are ", listed(vapply(measure_functions, function(f) f$says, "")), ", and + - * / between them.")
+    i = paste0("Known are ", listed(sprintf("%s(%s)", names(measure_functions), ifelse(vapply(measure_functions, function(f) f$takes, "") == "nothing", "", "x")), most = 20), ", and + - * / between them.")
   ), given = fun, call = call)
 }
 

@@ -31,6 +31,13 @@ read_condition <- function(expr, x, call = caller_env()) {
   refuse_condition(expr, call)
 }
 
+# A condition with its text, or NULL.
+enquo_condition <- function(quo, x, call = caller_env()) {
+  if (rlang::quo_is_null(quo)) return(NULL)
+  expr <- plain_expression(quo, "a condition", call)
+  structure(read_condition(expr, x, call), text = code_text(expr))
+}
+
 refuse_condition <- function(expr, call) {
   fun <- if (is.call(expr)) called_name(expr)
   what <- if (is.null(fun)) sprintf("`%s` is not a condition.", code_text(expr))

@@ -3,16 +3,18 @@
 
 #' @rdname ledger
 #' @export
-ledger.character <- function(source, on, ..., calendar = ledger_calendar(), as_of = NULL, units = NULL,
-                             amounts = NULL, codes = NULL, date_format = NULL, time_zone = NULL) {
+ledger.character <- function(source, on, ..., until = NULL, calendar = ledger_calendar(), as_of = NULL, where = NULL,
+                             units = NULL, amounts = NULL, codes = NULL, date_format = NULL, time_zone = NULL) {
   rlang::check_dots_empty0(...)
   if (length(source) != 1 || is.na(source)) {
     refuse("source", "`source` must be one path.")
   }
-  text_columns <- c(codes, if (!is.null(date_format)) unname(on))
-  table <- read_table_file(source, text_columns, unstated_zone = if (is.null(time_zone)) on)
-  amounts <- union(amounts, setdiff(amounts_in_text(table), c(codes, on)))
-  build_ledger(table, on, basename(source), calendar, as_of, units, amounts, date_format, time_zone)
+  dates <- unname(c(on, until))
+  text_columns <- c(codes, if (!is.null(date_format)) dates)
+  table <- read_table_file(source, text_columns, unstated_zone = if (is.null(time_zone)) dates)
+  amounts <- union(amounts, setdiff(amounts_in_text(table), c(codes, dates)))
+  x <- build_ledger(table, on, basename(source), until, calendar, as_of, units, amounts, date_format, time_zone)
+  kept_where(x, rlang::enquo(where))
 }
 
 # `unstated_zone`: columns whose date-times are wanted as written, not moved to UTC.

@@ -26,9 +26,9 @@ open_figures <- function(cube, slot, windows) {
   key <- paste("over", slot_key(count), slot$last_day)
   over <- cube$lists[[key]]
   if (is.null(over) || core_cube_is_gone(over$pointer)) {
-    basis <- over_basis(cube$x, cube$on, cube$basis, slot$last_day)
+    basis <- over_basis(whole_ledger(cube$x), cube$on, slot$last_day)
     if (!is.finite(basis$first)) return(began)  # none has ended
-    over <- memory_cube(cube$x, cube$on, cube$by, cube$where, list(entry_count, count), basis)
+    over <- memory_cube(whole_ledger(cube$x), cube$on, cube$by, cube$where, list(entry_count, count), basis)
     assign(key, over, envir = cube$lists)
   }
   began - cube_figures(over, count, everything)
@@ -36,10 +36,11 @@ open_figures <- function(cube, slot, windows) {
 
 # The first day on which each entry is over, as a date basis: the day after its end, or the day of its end, and never
 # before its beginning. Later than the as-of day none is over.
-over_basis <- function(x, on, basis, open_on_last_day) {
+over_basis <- function(x, on, open_on_last_day) {
   key <- paste("over", on, open_on_last_day)
   if (is.null(x$grouped[[key]])) {
-    began <- if (is.null(basis$offsets)) basis$data$data else entry_days(x$bases[[on]])
+    basis <- x$bases[[on]]
+    began <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
     over <- pmax(x$columns[[x$until]]$data + as.integer(open_on_last_day), began)
     over[over > x$as_of] <- NA
     known <- over[!is.na(over)]
@@ -62,23 +63,25 @@ cube_lists <- function(cube, slot) {
 }
 
 build_lists <- function(cube, slot) {
-  x <- cube$x
+  x <- whole_ledger(cube$x)
+  basis <- if (is_appended(cube$x)) x$bases[[cube$on]] else cube$basis
   what <- slot$what
   keys <- lapply(cube$by, function(name) ledger_attribute(x, name))
   members <- if (what == "distinct") ledger_attribute(x, slot$column) else if (!is.null(slot$each)) ledger_attribute(x, slot$each)
   missing <- if (what == "distinct" && anyNA(members$members)) which(is.na(members$members)) - 1L else -1L
   asked <- list(what = if (what == "distinct") "count" else "sum", column = if (what != "distinct") slot$column, where = slot$where)
-  core_build_lists(cube_request(x, cube$basis, cube$where, list(entry_count, asked)), keys, what, members, missing, core_threads())
+  core_build_lists(cube_request(x, basis, cube$where, list(entry_count, asked)), keys, what, members, missing, core_threads())
 }
 
 # The first day on which each member was ever seen on the date basis, whatever the conditions.
 first_days <- function(cube, column) {
+  x <- whole_ledger(cube$x)
   key <- paste("first", cube$on, column)
-  if (is.null(cube$x$grouped[[key]])) {
-    request <- cube_request(cube$x, cube$x$bases[[cube$on]], NULL, list(entry_count))
-    assign(key, core_first_days(request, ledger_attribute(cube$x, column)), envir = cube$x$grouped)
+  if (is.null(x$grouped[[key]])) {
+    request <- cube_request(x, x$bases[[cube$on]], NULL, list(entry_count))
+    assign(key, core_first_days(request, ledger_attribute(x, column)), envir = x$grouped)
   }
-  cube$x$grouped[[key]]
+  x$grouped[[key]]
 }
 
 entry_count <- list(what = "count", column = NULL, where = NULL)

@@ -2,14 +2,62 @@
 
 # A cube: the core's object and what is needed to ask it. `slots` are as of measure_slots(); figures that are no sums
 # come from lists, made when they are first asked for.
-memory_cube <- function(x, on, by, where, slots, basis = x$bases[[on]]) {
+memory_cube <- function(x, on, by, where, slots, basis = NULL) {
+  kept <- kept_cube(x, on, by, where, slots, basis)
+  if (!is.null(kept)) return(kept)
+  joined <- if (is_appended(x) && is.null(basis)) joined_cube(x, on, by, where, slots)
+  if (!is.null(joined)) return(joined)
+  x <- whole_ledger(x)
+  part <- !is.null(basis)
+  basis <- basis %||% x$bases[[on]]
   keys <- lapply(by, function(name) ledger_attribute(x, name))
+  cube <- new_cube(core_build_cube(cube_request(x, basis, where, slots), keys, core_threads()), x, on, by, where, slots, basis)
+  if (!part) keep_cube(cube)
+  cube
+}
+
+new_cube <- function(pointer, x, on, by, where, slots, basis) {
   list(
-    pointer = core_build_cube(cube_request(x, basis, where, slots), keys, core_threads()),
-    slots = slots, keys = vapply(slots, slot_key, ""),
-    members = lapply(stats::setNames(keys, by), function(key) key$members),
+    pointer = pointer, slots = slots, keys = vapply(slots, slot_key, ""),
+    members = lapply(stats::setNames(nm = by), function(name) ledger_attribute(x, name)$members),
     x = x, on = on, by = by, where = where, basis = basis, lists = new.env(parent = emptyenv())
   )
+}
+
+# The cubes of the parts of a ledger as one, or NULL where all entries must be looked at together.
+joined_cube <- function(x, on, by, where, slots) {
+  if (!all(vapply(by, function(name) is_code_column(ledger_column(x, name)), TRUE))) return(NULL)
+  # A ledger's first date basis is its own order; another needs the days up to the as-of day as they are now.
+  if (on != names(x$bases)[1]) return(NULL)
+  parts <- lapply(ledger_parts(x), function(part) memory_cube(part, on, by, where, slots)$pointer)
+  members <- vapply(by, function(name) length(ledger_column(x, name)$members), 0L)
+  pointer <- core_joined_cube(parts, as.integer(members), x$used)
+  if (!is.null(pointer)) new_cube(pointer, x, on, by, where, slots, x$bases[[on]])
+}
+
+# Cubes that a ledger was asked for are kept with it, the last few and only small ones, so that a question asked again, or
+# asked once entries are appended, need not look at entries again.
+cube_key <- function(on, by, where, slots) rlang::hash(list(on, by, where, lapply(slots, slot_key)))
+
+kept_cube <- function(x, on, by, where, slots, basis) {
+  if (is_appended(x) || !is.null(basis)) return(NULL)
+  kept <- x$cubes[[cube_key(on, by, where, slots)]]
+  if (is.null(kept) || core_cube_is_gone(kept$pointer)) return(NULL)
+  cube <- new_cube(kept$pointer, x, on, by, where, slots, x$bases[[on]])
+  cube$lists <- kept$lists
+  cube
+}
+
+keep_cube <- function(cube) {
+  most <- getOption("rollingledger.kept_cubes", 4)
+  held <- cube$x$cubes
+  if (most < 1 || core_cube_facts(cube$pointer)$bytes > 2^26) return(invisible())
+  number <- (held$number %||% 0) + 1
+  assign("number", number, envir = held)
+  assign(cube_key(cube$on, cube$by, cube$where, cube$slots), list(pointer = cube$pointer, lists = cube$lists, number = number), envir = held)
+  keys <- setdiff(ls(held), "number")
+  numbers <- vapply(keys, function(key) held[[key]]$number, 0)
+  rm(list = keys[numbers <= number - most], envir = held)
 }
 
 # The cube of the same figures for some of its attributes, put together from its cells where it can be.
@@ -17,9 +65,12 @@ coarser_cube <- function(cube, by) {
   if (identical(by, cube$by)) return(cube)
   keys <- lapply(by, function(name) ledger_attribute(cube$x, name))
   pointer <- core_coarser_cube(cube$pointer, match(by, cube$by) - 1L, keys, cube$x$used, core_threads())
-  if (is.null(pointer)) return(memory_cube(cube$x, cube$on, by, cube$where, cube$slots, cube$basis))
-  utils::modifyList(cube, list(pointer = pointer, members = lapply(stats::setNames(keys, by), function(key) key$members),
-                               by = by, lists = new.env(parent = emptyenv())), keep.null = TRUE)
+  if (is.null(pointer)) return(memory_cube(cube$x, cube$on, by, cube$where, cube$slots))
+  cube$pointer <- pointer
+  cube["by"] <- list(by)
+  cube$members <- lapply(stats::setNames(keys, by), function(key) key$members)
+  cube$lists <- new.env(parent = emptyenv())
+  cube
 }
 
 # `basis` is one of the ledger's date bases, or the like of one.

@@ -151,13 +151,6 @@ statement_as_of <- function(as_of, x, call = caller_env()) {
   day
 }
 
-# A condition with its text, or NULL.
-enquo_condition <- function(quo, x, call = caller_env()) {
-  if (rlang::quo_is_null(quo)) return(NULL)
-  expr <- plain_expression(quo, "a condition", call)
-  structure(read_condition(expr, x, call), text = code_text(expr))
-}
-
 new_statement <- function(plan, rows) {
   note <- rows$note
   rows <- if (plan$totals == "none") c(rows, list(level = rep(length(plan$by), length(rows$group)), whole = logical(length(rows$group))))
@@ -198,7 +191,7 @@ meaning_note <- function(leaf, plan) {
 missing_notes <- function(plan) {
   measured <- unique(lapply(measure_leaves(plan$measures), function(leaf) leaf[c("column", "where")]))
   unlist(lapply(measured, function(leaf) {
-    if (is.null(leaf$column) || !has_missing(ledger_column(plan$x, leaf$column))) return(NULL)
+    if (is.null(leaf$column) || !lacks_some(ledger_column(plan$x, leaf$column))) return(NULL)
     missing <- list(node = "missing", column = leaf$column)
     where <- if (is.null(leaf$where)) missing else list(node = "both", a = leaf$where, b = missing)
     absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
@@ -208,20 +201,25 @@ missing_notes <- function(plan) {
   }))
 }
 
-has_missing <- function(column) if (is_code_column(column)) anyNA(column$members) else column$has_missing
+lacks_some <- function(column) if (is_code_column(column)) anyNA(column$members) else column$has_missing
 
 # Figures of slots over all days of the statement, days of several spans counted once.
 held_in_spans <- function(plan, slots) {
-  request <- cube_request(plan$x, plan$x$bases[[plan$on]], plan$where, slots)
   if (is.null(plan$anchors)) {
     days <- days_together(plan$spans)
-    return(rowSums(matrix(mapply(function(from, to) core_control_figures(request, from, to), days$from, days$to), length(slots))))
+    return(Reduce(`+`, Map(function(from, to) control_figures(plan, slots, from, to), days$from, days$to)))
   }
-  cube <- memory_cube(plan$x, plan$on, plan$by, plan$where, slots)
+  cube <- memory_cube(plan$x, plan$on, plan$by, plan$where, c(list(entry_count), slots))
   days <- lapply(anchor_classes(plan, which(!is.na(plan$anchors)) - 1L), function(class) {
     together <- days_together(class$spans)
     new_windows(rep(class$groups, each = length(together$from)), rep(together$from, length(class$groups)), rep(together$to, length(class$groups)))
   })
-  windows <- do.call(Map, c(c, unname(days)))
+  windows <- do.call(Map, c(c, lapply(unname(days), `[`, c("group", "from", "to"))))
   vapply(slots, function(slot) sum(cube_figures(cube, slot, windows)), 0)
+}
+
+# Figures of slots over days, every entry looked at once, without the cube.
+control_figures <- function(plan, slots, from, to) {
+  parts <- if (plan$on == names(plan$x$bases)[1]) ledger_parts(plan$x) else list(whole_ledger(plan$x))
+  Reduce(`+`, lapply(parts, function(x) core_control_figures(cube_request(x, x$bases[[plan$on]], plan$where, slots), from, to)))
 }

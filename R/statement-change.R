@@ -58,7 +58,7 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
 # The days that rows are compared with. Totals over all periods go back as spans do.
 windows_before <- function(plan, column, rows) {
   days <- list(from = rep(NA_integer_, length(rows$to)), to = rep(NA_integer_, length(rows$to)))
-  for (at in split(seq_along(rows$to), rows$whole)) {
+  for (at in row_parts(rows, rows$whole)) {
     moved <- days_before(some_rows(rows, at), column$base, column$align, plan, whole = rows$whole[at[1]])
     days$from[at] <- moved$from
     days$to[at] <- moved$to
@@ -103,20 +103,25 @@ weekdays_before <- function(rows, shifts, call) {
 }
 
 # The earlier period, or the same part of it: ends that are the period's own stay so, others move as days
-# and stay within the earlier period.
+# and stay within the earlier period. Groups have days in common, which are moved once.
 periods_before <- function(rows, shifts, align, plan, call) {
   calendar <- plan$x$calendar
-  index <- period_indexes(rows$from, plan$per, calendar, call)
+  pair <- (rows$from - first_day_there_is) * 4e6 + rows$to
+  once <- which(!duplicated(pair))
+  at <- match(pair, pair[once])
+  first <- rows$from[once]
+  last <- rows$to[once]
+  index <- period_indexes(first, plan$per, calendar, call)
   here <- periods_at(index, plan$per, calendar, call)
   there <- periods_at(moved_by(index, shifts, function(...) move_period(..., calendar = calendar, call = call), plan$per)$index, plan$per, calendar, call)
-  if (align == "whole") return(list(from = there$first, to = there$last))
+  if (align == "whole") return(list(from = there$first[at], to = there$last[at]))
   # Days go back by the units by which their period does.
   names(shifts) <- vapply(names(shifts), unit_for, "", grain = plan$per)
   part <- function(day) {
     moved <- moved_by(day, shifts, function(...) move_as_of(..., calendar = calendar, call = call), plan$per)$index
     pmin(pmax(moved, there$first), there$last)
   }
-  list(from = ifelse(rows$from == here$first, there$first, part(rows$from)), to = ifelse(rows$to == here$last, there$last, part(rows$to)))
+  list(from = ifelse(first == here$first, there$first, part(first))[at], to = ifelse(last == here$last, there$last, part(last))[at])
 }
 
 # Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one.

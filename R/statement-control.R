@@ -34,13 +34,12 @@ control_totals <- function(s) {
   slots <- lapply(unname(additive), function(tree) {
     list(what = if (tree$fun == "total") "sum" else "count", column = tree$column, where = tree$where)
   })
-  request <- cube_request(plan$x, plan$x$bases[[plan$on]], plan$where, slots)
   spans <- rows_of_spans(s)
   parts <- lapply(spans, function(rows) {
     days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))
     shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]], plan$x), 0)
     tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]), statement = unname(shown),
-                   entries = core_control_figures(request, days[1], days[2]))
+                   entries = control_figures(plan, slots, days[1], days[2]))
   })
   out <- do.call(rbind, parts)
   out <- out[order(match(out$measure, names(additive))), ]

@@ -41,7 +41,7 @@ window_figures <- function(plan, column, rows) {
 row_values <- function(plan, tree, rows, windows) {
   if (all_ordinary(plan, rows)) return(window_values(tree, plan$x, plan_cube(plan), windows))
   out <- numeric(length(rows$to))
-  for (at in split(seq_along(rows$to), list(rows$level, rows$set), drop = TRUE)) {
+  for (at in row_parts(rows)) {
     some <- some_windows(windows, at)
     cube <- if (rows$set[at[1]] > 0) rest_cube(plan, tree, rows$set[at[1]], some) else plan_cube(plan, rows$level[at[1]])
     out[at] <- window_values(tree, plan$x, cube, some)
@@ -69,24 +69,35 @@ plan_cube <- function(plan, level = length(plan$by)) {
 # periods, `set` numbers what a ranking left over (0 for none).
 current_rows <- function(s, call = caller_env()) {
   plan <- attr(s, "plan")
+  # Verbs follow each other on rows that stay the same; whether they did is told by the columns themselves.
+  columns <- unclass(s)[c("period", "from", "to", plan$by)]
+  kept <- plan$cube$rows
+  if (!is.null(kept) && identical(kept$columns, columns) && identical(kept$rest, plan$rest)) return(kept$rows)
   n <- nrow(s)
-  values <- unclass(s)[plan$by]
+  values <- columns[plan$by]
   level <- rep(length(plan$by), n)
   if (plan$totals %in% c("by", "both")) level <- level - Reduce(`+`, lapply(values, function(v) as.integer(v %in% total_text)), integer(n))
   rows <- list(from = whole_days(s$from), to = whole_days(s$to), period = s$period, level = level, whole = is_whole_row(plan, s$period),
-               set = rest_sets(plan, s), values = values)
-  rows$group <- integer(n)
-  for (at in split(seq_len(n), list(rows$level, rows$set > 0L), drop = TRUE)) {
+               set = rest_sets(plan, s), group = integer(n), values = values)
+  for (at in row_parts(rows, rows$set > 0L)) {
     by <- if (rows$set[at[1]] > 0L) plan$rest$parents else plan$by[seq_len(level[at[1]])]
-    if (length(by) == 0) next
-    rows$group[at] <- cube_groups(coarser_cube_kept(plan, by), lapply(values[by], function(v) v[at]))
+    if (length(by) > 0) rows$group[at] <- cube_groups(coarser_cube_kept(plan, by), lapply(values[by], function(v) v[at]))
   }
   if (any(rows$group < 0)) {
     bad <- which(rows$group < 0)[1]
     refuse("statement", sprintf("Row %d names a group that the ledger does not have (%s).", bad,
                                 listed(member_text(vapply(values, function(v) as.character(v[bad]), "")))), call = call)
   }
+  assign("rows", list(columns = columns, rest = plan$rest, rows = rows), envir = plan$cube)
   rows
+}
+
+# Numbers of rows that one cube knows: of one level, and of one set or what else is told apart.
+row_parts <- function(rows, set = rows$set) {
+  n <- length(rows$level)
+  if (n == 0) return(list())
+  if (all(rows$level == rows$level[1]) && all(set == set[1])) return(list(seq_len(n)))
+  unname(split(seq_len(n), rows$level * (max(rows$set) + 2) + set))
 }
 
 # A cube for any of the plan's attributes, for the numbers of its groups and for shares.

@@ -21,13 +21,14 @@ rest_cube <- function(plan, tree, set, windows) {
   kept <- rest$kept[[set]]
   where <- left_over(rest$attribute, kept, plan$x)
   if (!is.null(plan$where)) where <- list(node = "both", a = plan$where, b = where)
-  basis <- plan$x$bases[[plan$on]]
+  x <- whole_ledger(plan$x)
+  basis <- x$bases[[plan$on]]
   levels <- any(leaf_functions(tree) %in% c("balance", "active"))
   if (!levels) {
     from <- if (needs_period_before(tree)) windows$before() else windows$from
     basis <- part_of_basis(basis, min(from, basis$last, na.rm = TRUE), max(windows$to, basis$first, na.rm = TRUE))
   }
-  memory_cube(plan$x, plan$on, rest$parents, where, measure_slots(list(tree), plan$x), basis)
+  memory_cube(x, plan$on, rest$parents, where, measure_slots(list(tree), x), basis)
 }
 
 # Entries whose member of an attribute is none of those kept, a missing one included.

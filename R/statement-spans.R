@@ -92,7 +92,7 @@ check_periods_once <- function(plan, spans, call) {
 # conditions.
 check_spans_hold_entries <- function(plan, call = caller_env()) {
   x <- plan$x
-  basis <- x$bases[[plan$on]]
+  basis <- if (plan$on == names(x$bases)[1]) x$bases[[plan$on]] else whole_ledger(x)$bases[[plan$on]]
   spans <- plan$spans
   held <- vapply(seq_along(spans$from), function(i) {
     if (is.null(basis$offsets)) return(any(basis$data$data >= spans$from[i] & basis$data$data <= spans$to[i], na.rm = TRUE))

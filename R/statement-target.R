@@ -96,7 +96,7 @@ row_targets <- function(plan, table, rows, days) {
   part <- if (days == "covered") (rows$to - rows$from + 1) / (whole$to - whole$from + 1) else rep(1, length(rows$to))
   if (is.numeric(table)) return(table * part)
   out <- rep(NA_real_, length(rows$to))
-  for (at in split(seq_along(rows$to), list(rows$level, rows$set), drop = TRUE)) {
+  for (at in row_parts(rows)) {
     if (rows$set[at[1]] > 0L) next
     by <- intersect(names(table$by), plan$by[seq_len(rows$level[at[1]])])
     if (length(setdiff(plan$by[seq_len(rows$level[at[1]])], by)) > 0) next  # targets do not tell these groups apart

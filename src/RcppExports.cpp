@@ -231,6 +231,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_codes_back
+IntegerVector core_codes_back(List column);
+RcppExport SEXP _rollingledger_core_codes_back(SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_codes_back(column));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_sum_of_sizes
 double core_sum_of_sizes(NumericVector bits);
 RcppExport SEXP _rollingledger_core_sum_of_sizes(SEXP bitsSEXP) {
@@ -277,6 +288,19 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_coarser_cube(cube, kept, keys, entries, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_joined_cube
+SEXP core_joined_cube(List cubes, IntegerVector members, double entries);
+RcppExport SEXP _rollingledger_core_joined_cube(SEXP cubesSEXP, SEXP membersSEXP, SEXP entriesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type cubes(cubesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type members(membersSEXP);
+    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_joined_cube(cubes, members, entries));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -443,6 +467,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_chosen_entries
+IntegerVector core_chosen_entries(List request);
+RcppExport SEXP _rollingledger_core_chosen_entries(SEXP requestSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type request(requestSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_chosen_entries(request));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_iso_days", (DL_FUNC) &_rollingledger_core_iso_days, 1},
@@ -463,10 +498,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_put_amounts", (DL_FUNC) &_rollingledger_core_put_amounts, 5},
     {"_rollingledger_core_put_bits", (DL_FUNC) &_rollingledger_core_put_bits, 3},
     {"_rollingledger_core_amounts_back", (DL_FUNC) &_rollingledger_core_amounts_back, 1},
+    {"_rollingledger_core_codes_back", (DL_FUNC) &_rollingledger_core_codes_back, 1},
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
     {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
     {"_rollingledger_core_build_cube", (DL_FUNC) &_rollingledger_core_build_cube, 3},
     {"_rollingledger_core_coarser_cube", (DL_FUNC) &_rollingledger_core_coarser_cube, 5},
+    {"_rollingledger_core_joined_cube", (DL_FUNC) &_rollingledger_core_joined_cube, 3},
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 3},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
@@ -479,6 +516,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_lists_of_amounts", (DL_FUNC) &_rollingledger_core_lists_of_amounts, 5},
     {"_rollingledger_core_list_figures", (DL_FUNC) &_rollingledger_core_list_figures, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
+    {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
     {NULL, NULL, 0}
 };
 

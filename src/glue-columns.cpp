@@ -159,6 +159,17 @@ NumericVector core_amounts_back(List column) {
   return out;
 }
 
+// Member numbers of a code column, one per entry.
+// [[Rcpp::export]]
+IntegerVector core_codes_back(List column) {
+  const ledger::Column view = glue::column_view(column);
+  const int width = view.kind == ledger::Kind::code8 ? 1 : view.kind == ledger::Kind::code16 ? 2 : 4;
+  const R_xlen_t n = TYPEOF(SEXP(column["data"])) == RAWSXP ? Rf_xlength(column["data"]) / width : Rf_xlength(column["data"]);
+  IntegerVector out(no_init(n));
+  for (R_xlen_t i = 0; i < n; ++i) out[i] = ledger::member_at(view, static_cast<std::size_t>(i));
+  return out;
+}
+
 // [[Rcpp::export]]
 double core_sum_of_sizes(NumericVector bits) {
   return ledger::sum_of_sizes(glue::bits64(bits), static_cast<std::size_t>(bits.size()));

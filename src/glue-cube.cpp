@@ -10,7 +10,7 @@ namespace {
 
 struct BuiltCube {
   std::unique_ptr<ledger::Groups> groups;
-  std::unique_ptr<ledger::Cube> cube;
+  std::shared_ptr<ledger::Cube> cube;
   std::size_t slots = 0;
 };
 
@@ -110,8 +110,36 @@ SEXP core_coarser_cube(SEXP cube, IntegerVector kept, List keys, double entries,
   std::vector<const std::int32_t*> views;
   for (const auto& code : codes) views.push_back(code.data());
   const auto to = built->groups->numbers_of(views, static_cast<std::size_t>(fine_groups));
-  built->cube = std::make_unique<ledger::DenseCube>(*dense, to, built->groups->count());
+  built->cube = std::make_shared<ledger::DenseCube>(*dense, to, built->groups->count());
   built->slots = fine->slots;
+  return XPtr<BuiltCube>(built.release(), true);
+}
+
+// The cubes of several parts of a ledger as one; `members` counts the members of each attribute, which parts number alike.
+// NULL where they cannot be put together.
+// [[Rcpp::export]]
+SEXP core_joined_cube(List cubes, IntegerVector members, double entries) {
+  const std::vector<std::int32_t> counts(members.begin(), members.end());
+  if (!ledger::Groups::by_arithmetic(counts, static_cast<std::size_t>(entries))) return R_NilValue;
+  auto built = std::make_unique<BuiltCube>();
+  built->groups = std::make_unique<ledger::Groups>(std::vector<ledger::Column>(counts.size()), counts,
+                                                   static_cast<std::size_t>(entries), ledger::Host{});
+  const auto groups = static_cast<std::size_t>(built->groups->count());
+  std::vector<std::vector<std::int32_t>> codes(counts.size(), std::vector<std::int32_t>(groups));
+  for (std::size_t g = 0; g < groups; ++g) {
+    const auto of = built->groups->members_of(static_cast<std::int32_t>(g));
+    for (std::size_t k = 0; k < of.size(); ++k) codes[k][g] = of[k];
+  }
+  std::vector<const std::int32_t*> views;
+  for (const auto& code : codes) views.push_back(code.data());
+  std::vector<ledger::JoinedCube::Part> parts;
+  for (R_xlen_t i = 0; i < cubes.size(); ++i) {
+    const XPtr<BuiltCube> part(static_cast<SEXP>(cubes[i]));
+    built->slots = part->slots;
+    parts.push_back({part->cube, part->groups->numbers_of(views, groups)});
+  }
+  if (!ledger::JoinedCube::alike(parts, built->slots)) return R_NilValue;
+  built->cube = std::make_shared<ledger::JoinedCube>(std::move(parts));
   return XPtr<BuiltCube>(built.release(), true);
 }
 

@@ -93,3 +93,18 @@ IntegerVector core_first_days(List request, List column) {
   const auto days = ledger::first_days(view, glue::column_view(column), static_cast<std::size_t>(Rf_xlength(column["members"])));
   return IntegerVector(days.begin(), days.end());
 }
+
+// Positions, from 1, of the entries that count in the request's last slot.
+// [[Rcpp::export]]
+IntegerVector core_chosen_entries(List request) {
+  const ledger::CubeRequest view = glue::request_view(request);
+  const ledger::Groups everything({}, {}, view.entries, ledger::Host{});
+  ledger::BlockReader block(view, everything);
+  std::vector<int> chosen;
+  for (std::size_t at = view.begin(); at < view.end(); at += ledger::kBlock) {
+    block.read(at, std::min(ledger::kBlock, view.end() - at));
+    block.for_slot(view.slots.back(), [&](std::size_t i) { chosen.push_back(static_cast<int>(at + i) + 1); });
+    if ((at - view.begin()) % (ledger::kBlock << 9) == 0) checkUserInterrupt();
+  }
+  return IntegerVector(chosen.begin(), chosen.end());
+}

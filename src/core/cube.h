@@ -2,9 +2,11 @@
 // over any window of days is then one difference.
 #pragma once
 #include <algorithm>
+#include <iterator>
 #include <memory>
 
 #include "dense-cube.h"
+#include "joined-cube.h"
 #include "sparse-cube.h"
 
 namespace ledger {

@@ -48,6 +48,20 @@ class DenseCube : public Cube {
     if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
     else difference(real_[slot], windows, power_[slot], out, host);
   }
+  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole, Pair* real) const override {
+    const auto add = [&](const auto& sums, auto* out) {
+      for (std::size_t w = 0; w < windows.count; ++w) {
+        if (windows.group[w] < 0) continue;
+        const auto g = static_cast<std::size_t>(windows.group[w]);
+        const std::size_t before = row(windows.from[w]), to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
+        if (to > before) add_difference(out[w], sums[to + g], sums[before + g]);
+      }
+    };
+    if (real_[slot].empty()) add(whole_[slot], whole);
+    else add(real_[slot], real);
+  }
+  double power(std::size_t slot) const override { return power_[slot]; }
+  bool real(std::size_t slot) const override { return !real_[slot].empty(); }
   void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
     held.clear();
     const std::vector<std::int64_t>& entries = whole_[0];

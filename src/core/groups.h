@@ -17,15 +17,19 @@ class Groups {
   Groups(std::vector<Column> keys, std::vector<std::int32_t> members, std::size_t entries,
          const Host& host)
       : keys_(std::move(keys)), members_(std::move(members)) {
-    const double direct_limit = std::max(65536.0, 2.0 * static_cast<double>(entries));
-    double combinations = 1;
-    for (std::int32_t m : members_) combinations *= m;
+    const double combinations = combinations_of(members_);
     if (combinations > 9.2e18) throw Refusal("the attributes in `by` have too many combinations to number");
-    if (combinations <= direct_limit && combinations < 2147483647.0) {
+    if (by_arithmetic(members_, entries)) {
       count_ = static_cast<std::int32_t>(combinations);
     } else {
       number_seen(entries, host);
     }
+  }
+
+  // Whether groups are numbered by arithmetic, which needs no look at entries.
+  static bool by_arithmetic(const std::vector<std::int32_t>& members, std::size_t entries) {
+    const double combinations = combinations_of(members);
+    return combinations <= std::max(65536.0, 2.0 * static_cast<double>(entries)) && combinations < 2147483647.0;
   }
 
   std::int32_t count() const { return count_; }
@@ -81,6 +85,12 @@ class Groups {
   }
 
  private:
+  static double combinations_of(const std::vector<std::int32_t>& members) {
+    double combinations = 1;
+    for (std::int32_t m : members) combinations *= m;
+    return combinations;
+  }
+
   std::vector<Column> keys_;
   std::vector<std::int32_t> members_;
   std::int32_t count_ = 1;

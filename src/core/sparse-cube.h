@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <type_traits>
+#include <utility>
 #include <vector>
 
 #include "block.h"
@@ -16,6 +17,7 @@ class SparseCube : public Cube {
   SparseCube(const CubeRequest& request, const Groups& groups, const Host& host) {
     for (const Slot& slot : request.slots) {
       power_.push_back(slot.what == What::sum && !is_real(slot) ? power_of_ten(slot.column.decimals) : 1.0);
+      is_real_.push_back(is_real(slot));
     }
     const std::vector<std::int64_t> starts = count_by_group(request, groups, host);
     spread(request, groups, starts, host);
@@ -23,9 +25,24 @@ class SparseCube : public Cube {
   }
 
   void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const override {
-    if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
-    else difference(real_[slot], windows, power_[slot], out, host);
+    if (is_real_[slot]) difference(real_[slot], windows, power_[slot], out, host);
+    else difference(whole_[slot], windows, power_[slot], out, host);
   }
+  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole, Pair* real) const override {
+    const auto add = [&](const auto& sums, auto* out) {
+      for (std::size_t w = 0; w < windows.count; ++w) {
+        if (windows.group[w] < 0) continue;
+        const auto [from, to] = cells(windows, w);
+        if (to == from) continue;
+        using Sum = std::decay_t<decltype(sums[0])>;
+        add_difference(out[w], sums[to - 1], from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1]);
+      }
+    };
+    if (is_real_[slot]) add(real_[slot], real);
+    else add(whole_[slot], whole);
+  }
+  double power(std::size_t slot) const override { return power_[slot]; }
+  bool real(std::size_t slot) const override { return is_real_[slot]; }
   void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
     held.clear();
     const auto g = static_cast<std::size_t>(group);
@@ -60,6 +77,7 @@ class SparseCube : public Cube {
 
  private:
   std::vector<double> power_;
+  std::vector<bool> is_real_;
   std::vector<std::int64_t> offsets_;  // cells of group g: offsets_[g] to offsets_[g + 1]
   std::vector<Day> day_;
   std::vector<std::vector<std::int64_t>> whole_;
@@ -175,23 +193,30 @@ class SparseCube : public Cube {
     rearrange(day_);
   }
 
+  std::size_t first_cell(std::int32_t group) const { return static_cast<std::size_t>(offsets_[static_cast<std::size_t>(group)]); }
+
+  // The cells of a window: the first, and the one after the last.
+  std::pair<std::size_t, std::size_t> cells(const Windows& windows, std::size_t w) const {
+    const Day* begin = day_.data() + first_cell(windows.group[w]);
+    const Day* end = day_.data() + first_cell(windows.group[w] + 1);
+    const Day* from = std::lower_bound(begin, end, windows.from[w]);
+    const Day* to = std::upper_bound(from, end, windows.to[w]);
+    return {static_cast<std::size_t>(from - day_.data()), static_cast<std::size_t>(to - day_.data())};
+  }
+
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
     const Sum zero{};
     in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t first, std::size_t last) {
       for (std::size_t w = first; w < last; ++w) {
-        const auto g = static_cast<std::size_t>(windows.group[w]);
-        const Day* begin = day_.data() + offsets_[g];
-        const Day* end = day_.data() + offsets_[g + 1];
-        const Day* from = std::lower_bound(begin, end, windows.from[w]);
-        const Day* to = std::upper_bound(from, end, windows.to[w]);
+        const auto [from, to] = cells(windows, w);
         if (to == from) {
           out[w] = 0.0;
           continue;
         }
-        const Sum& before = from == begin ? zero : sums[static_cast<std::size_t>(from - day_.data()) - 1];
-        out[w] = figure(sums[static_cast<std::size_t>(to - day_.data()) - 1], before, power);
+        const Sum& before = from == first_cell(windows.group[w]) ? zero : sums[from - 1];
+        out[w] = figure(sums[to - 1], before, power);
       }
     });
     host.poll();

@@ -1,0 +1,195 @@
+#' Append entries to a ledger
+#'
+#' New rows go through the same checks as those the ledger was built from, and what cannot be used is set aside with them.
+#' Nothing that is there is read again: the new rows are kept beside it, and totals and counts are put together from both,
+#' so the cost follows what is added. Every statement asked afterwards, its labels and its days follow; it equals that of a
+#' ledger built anew from all rows.
+#'
+#' The as-of day moves on to the newest entry's day (never later than today), unless the ledger was built with an `as_of`:
+#' then that stays, or the one given here counts. Rows that were set aside as later than the as-of day are looked at again.
+#'
+#' @param x A [ledger()].
+#' @param rows A data frame with the columns of the ledger's source, in any order.
+#' @param as_of A new as-of day, not earlier than the ledger's: a Date or text such as "2026-09-18".
+#' @return A `ledger`. The old one stays as it is.
+#' @section Errors:
+#' `rollingledger_error_column` for a column that is missing or not known; `rollingledger_error_source` for columns of another
+#' kind; `rollingledger_error_choice` for an `as_of` before the ledger's; and as for [ledger()].
+#' @export
+#' @examples
+#' first <- demo_fares[demo_fares$sailed_on <= as.Date("2026-08-31"), ]
+#' fares <- ledger(first, on = c(sailed = "sailed_on"))
+#' today <- demo_fares[demo_fares$sailed_on == as.Date("2026-09-01"), ]
+#' fares |>
+#'   append_entries(today) |>
+#'   statement(per = "month", span = "latest 2 months", income = total(fare))
+append_entries <- function(x, rows, as_of = NULL) {
+  check_ledger_object(x)
+  rows <- check_appended(rows, x)
+  if (nrow(rows) == 0 && is.null(as_of)) return(x)
+  if (!is_appended(x)) {
+    base <- x
+    rows <- rbind(x$later, rows)
+  } else if (nrow(x$parts$rows) > max(50000, x$parts$base$used / 20)) {
+    # What was appended before is read again with the new rows while it is small; then all becomes one.
+    base <- whole_ledger(x)
+    rows <- rbind(x$later, rows)
+  } else {
+    base <- x$parts$base
+    rows <- rbind(x$parts$rows, rows)
+  }
+  joined_ledger(base, rows, appended_as_of(x, rows, as_of))
+}
+
+# The rows as a data frame with the columns of the source.
+check_appended <- function(rows, x, call = caller_env()) {
+  if (!is.data.frame(rows)) refuse("source", sprintf("`rows` must be a data frame, not %s.", kind_text(rows)), call = call)
+  known <- x$asked$columns
+  for (name in known) if (!name %in% names(rows)) refuse_column(name, names(rows), where = "`rows`", call = call)
+  extra <- setdiff(names(rows), known)
+  if (length(extra) > 0) refuse_column(extra[1], known, call = call)
+  structure(as.list(rows)[known], row.names = .set_row_names(nrow(rows)), class = "data.frame")
+}
+
+appended_as_of <- function(x, rows, as_of, call = caller_env()) {
+  if (!is.null(as_of)) {
+    day <- one_day(as_of, "as_of", call)
+    if (day < x$as_of) {
+      refuse("choice", sprintf("`as_of` is %s, before the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)), arg = "as_of", call = call)
+    }
+    return(day)
+  }
+  if (!is.null(x$asked$as_of)) return(x$as_of)
+  column <- x$bases[[1]]$column
+  days <- read_date_basis(rows[[column]], column, x$asked$date_format, x$asked$time_zone, call)$days
+  newest <- core_survey_days(as.integer(days), as.integer(Sys.Date()))$newest_by_limit
+  max(x$as_of, newest, na.rm = TRUE)
+}
+
+# A ledger of two parts: one as it was, and the rows that came since, with those of it that were later than its as-of day.
+joined_ledger <- function(base, rows, as_of, call = caller_env()) {
+  on <- vapply(base$bases, function(basis) basis$column, "")
+  asked <- base$asked
+  added <- tryCatch(
+    withCallingHandlers(
+      build_ledger(rows, on, "the appended rows", base$until, base$calendar, as_date(as_of), base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
+      rollingledger_message_aside = function(m) rlang::cnd_muffle(m)
+    ),
+    rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L, aside = e$aside, read = nrow(rows))
+  )
+  if (added$used > 0) added <- like_columns(as_asked(added, base), base, call)
+  out <- base
+  out$later <- rows_later(rows, added$aside)
+  added$aside$row <- added$aside$row + base$read - length(base$later[[1]])
+  aside_before <- base$aside[base$aside$reason != "dated after the as-of day" | base$aside$kept_out_of != "every figure", ]
+  out$aside <- rbind(aside_before, added$aside)
+  out$read <- base$read + nrow(rows) - length(base$later[[1]])
+  say_set_aside(added$aside, nrow(rows))
+  out$as_of <- as_of
+  out$grouped <- new.env(parent = emptyenv())
+  if (added$used == 0) return(out)
+  out$used <- base$used + added$used
+  out$bases <- joined_bases(base, added, as_of)
+  out$columns <- joined_columns(base$columns, added$columns)
+  out$parts <- list(base = base, added = added, rows = rows, made = new.env(parent = emptyenv()))
+  out
+}
+
+# The added entries with the lookups and conditions that the ledger was given.
+as_asked <- function(added, base) {
+  for (step in base$steps) {
+    if (added$used == 0) break
+    added <- if (is.null(step$table)) kept_if(added, step$where) else with_looked_up(added, step$table, step$ours, step$theirs)
+  }
+  added
+}
+
+# The columns of the added part with member numbers and kinds that go with those of the base.
+like_columns <- function(added, base, call) {
+  for (name in names(base$columns)) {
+    ours <- base$columns[[name]]
+    theirs <- added$columns[[name]]
+    if (is_code_column(ours) && is_code_column(theirs)) {
+      added$columns[[name]] <- renumbered(theirs, joined_members(ours$members, theirs$members))
+    } else if (is_code_column(ours) != is_code_column(theirs) || (ours$kind == "day") != (theirs$kind == "day")) {
+      blank <- is_code_column(theirs) || is_amount_column(theirs)
+      if (!blank || !all_missing(theirs)) {
+        refuse("source", sprintf("The column `%s` of `rows` holds other things than the ledger's.", name), column = name, call = call)
+      }
+      added$columns[[name]] <- blank_column(ours, added$used)
+    }
+  }
+  added
+}
+
+all_missing <- function(column) {
+  if (is_code_column(column)) all(is.na(column$members)) else all(is.na(core_amounts_back(column)))
+}
+
+# A column like another that holds nothing.
+blank_column <- function(column, n) {
+  standing <- core_sort_by_day(integer(n), core_threads())
+  if (!is_code_column(column)) return(amount_column(rep(NA_real_, n), standing))
+  members <- if (anyNA(column$members)) column$members else c(column$members, NA)
+  packed_codes(rep(which(is.na(members)) - 1L, n), members, standing)
+}
+
+# Members of both, the first as they stand.
+joined_members <- function(ours, theirs) {
+  if (is.factor(ours)) {
+    every <- union(levels(ours), as.character(theirs[!is.na(theirs)]))
+    text <- c(as.character(ours), setdiff(as.character(theirs), as.character(ours)))
+    return(factor(text, levels = every, ordered = is.ordered(ours)))
+  }
+  if (is.character(ours)) theirs <- as.character(theirs)
+  known <- if (is.character(ours)) data.table::chmatch(theirs, ours) else match(theirs, ours)
+  new <- theirs[is.na(known)]
+  if (length(new) == 0) ours else c(ours, new)
+}
+
+renumbered <- function(column, members) {
+  text <- function(values) if (is.factor(values)) as.character(values) else values
+  number <- if (is.character(text(members))) data.table::chmatch(as.character(column$members), text(members)) else match(column$members, members)
+  packed_codes(number[core_codes_back(column) + 1L] - 1L, members, core_sort_by_day(integer(length(core_codes_back(column))), core_threads()))
+}
+
+# What is known of the columns of both parts; their data stay in the parts.
+joined_columns <- function(ours, theirs) {
+  Map(function(a, b) {
+    a["data"] <- list(NULL)
+    if (is_code_column(a)) {
+      a$members <- if (length(b$members) > length(a$members)) b$members else a$members
+      return(a)
+    }
+    a$has_missing <- a$has_missing || b$has_missing
+    if (a$kind == "day") return(a)
+    if (a$kind == "real" || b$kind == "real") a$kind <- "real"
+    if (a$kind == "real") a$decimals <- 0L else {
+      most <- max(a$decimals, b$decimals)
+      a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) + b$sum_of_sizes * 10^(most - b$decimals)
+      a$decimals <- most
+    }
+    a
+  }, ours, theirs[names(ours)])
+}
+
+joined_bases <- function(base, added, as_of) {
+  Map(function(a, b, first) {
+    out <- list(column = a$column, first = min(a$first, b$first), last = max(a$last, b$last))
+    if (first) {
+      days <- seq.int(out$first, out$last)
+      count <- function(basis) {
+        counts <- integer(length(days))
+        counts[seq.int(basis$first, basis$last) - out$first + 1L] <- diff(basis$offsets)
+        counts
+      }
+      out$offsets <- c(0L, cumsum(count(a) + count(b)))
+    } else if (as_of > base$as_of) {
+      # Days after the as-of day before may have come within it.
+      shown <- a$data$data[!is.na(a$data$data) & a$data$data <= as_of]
+      if (length(shown) > 0) out$last <- max(out$last, shown)
+    }
+    out
+  }, base$bases, added$bases, seq_along(base$bases) == 1)
+}
+

@@ -1,0 +1,69 @@
+#' Keep some of a ledger's entries
+#'
+#' A condition on single entries, before any summing. The new ledger knows nothing of the others: its days, first entries of
+#' members and as-of day are those of the entries kept. `where =` in [statement()] limits one statement instead.
+#'
+#' @param x A [ledger()].
+#' @param condition A condition as for `where` in [statement()], as bare code or text.
+#' @return A `ledger`; printing it shows the condition and how many entries passed.
+#' @section Errors:
+#' `rollingledger_error_measure` or `rollingledger_error_column` for a condition that is not understood;
+#' `rollingledger_error_source` where no entry passes.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+#' keep_entries(fares, channel == "web" & fare > 0)
+keep_entries <- function(x, condition) {
+  check_ledger_object(x)
+  kept_where(x, rlang::enquo(condition))
+}
+
+kept_where <- function(x, quo, call = caller_env()) {
+  where <- enquo_condition(quo, x, call)
+  if (is.null(where)) return(x)
+  x <- whole_ledger(x)
+  out <- kept_if(x, where)
+  if (out$used == 0) {
+    refuse("source", c(sprintf("No entry passes %s.", attr(where, "text")), i = sprintf("The ledger has %s.", count_text(x$used, "entry", "entries"))), call = call)
+  }
+  said <- c(attr(x$kept$where, "text"), attr(where, "text"))
+  out$kept <- list(where = structure(list(), text = paste(said, collapse = " and ")), of = x$kept$of %||% x$used)
+  out$steps <- c(x$steps, list(list(where = where)))
+  out
+}
+
+# The ledger of the entries that pass a condition; one without entries is only part of a ledger.
+kept_if <- function(x, where) {
+  chosen <- core_chosen_entries(cube_request(x, x$bases[[1]], where, list(entry_count)))
+  out <- x
+  out$used <- length(chosen)
+  if (length(chosen) == 0) return(out)
+  order <- core_sort_by_day(entry_days(x$bases[[1]])[chosen], core_threads())
+  out$bases[[1]][c("first", "last", "offsets")] <- list(order$first, order$first + length(order$offsets) - 2L, order$offsets)
+  for (name in names(x$bases)[-1]) {
+    column <- day_column(x$bases[[name]]$data$data[chosen], order)
+    shown <- column$data[!is.na(column$data) & column$data <= x$as_of]
+    out$bases[[name]][c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf, -Inf)
+    out$bases[[name]]$data <- column
+  }
+  out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)
+  if (is.null(x$asked$as_of)) out$as_of <- if (out$bases[[1]]$last < x$as_of) out$bases[[1]]$last else x$as_of
+  out$grouped <- new.env(parent = emptyenv())
+  out$cubes <- new.env(parent = emptyenv())
+  out
+}
+
+some_of_column <- function(column, chosen, order) {
+  if (is_code_column(column)) {
+    codes <- core_codes_back(column)[chosen]
+    if (is.factor(column$members)) return(packed_codes(codes, column$members, order))
+    held <- sort(unique(codes))
+    return(packed_codes(match(codes, held) - 1L, column$members[held + 1L], order))
+  }
+  if (column$kind == "day") return(day_column(column$data[chosen], order))
+  if (column$kind == "exact64" && column$decimals == 0L) {
+    bits <- core_put_bits(column$data[chosen], order$sorter, core_threads())
+    return(utils::modifyList(column, list(data = bits, sum_of_sizes = core_sum_of_sizes(bits))))
+  }
+  amount_column(core_amounts_back(column)[chosen], order)
+}
