@@ -97,7 +97,9 @@ build_ledger <- function(table, on, label, until, calendar, as_of, units, amount
   x <- new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
   x["until"] <- list(until)
   x$asked <- list(columns = names(table), as_of = given, amounts = amounts, date_format = date_format, time_zone = time_zone)
-  x$later <- rows_later(table, aside)
+  x$later_rows <- rows_later(aside)
+  if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
+  if (is.unsorted(days, na.rm = FALSE)) x$source_days <- days
   x
 }
 
@@ -234,6 +236,13 @@ span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, firs
   as_of <- if (is.null(as_of)) calendar$as_of else one_day(as_of, "as_of")
   first <- if (is.null(first)) calendar$bases[[1]]$first else one_day(first, "first")
   new_ledger_span(resolve_phrases(phrase, calendar$calendar, as_of, first), calendar$calendar)
+}
+
+# The row of the source behind each entry.
+source_rows <- function(x) {
+  if (!is.null(x$rows)) return(x$rows)
+  if (is.null(x$source_days)) return(seq_len(x$used))
+  core_source_rows(core_sort_by_day(x$source_days, core_threads())$sorter, core_threads())
 }
 
 # A column of the ledger by name; a date basis serves as a column of days too.

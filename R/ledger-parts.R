@@ -27,6 +27,7 @@ put_together <- function(x) {
   for (name in names(x$bases)[-1]) {
     out$bases[[name]]$data <- day_column(c(base$bases[[name]]$data$data, added$bases[[name]]$data$data), order)
   }
+  out$rows <- core_put_codes(c(source_rows(base), source_rows(added)), order$sorter, 4L, core_threads())
   out$grouped <- new.env(parent = emptyenv())
   out$cubes <- new.env(parent = emptyenv())
   out

@@ -86,8 +86,4 @@ refuse_no_entries <- function(read, label, aside, call) {
 }
 
 # Rows set aside as later than the as-of day, to be looked at again when that moves on.
-rows_later <- function(rows, aside) {
-  late <- aside$row[aside$reason == "dated after the as-of day" & aside$kept_out_of == "every figure"]
-  if (length(late) == 0) return(NULL)
-  rows[late, , drop = FALSE]
-}
+rows_later <- function(aside) aside$row[aside$reason == "dated after the as-of day" & aside$kept_out_of == "every figure"]

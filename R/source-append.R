@@ -79,11 +79,14 @@ joined_ledger <- function(base, rows, as_of, call = caller_env()) {
   )
   if (added$used > 0) added <- like_columns(as_asked(added, base), base, call)
   out <- base
-  out$later <- rows_later(rows, added$aside)
-  added$aside$row <- added$aside$row + base$read - length(base$later[[1]])
+  row <- c(base$later_rows, base$read + seq_len(nrow(rows) - length(base$later_rows)))
+  late <- rows_later(added$aside)
+  out$later <- if (length(late) > 0) rows[late, , drop = FALSE]
+  out$later_rows <- row[late]
+  added$aside$row <- row[added$aside$row]
   aside_before <- base$aside[base$aside$reason != "dated after the as-of day" | base$aside$kept_out_of != "every figure", ]
   out$aside <- rbind(aside_before, added$aside)
-  out$read <- base$read + nrow(rows) - length(base$later[[1]])
+  out$read <- base$read + nrow(rows) - length(base$later_rows)
   say_set_aside(added$aside, nrow(rows))
   out$as_of <- as_of
   out$grouped <- new.env(parent = emptyenv())
@@ -91,6 +94,7 @@ joined_ledger <- function(base, rows, as_of, call = caller_env()) {
   out$used <- base$used + added$used
   out$bases <- joined_bases(base, added, as_of)
   out$columns <- joined_columns(base$columns, added$columns)
+  added$rows <- row[source_rows(added)]
   out$parts <- list(base = base, added = added, rows = rows, made = new.env(parent = emptyenv()))
   out
 }
@@ -110,7 +114,7 @@ like_columns <- function(added, base, call) {
     ours <- base$columns[[name]]
     theirs <- added$columns[[name]]
     if (is_code_column(ours) && is_code_column(theirs)) {
-      added$columns[[name]] <- renumbered(theirs, joined_members(ours$members, theirs$members))
+      added$columns[[name]] <- renumbered(theirs, ours$members)
     } else if (is_code_column(ours) != is_code_column(theirs) || (ours$kind == "day") != (theirs$kind == "day")) {
       blank <- is_code_column(theirs) || is_amount_column(theirs)
       if (!blank || !all_missing(theirs)) {
@@ -134,23 +138,19 @@ blank_column <- function(column, n) {
   packed_codes(rep(which(is.na(members)) - 1L, n), members, standing)
 }
 
-# Members of both, the first as they stand.
-joined_members <- function(ours, theirs) {
-  if (is.factor(ours)) {
-    every <- union(levels(ours), as.character(theirs[!is.na(theirs)]))
-    text <- c(as.character(ours), setdiff(as.character(theirs), as.character(ours)))
-    return(factor(text, levels = every, ordered = is.ordered(ours)))
+# A code column numbered by the members of another and, after those, its own that are new.
+renumbered <- function(column, ours) {
+  theirs <- column$members
+  if (is.factor(ours) || is.character(ours)) theirs <- as.character(theirs)
+  plain <- if (is.factor(ours)) as.character(ours) else ours
+  known <- if (is.character(plain)) data.table::chmatch(theirs, plain) else match(theirs, plain)
+  new <- is.na(known)
+  known[new] <- length(plain) + seq_len(sum(new))
+  members <- if (!any(new)) ours else if (!is.factor(ours)) c(ours, theirs[new]) else {
+    factor(c(plain, theirs[new]), levels = union(levels(ours), theirs[new][!is.na(theirs[new])]), ordered = is.ordered(ours))
   }
-  if (is.character(ours)) theirs <- as.character(theirs)
-  known <- if (is.character(ours)) data.table::chmatch(theirs, ours) else match(theirs, ours)
-  new <- theirs[is.na(known)]
-  if (length(new) == 0) ours else c(ours, new)
-}
-
-renumbered <- function(column, members) {
-  text <- function(values) if (is.factor(values)) as.character(values) else values
-  number <- if (is.character(text(members))) data.table::chmatch(as.character(column$members), text(members)) else match(column$members, members)
-  packed_codes(number[core_codes_back(column) + 1L] - 1L, members, core_sort_by_day(integer(length(core_codes_back(column))), core_threads()))
+  codes <- core_codes_back(column)
+  packed_codes(known[codes + 1L] - 1L, members, core_sort_by_day(integer(length(codes)), core_threads()))
 }
 
 # What is known of the columns of both parts; their data stay in the parts.

@@ -46,6 +46,7 @@ kept_if <- function(x, where) {
     out$bases[[name]][c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf, -Inf)
     out$bases[[name]]$data <- column
   }
+  out$rows <- source_rows(x)[chosen]
   out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)
   if (is.null(x$asked$as_of)) out$as_of <- if (out$bases[[1]]$last < x$as_of) out$bases[[1]]$last else x$as_of
   out$grouped <- new.env(parent = emptyenv())

@@ -1,0 +1,176 @@
+#' What is behind this number
+#'
+#' The entries behind one figure of a statement, whatever made it: a period's total, a running or rolling figure, the days
+#' before in a change, a total or the rest of a ranking. The days, the conditions and the group that apply are said; the
+#' amounts of a total sum to the figure.
+#'
+#' @param s A [statement()].
+#' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA for a missing member).
+#'   Needed as far as rows cannot be told apart without.
+#' @param figure The name of a column of figures, bare or as text; the first by default.
+#' @param row Whole number instead of `...`: the number of the row.
+#'
+#' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer: position in the source, from 1)
+#'   and the columns of the source. Attributes `days` (first and last Date) and `value` (the figure). For a ratio: the
+#'   entries of all its measures; for a balance: the latest readings; for what is active: the entries open on the last day.
+#' @section Errors:
+#' `rollingledger_error_choice` where no row, or more than one, is meant; `rollingledger_error_measure` for a column that is no
+#' figure of entries (a target, or a change, which has entries on both sides).
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' s <- statement(fares, per = "month", by = "route", span = "latest 2 months", income = total(fare)) |>
+#'   add_rolling(income, "7 days") |>
+#'   add_rank(income, keep = 2, rest = "All other routes")
+#' entries_behind(s, period = "2026-09", route = "All other routes")
+#' entries_behind(s, row = 1, figure = income_rolling_7_days)
+entries_behind <- function(s, ..., figure = NULL, row = NULL) {
+  check_statement(s)
+  at <- row_meant(s, rlang::list2(...), row)
+  quo <- rlang::enquo(figure)
+  name <- if (rlang::quo_is_null(quo)) intersect(names(attr(s, "columns")), names(s))[1] else figures_named(s, list(quo))
+  plan <- attr(s, "plan")
+  column <- attr(s, "columns")[[name]]
+  refuse_sides(column, name)
+  rows <- some_rows(current_rows(s), at)
+  if (!column$kind %in% c("running", "rolling", "before")) column$kind <- "measure"
+  windows <- column_windows(plan, column, rows)
+  x <- whole_ledger(plan$x)
+  leaves <- measure_leaves(plan$measures[column$measure])
+  chosen <- sort(unique(unlist(lapply(leaves, leaf_entries, plan = plan, x = x, rows = rows, windows = windows))))
+  new_entries_behind(s, at, name, x, as.integer(chosen), windows, leaves)
+}
+
+# The number of the one row that is meant.
+row_meant <- function(s, told, row, call = caller_env()) {
+  if (!is.null(row)) {
+    if (!is.numeric(row) || length(row) != 1 || !row %in% seq_len(nrow(s))) {
+      refuse("choice", sprintf("`row` must be a number from 1 to %s.", number_text(nrow(s))), arg = "row", call = call)
+    }
+    return(as.integer(row))
+  }
+  keys <- c("period", attr(s, "plan")$by)
+  named <- names(told) %||% rep("", length(told))
+  if (!all(named %in% keys)) {
+    refuse("choice", c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]), i = "For example period = \"2026-08\"."), call = call)
+  }
+  held <- rep(TRUE, nrow(s))
+  for (name in named) held <- held & as.character(s[[name]]) %in% as.character(told[[name]])
+  at <- which(held)
+  if (length(at) == 1) return(at)
+  said <- if (length(told) == 0) "" else paste0(" with ", listed(sprintf("%s %s", named, vapply(told, function(v) member_text(as.character(v)), ""))))
+  if (length(at) == 0) refuse("choice", sprintf("There is no row%s.", said), call = call)
+  differ <- keys[vapply(keys, function(key) length(unique(as.character(s[[key]][at]))) > 1, TRUE)]
+  refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said), i = sprintf("Say also which %s.", listed(differ, last = "or"))), call = call)
+}
+
+refuse_sides <- function(column, name, call = caller_env()) {
+  if (column$kind == "change") {
+    before <- sub("_change(_pct)?$", "_before", name)
+    refuse_measure(c(sprintf("`%s` has entries on both sides.", name), i = sprintf("Ask for figure = %s or figure = %s.", column$measure, before)), call = call)
+  }
+  if (column$kind == "target") refuse_measure(sprintf("`%s` comes from a target, which has no entries.", name), call = call)
+}
+
+# Positions of the entries that make one measure of one row.
+leaf_entries <- function(leaf, plan, x, rows, windows) {
+  from <- windows$from
+  to <- windows$to
+  if (leaf$fun %in% c("balance", "active")) from <- first_day_there_is
+  if (leaf$fun == "lapsed") {
+    to <- from - 1L
+    from <- windows$before()
+    if (is.na(from)) return(integer())
+  }
+  conditions <- c(list(plan$where, leaf$where), group_conditions(plan, rows))
+  if (!is.null(leaf$column)) conditions <- c(conditions, list(list(node = "negate", a = list(node = "missing", column = leaf$column))))
+  where <- Reduce(function(a, b) list(node = "both", a = a, b = b), Filter(Negate(is.null), conditions))
+  basis <- x$bases[[plan$on]]
+  if (from > basis$last || to < basis$first) return(integer())
+  chosen <- core_chosen_entries(cube_request(x, part_of_basis(basis, from, to), where, list(entry_count)))
+  switch(leaf$fun,
+    newcomers = , returning = {
+      first <- first_days(list(x = x, on = plan$on), leaf$column)[core_codes_back(ledger_attribute(x, leaf$column))[chosen] + 1L]
+      chosen[if (leaf$fun == "newcomers") first >= windows$from else first < windows$from]
+    },
+    lapsed = {
+      stayed <- core_chosen_entries(cube_request(x, part_of_basis(basis, windows$from, windows$to), where, list(entry_count)))
+      codes <- core_codes_back(ledger_attribute(x, leaf$column))
+      chosen[!codes[chosen] %in% codes[stayed]]
+    },
+    active = {
+      over <- over_basis(x, plan$on, leaf$options$last_day)$data$data[chosen]
+      chosen[is.na(over) | over > windows$to]
+    },
+    balance = latest_entries(chosen, x, basis, leaf$options$each),
+    chosen
+  )
+}
+
+# Conditions for the members of a row's group, or for what is left over.
+group_conditions <- function(plan, rows) {
+  rest <- rows$set > 0L
+  by <- if (rest) plan$rest$parents else plan$by[seq_len(rows$level)]
+  conditions <- lapply(by, function(name) {
+    member <- rows$values[[name]]
+    if (is.na(member)) list(node = "missing", column = name) else condition_among(name, member, plan$x)
+  })
+  if (rest) conditions <- c(conditions, list(left_over(plan$rest$attribute, plan$rest$kept[[rows$set]], plan$x)))
+  conditions
+}
+
+# The last of the entries by day, or of those of each member.
+latest_entries <- function(chosen, x, basis, each) {
+  days <- if (is.null(basis$offsets)) basis$data$data[chosen] else entry_days(basis)[chosen]
+  member <- if (is.null(each)) integer(length(chosen)) else core_codes_back(ledger_attribute(x, each))[chosen]
+  sorted <- order(days, chosen)
+  sorted[!duplicated(member[sorted], fromLast = TRUE)] |> (function(at) chosen[at])()
+}
+
+new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
+  plan <- attr(s, "plan")
+  columns <- lapply(stats::setNames(nm = ledger_column_names(x)), function(column) entry_values(ledger_column(x, column), chosen))
+  known <- intersect(c(x$asked$columns, names(columns)), names(columns))
+  out <- tibble::new_tibble(c(list(row = source_rows(x)[chosen]), columns[known]), nrow = length(chosen), class = "entries_behind")
+  group <- vapply(plan$by, function(attribute) member_text(as.character(s[[attribute]][at])), "")
+  levels <- vapply(leaves, function(leaf) leaf$fun %in% c("balance", "active"), TRUE)
+  days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to)) else days_text(windows$from, windows$to)
+  attr(out, "days") <- as_date(c(windows$from, windows$to))
+  attr(out, "value") <- s[[name]][at]
+  attr(out, "says") <- c(
+    sprintf("%s behind %s of %s: %s %s", count_text(length(chosen), "entry", "entries"), name, listed(c(s$period[at], group)), plan$on, days),
+    if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
+    sprintf("The figure is %s%s", number_text(s[[name]][at], attr(s, "columns")[[name]]$decimals),
+            if (!is.null(attr(s, "columns")[[name]]$unit)) paste0(" ", attr(s, "columns")[[name]]$unit) else "")
+  )
+  out
+}
+
+# Values of entries as the source had them.
+entry_values <- function(column, chosen) {
+  if (is_code_column(column)) return(column$members[core_codes_back(column)[chosen] + 1L])
+  if (column$kind == "day") return(as_date(column$data[chosen]))
+  core_amounts_back(column)[chosen]
+}
+
+#' @export
+format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
+  says <- attr(x, "says")
+  plain <- tibble::as_tibble(x)
+  if (is.null(says)) return(format(plain, ..., n = n, width = width))
+  table <- format(plain, ..., n = n %||% getOption("rollingledger.rows") %||% 10, width = width)
+  c(folded_text(says, width %||% getOption("width")), table[-1])
+}
+
+#' @export
+print.entries_behind <- function(x, ..., n = NULL, width = NULL) {
+  writeLines(format(x, ..., n = n, width = width))
+  invisible(x)
+}
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.entries_behind <- function(x, ...) {
+  for (name in c("says", "days", "value")) attr(x, name) <- NULL
+  class(x) <- setdiff(class(x), "entries_behind")
+  x
+}
