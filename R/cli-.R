@@ -11,6 +11,9 @@ cli_commands <- list(
   compare = list(run = function(parsed) cli_compare(parsed), options = function() compare_options(),
                  usage = "compare FILE --on COLUMN --span PHRASE [--against PHRASE] [options]",
                  says = "compare two spans: figures, difference, per cent"),
+  entries = list(run = function(parsed) cli_entries(parsed), options = function() entries_options(),
+                 usage = "entries FILE --on COLUMN --of period=PERIOD [options]",
+                 says = "show the entries behind one figure of a statement"),
   spans = list(run = function(parsed) cli_spans(parsed), options = function() spans_options(),
                usage = "spans PHRASE... [options]",
                says = "explain phrases such as 'month to date, 1 year back' in days; --list shows all")

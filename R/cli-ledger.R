@@ -32,6 +32,8 @@ ledger_options <- function() {
   list(
     cli_option("--on", "date column, or NAME=COLUMN; the first is the default, more may follow", "COLUMN", many = TRUE),
     cli_option("--use", "which date basis counts, where --on names several", "NAME"),
+    cli_option("--until", "column that says when entries end, for active()", "COLUMN"),
+    cli_option("--lookup", "KEY=FILE: a CSV whose columns are joined to the entries by KEY; may be repeated", "LOOKUP", many = TRUE),
     cli_option("--date-format", "how dates are written, such as %d/%m/%Y", "FORMAT"),
     cli_option("--time-zone", "time zone of date-times, such as UTC", "ZONE"),
     cli_option("--amount", "column that must be numbers; other rows are set aside; may be repeated", "COLUMN", many = TRUE),
@@ -50,11 +52,13 @@ cli_ledger <- function(parsed, command) {
     refuse_call(c("`--on` is missing: which column holds the date that counts?", i = "For example --on sailed_on."))
   }
   x <- ledger(
-    parsed$args, on = named_pairs(split_commas(o$on)), as_of = o$as_of, units = named_pairs(o$unit, "--unit"),
+    parsed$args, on = named_pairs(split_commas(o$on)), until = o$until, as_of = o$as_of, units = named_pairs(o$unit, "--unit"),
     amounts = split_commas(o$amount), codes = split_commas(o$code), date_format = o$date_format, time_zone = o$time_zone,
     calendar = cli_calendar(o)
   )
   cli_report_aside(x)
+  lookups <- named_pairs(o$lookup, "--lookup")
+  for (key in names(lookups)) x <- add_attributes(x, read_table_file(lookups[[key]]), key)
   x
 }
 

@@ -1,7 +1,9 @@
 # Words and numbers as people read them.
 
-# Numbers with thousands separators and a fixed count of decimals; missing as an empty mark.
+# Numbers with thousands separators and a fixed count of decimals (one for all, or one each); missing as an empty mark.
 number_text <- function(x, decimals = 0, missing = "-") {
+  if (length(unique(decimals)) > 1) return(unlist(Map(number_text, x, decimals, missing)))
+  decimals <- if (length(decimals) > 0) decimals[[1]] else 0
   out <- formatC(round(x, decimals), format = "f", digits = decimals, big.mark = ",")
   # A small negative that rounds to zero is zero.
   zero <- !is.na(x) & round(x, decimals) == 0

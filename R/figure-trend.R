@@ -29,6 +29,7 @@ figure_trend <- function(s, ..., title = NULL) {
                        i = "Make the statement with `per =`, such as `per = \"month\"`."), arg = "s")
   }
   if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s")
+  s <- s[drawn_rows(s), ]  # totals are no member, and the whole is no period
   points <- trend_points(s, shown)
   series <- trend_series(points, s, shown)
   from_zero <- trend_additive(plan, s, shown) && all(points$value >= 0, na.rm = TRUE)

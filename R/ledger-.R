@@ -99,7 +99,7 @@ build_ledger <- function(table, on, label, until, calendar, as_of, units, amount
   x$asked <- list(columns = names(table), as_of = given, amounts = amounts, date_format = date_format, time_zone = time_zone)
   x$later_rows <- rows_later(aside)
   if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
-  if (is.unsorted(days, na.rm = FALSE)) x$source_days <- days
+  if (anyNA(days) || is.unsorted(days)) x$source_days <- days
   x
 }
 

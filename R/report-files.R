@@ -3,7 +3,8 @@
 
 #' Write a statement to a file for loading elsewhere
 #'
-#' @param s A [statement()], or a table made of one by [cross_table()] or [compare_spans()], whose headings then hold the days.
+#' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or [compare_members()], whose headings
+#'   then hold the days; what [reconcile()] or [entries_behind()] gave.
 #' @param file Text of length one: a path that ends in `.csv` or `.tsv`. Dates are written as ISO 8601,
 #'   numbers with a decimal point and no thousands separators, missing values as empty fields.
 #' @param overwrite TRUE replaces an existing file.
@@ -18,7 +19,7 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  if (!inherits(s, "cross_table")) check_statement(s, needs = character())
+  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character())
   kind <- file_kind(file, c("csv", "tsv"))
   table <- as.data.frame(s)
   if (inherits(s, "cross_table")) names(table) <- heading_names(s)
@@ -33,7 +34,7 @@ heading_names <- function(s) {
   vapply(names(s), function(name) {
     lines <- known[[name]]$lines
     if (is.null(lines) || lines[1] == "") return(if (is.null(lines)) name else gsub("_", " ", name))
-    sprintf("%s%s: %s", lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]) else "", lines[3])
+    paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]), if (nzchar(lines[3])) paste0(": ", lines[3]))
   }, "", USE.NAMES = FALSE)
 }
 

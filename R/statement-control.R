@@ -24,7 +24,7 @@ control_totals <- function(s) {
     refuse("choice", c("Control totals need the same days for every group.",
                        i = "This statement is anchored on each group's own latest entry."), arg = "s")
   }
-  s <- s[ordinary_rows(s), ]  # totals would count twice
+  s <- s[drawn_rows(s), ]  # totals would count twice
   additive <- Filter(function(tree) tree$node == "measure" && is_additive(tree), plan$measures)
   additive <- additive[names(additive) %in% names(s)]
   if (nrow(s) == 0 || length(additive) == 0) {

@@ -7,12 +7,14 @@
 #' @param across Text of length one: "span" for a statement of spans, "period" for one with `per`, or one of
 #'   its attributes.
 #' @param ... Columns of figures to show, bare or as text: measures or added figures. All of them by default.
+#' @param down "groups" for a row per group, with the figures side by side; "figures" for the lines of a statement: a row per
+#'   group and figure, such as income, costs and margin down the page and periods across.
 #'
 #' @return A `cross_table`, a tibble with one row for each combination of what is left of periods and attributes: `period`,
 #'   `from`, `to` and `complete` where periods go down, the attributes, and one column of doubles per span, period or member and
 #'   figure. Columns are named after the span, period or member, and where there are several figures also after the
 #'   figure ("2026-08: income"). A cell without a row in the statement is missing. Printed headings show days and
-#'   units.
+#'   units. With `down = "figures"` a column `line` (text) names the figure, and there is one column per span, period or member.
 #' @section Errors:
 #' `rollingledger_error_choice` where `across` is neither of these; `rollingledger_error_measure` for a column of figures that the
 #' statement does not have.
@@ -23,8 +25,14 @@
 #'   cross_table(across = "span")
 #' statement(fares, per = "quarter", by = "channel", span = "2026", income = total(fare)) |>
 #'   cross_table(across = "period")
-cross_table <- function(s, across = "span", ...) {
+#'
+#' # Lines down the page: parts by code range, and what is left
+#' statement(fares, per = "quarter", span = "2026", web = total(fare, where = channel %in% c("web", "app")),
+#'           counter = total(fare, where = channel %in% c("quay", "agent")), income = web + counter) |>
+#'   cross_table(across = "period", down = "figures")
+cross_table <- function(s, across = "span", ..., down = c("groups", "figures")) {
   check_statement(s)
+  lines <- one_of(down, c("groups", "figures"), "down") == "figures"
   shown <- figures_named(s, rlang::enquos(...))
   plan <- attr(s, "plan")
   across <- check_across(s, across)
@@ -43,14 +51,40 @@ cross_table <- function(s, across = "span", ...) {
       values[[figure]][heads$number == i][at]
     })
   }), recursive = FALSE)
-  columns <- cross_columns(s, heads, shown, down)
-  table <- tibble::new_tibble(c(lapply(values[down], function(column) column[rows$first]), stats::setNames(cells %||% list(), columns$name)),
-                              nrow = rows$count, class = "cross_table")
+  left <- lapply(values[down], function(column) column[rows$first])
+  if (lines) {
+    turned <- figures_down(left, cells, shown, rows$count, length(heads$label))
+    left <- turned$left
+    cells <- turned$cells
+  }
+  columns <- if (lines) line_columns(s, heads, shown, down, rows$count) else cross_columns(s, heads, shown, down)
+  table <- tibble::new_tibble(c(left, stats::setNames(cells %||% list(), columns$name)),
+                              nrow = rows$count * if (lines) length(shown) else 1L, class = "cross_table")
   attr(table, "plan") <- plan
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
   attr(table, "notes") <- statement_footer(s, character(), marks = "period" %in% down)
   table
+}
+
+# Figures that stand side by side within each head, put below each other: a row per group and figure.
+figures_down <- function(left, cells, shown, groups, heads) {
+  f <- length(shown)
+  left <- c(lapply(left, rep, each = f), list(line = rep(shown, groups)))
+  list(left = left, cells = lapply(seq_len(heads), function(head) {
+    as.vector(do.call(rbind, unname(cells[(head - 1) * f + seq_len(f)])))
+  }))
+}
+
+# The columns of such a table; decimals and units go with the lines.
+line_columns <- function(s, heads, shown, down, groups) {
+  known <- attr(s, "columns")[shown]
+  decimals <- rep(vapply(known, function(figure) as.integer(figure$decimals), 0L), groups)
+  units <- rep(vapply(known, function(figure) figure$unit %||% "", ""), groups)
+  name <- utils::tail(make.unique(c(down, "line", heads$label), sep = " "), length(heads$label))
+  list(name = name, known = lapply(seq_along(heads$label), function(i) {
+    list(decimals = unname(decimals), units = unname(units), group = i, lines = c(heads$label[i], if (is.null(heads$days)) "" else heads$days[i], ""))
+  }))
 }
 
 # "period" where spans or periods go across.
@@ -64,8 +98,10 @@ check_across <- function(s, across, call = caller_env()) {
 # What stands across: its labels, in order, the days below them, and the number of each row's.
 cross_heads <- function(s, across) {
   if (across != "period") {
-    ranked <- member_ranks(unique(s[[across]]))
-    members <- unique(s[[across]])[order(ranked)]
+    members <- unique(s[[across]])
+    # Totals and what is left over come last.
+    last <- match(as.character(members), c(attr(s, "plan")$rest$label, total_text), nomatch = 0L)
+    members <- members[order(last, member_ranks(members))]
     return(list(label = member_text(members), days = NULL, number = match(s[[across]], members)))
   }
   plan <- attr(s, "plan")
@@ -134,15 +170,21 @@ cross_cells <- function(x, at) {
   lapply(stats::setNames(nm = shown), function(name) {
     values <- x[[name]][at]
     if (!is.null(known[[name]])) {
-      return(list(heading = known[[name]]$lines, text = number_text(values, known[[name]]$decimals), right = TRUE, group = known[[name]]$group))
+      decimals <- known[[name]]$decimals
+      if (length(decimals) > 1) decimals <- decimals[at]
+      return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE, group = known[[name]]$group))
     }
     switch(name,
+      line = list(heading = "line", text = line_text(values, unlist(known[[length(known)]]$units)[at]), right = FALSE),
       from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
       list(heading = name, text = member_text(values), right = FALSE)
     )
   })
 }
+
+# The names of lines, with the units of their figures.
+line_text <- function(lines, units) if (is.null(units)) lines else paste0(lines, ifelse(nzchar(units), sprintf(" (%s)", units), ""))
 
 # Columns cut into blocks that fit the width, each with the columns that say what its rows are. Columns
 # of a group stay together where they can.

@@ -138,7 +138,7 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   attr(out, "days") <- as_date(c(windows$from, windows$to))
   attr(out, "value") <- s[[name]][at]
   attr(out, "says") <- c(
-    sprintf("%s behind %s of %s: %s %s", count_text(length(chosen), "entry", "entries"), name, listed(c(s$period[at], group)), plan$on, days),
+    sprintf("%s behind %s of %s: %s %s", count_text(length(chosen), "entry", "entries"), name, paste(c(s$period[at], group), collapse = ", "), plan$on, days),
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     sprintf("The figure is %s%s", number_text(s[[name]][at], attr(s, "columns")[[name]]$decimals),
             if (!is.null(attr(s, "columns")[[name]]$unit)) paste0(" ", attr(s, "columns")[[name]]$unit) else "")

@@ -98,10 +98,10 @@ labelled_members <- function(members, label) {
   factor(c(as.character(members), label), levels = c(levels(members), label), ordered = is.ordered(members))
 }
 
-# Rows that are neither totals nor what a ranking left over.
-ordinary_rows <- function(s) {
+# Rows that are no totals.
+drawn_rows <- function(s) {
   plan <- attr(s, "plan")
-  if (plan$totals == "none" && is.null(plan$rest)) return(rep(TRUE, nrow(s)))
+  if (plan$totals == "none") return(rep(TRUE, nrow(s)))
   rows <- current_rows(s)
-  rows$level == length(plan$by) & !rows$whole & rows$set == 0L
+  rows$level == length(plan$by) & !rows$whole
 }
