@@ -81,6 +81,7 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
   check_not_measure(rlang::enexpr(per), "per")
   check_not_measure(rlang::enexpr(by), "by")
   if (!is.null(per)) check_grain(per)
+  if (length(by) == 0) by <- NULL
   check_attributes(by, x)
   on <- check_basis(on, x)
   one_flag(list_all, "list_all")

@@ -175,7 +175,7 @@ cross_cells <- function(x, at) {
       return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE, group = known[[name]]$group))
     }
     switch(name,
-      line = list(heading = "line", text = line_text(values, unlist(known[[length(known)]]$units)[at]), right = FALSE),
+      line = list(heading = "", text = line_text(values, unlist(known[[length(known)]]$units)[at]), right = FALSE),
       from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
       list(heading = name, text = member_text(values), right = FALSE)

@@ -155,7 +155,7 @@ leader_notes <- function(s, name, rows, leads, keep, ranked) {
   shown <- lapply(rows$values[ranked], function(values) values[leads])
   appear <- rows_told_apart(unname(shown), sum(leads))$count
   what <- if (length(ranked) == 1) paste0(ranked, "s") else "groups"
-  together <- table(rows_told_apart(list(s$period, rows$values[setdiff(attr(s, "plan")$by, ranked)]), nrow(s))$number[leads])
+  together <- table(rows_told_apart(c(list(s$period), unname(rows$values[setdiff(attr(s, "plan")$by, ranked)])), nrow(s))$number[leads])
   c(if (appear > keep && sum(leads) > 0 && length(together) > 1) sprintf("%s: %s %s appear though %d are kept: the leaders change", name, number_text(appear), what, keep),
     if (any(together > keep)) sprintf("%s: more than %d are kept where some share a rank", name, keep))
 }

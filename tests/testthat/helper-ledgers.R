@@ -22,7 +22,7 @@ demo_ledger <- function() {
 
 demo_csv <- function() system.file("extdata", "fares.csv.gz", package = "rollingledger")
 
-# Random entries: gaps, ties, negative amounts, missing values, up to six decimals.
+# Random entries: gaps, ties, negative amounts, missing values, up to six decimals; some are of passes, with an end.
 random_fares <- function(seed) {
   set.seed(seed)
   n <- sample(c(1, 2, 30, 300), 1)
@@ -30,7 +30,7 @@ random_fares <- function(seed) {
   length <- sample(c(1, 40, 500), 1)
   decimals <- sample(c(0, 1, 2, 3, 4, 6), 1)
   fare <- round(stats::rnorm(n, 20, 30), decimals)
-  data.frame(
+  table <- data.frame(
     sailed_on = first + sample(length, n, TRUE) - 1,
     booked_on = first - sample(0:30, n, TRUE),
     route = sample(c("Gull Rock", "Oysterby", "Tern Head", NA), n, TRUE, c(4, 3, 2, 1)),
@@ -38,6 +38,10 @@ random_fares <- function(seed) {
     fare = replace(fare, stats::runif(n) < 0.1, NA),
     stringsAsFactors = FALSE
   )
+  table$account <- sample(c(sprintf("%03d", 1:7), NA), n, TRUE)
+  table$until_on <- table$sailed_on + sample(-2:60, n, TRUE)
+  table$until_on[stats::runif(n) < 0.2] <- NA
+  table
 }
 
 csv_file <- function(lines, ending = ".csv", env = parent.frame()) {
