@@ -1,7 +1,8 @@
 #' Keep some of a ledger's entries
 #'
-#' A condition on single entries, before any summing. The new ledger knows nothing of the others: its days, first entries of
-#' members and as-of day are those of the entries kept. `where =` in [statement()] limits one statement instead.
+#' A condition on single entries, before any summing. The new ledger knows nothing of the others: its first day and the first
+#' entries of members are those of the entries kept. The as-of day stays. `where =` in [statement()] limits one statement
+#' instead.
 #'
 #' @param x A [ledger()].
 #' @param condition A condition as for `where` in [statement()], as bare code or text.
@@ -48,7 +49,6 @@ kept_if <- function(x, where) {
   }
   out$rows <- source_rows(x)[chosen]
   out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)
-  if (is.null(x$asked$as_of)) out$as_of <- if (out$bases[[1]]$last < x$as_of) out$bases[[1]]$last else x$as_of
   out$grouped <- new.env(parent = emptyenv())
   out$cubes <- new.env(parent = emptyenv())
   out

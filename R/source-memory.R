@@ -100,6 +100,12 @@ part_of_basis <- function(basis, from, to) {
   basis
 }
 
+# Positions of the entries of some days that pass a condition.
+chosen_entries <- function(x, basis, from, to, where) {
+  if (from > basis$last || to < basis$first) return(integer())
+  core_chosen_entries(cube_request(x, part_of_basis(basis, from, to), where, list(entry_count)))
+}
+
 # Figures of one slot over windows (group numbers from 0, first and last days).
 cube_figures <- function(cube, slot, windows) {
   if (slot$what == "open") return(open_figures(cube, slot, windows))

@@ -59,7 +59,12 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
 windows_before <- function(plan, column, rows) {
   days <- list(from = rep(NA_integer_, length(rows$to)), to = rep(NA_integer_, length(rows$to)))
   for (at in row_parts(rows, rows$whole)) {
-    moved <- days_before(some_rows(rows, at), column$base, column$align, plan, whole = rows$whole[at[1]])
+    whole <- rows$whole[at[1]]
+    moved <- tryCatch(
+      days_before(some_rows(rows, at), column$base, column$align, plan, whole = whole),
+      # Every day there is cannot go back: its total has nothing to be compared with.
+      rollingledger_error_span = function(e) if (whole) list(from = first_day_there_is, to = first_day_there_is) else stop(e)
+    )
     days$from[at] <- moved$from
     days$to[at] <- moved$to
   }

@@ -38,7 +38,10 @@ entries_behind <- function(s, ..., figure = NULL, row = NULL) {
   x <- whole_ledger(plan$x)
   leaves <- measure_leaves(plan$measures[column$measure])
   chosen <- sort(unique(unlist(lapply(leaves, leaf_entries, plan = plan, x = x, rows = rows, windows = windows))))
-  new_entries_behind(s, at, name, x, as.integer(chosen), windows, leaves)
+  chosen <- as.integer(chosen)
+  basis <- x$bases[[plan$on]]
+  if (is.null(basis$offsets)) chosen <- chosen[order(basis$data$data[chosen], chosen)]
+  new_entries_behind(s, at, name, x, chosen, windows, leaves)
 }
 
 # The number of the one row that is meant.
@@ -86,15 +89,14 @@ leaf_entries <- function(leaf, plan, x, rows, windows) {
   if (!is.null(leaf$column)) conditions <- c(conditions, list(list(node = "negate", a = list(node = "missing", column = leaf$column))))
   where <- Reduce(function(a, b) list(node = "both", a = a, b = b), Filter(Negate(is.null), conditions))
   basis <- x$bases[[plan$on]]
-  if (from > basis$last || to < basis$first) return(integer())
-  chosen <- core_chosen_entries(cube_request(x, part_of_basis(basis, from, to), where, list(entry_count)))
+  chosen <- chosen_entries(x, basis, from, to, where)
   switch(leaf$fun,
     newcomers = , returning = {
       first <- first_days(list(x = x, on = plan$on), leaf$column)[core_codes_back(ledger_attribute(x, leaf$column))[chosen] + 1L]
       chosen[if (leaf$fun == "newcomers") first >= windows$from else first < windows$from]
     },
     lapsed = {
-      stayed <- core_chosen_entries(cube_request(x, part_of_basis(basis, windows$from, windows$to), where, list(entry_count)))
+      stayed <- chosen_entries(x, basis, windows$from, windows$to, where)
       codes <- core_codes_back(ledger_attribute(x, leaf$column))
       chosen[!codes[chosen] %in% codes[stayed]]
     },

@@ -63,10 +63,12 @@ read_targets <- function(targets, plan, call = caller_env()) {
     refuse_target("`targets` needs one column of numbers, called `target`.", i = sprintf("It has: %s.", listed(known)))
   }
   days <- target_days(targets[[period]], period, plan, call)
-  key <- rows_told_apart(c(list(days$from, days$to), lapply(unname(by), function(name) as.character(targets[[name]]))), nrow(targets))
+  # Targets may be finer than the statement: by attributes that it does not have.
+  told <- setdiff(known, c(period, numbers, amount))
+  key <- rows_told_apart(c(list(days$from, days$to), lapply(told, function(name) as.character(targets[[name]]))), nrow(targets))
   if (key$count < nrow(targets)) {
     twice <- which(duplicated(key$number))[1]
-    refuse_target(sprintf("There are two targets for %s.", listed(c(as.character(targets[[period]][twice]), vapply(by, function(name) member_text(targets[[name]][twice]), "")))))
+    refuse_target(sprintf("There are two targets for %s.", listed(c(as.character(targets[[period]][twice]), vapply(told, function(name) member_text(targets[[name]][twice]), "")))))
   }
   list(from = days$from, to = days$to, target = as.double(targets[[amount]]), by = lapply(stats::setNames(nm = by), function(name) as.character(targets[[name]])))
 }

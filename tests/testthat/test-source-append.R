@@ -1,0 +1,108 @@
+same_answers <- function(a, b, info) {
+  for (ask in list(
+    function(x) statement(x, per = "month", by = "route", income = total(fare), trips = entries(), mean_fare = average(fare), web = total(fare, where = channel == "web"), totals = "both") |>
+      add_running(income, since = "fiscal year") |> add_change(income) |> add_share(income) |> add_rank(income, keep = 1, rest = "Rest"),
+    function(x) statement(x, per = "week", by = c("channel", "account"), riders = distinct(account), new = newcomers(account), mid = middle(fare), open = active()) |> add_rolling(riders, "20 days"),
+    function(x) statement(x, per = "month", on = "booked", income = total(fare), low = smallest(fare))
+  )) {
+    p <- ask(a)
+    q <- ask(b)
+    expect_equal(tibble::as_tibble(p), tibble::as_tibble(q), tolerance = 1e-12, info = info)
+    expect_identical(format(p, width = 150), format(q, width = 150), info = info)
+  }
+  expect_equal(control_totals(statement(a, income = total(fare)))$difference, 0, tolerance = 1e-9)
+  expect_identical(as.data.frame(set_aside(a)), as.data.frame(set_aside(b)), info = info)
+  expect_identical(c(a$read, a$used, a$as_of), c(b$read, b$used, b$as_of), info = info)
+}
+
+test_that("a statement after appending equals that of a ledger built anew", {
+  build <- function(table) suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", calendar = april))
+  for (seed in 1:40) {
+    table <- random_fares(seed)
+    if (nrow(table) < 3) next
+    table$sailed_on[sample(nrow(table), 2)] <- as.Date(c(NA, "2999-01-01"))
+    if (seed %% 3 == 0) table <- table[order(table$sailed_on), ]
+    cut <- sort(sample(nrow(table) - 1, min(3, nrow(table) - 1)))
+    parts <- split(table, findInterval(seq_len(nrow(table)) - 1, cut))
+    usable <- vapply(parts, function(part) any(part$sailed_on < as.Date("2900-01-01"), na.rm = TRUE), TRUE)
+    if (!usable[1]) next
+    x <- build(parts[[1]])
+    for (part in parts[-1]) x <- suppressMessages(append_entries(x, part[sample(ncol(part))]))
+    same_answers(x, build(table), info = seed)
+  }
+})
+
+test_that("appending follows the day across the end of a month, and asks old cells again", {
+  first <- demo_fares[demo_fares$sailed_on <= as.Date("2026-08-31"), ]
+  x <- ledger(first, on = c(sailed = "sailed_on"))
+  ask <- function(x) statement(x, per = "month", by = "route", span = "latest 2 months", income = total(fare))
+  before <- ask(x)
+  today <- demo_fares[demo_fares$sailed_on == as.Date("2026-09-01"), ]
+  y <- append_entries(x, today)
+  expect_match(format(ask(y))[1], "1 Aug to 1 Sep 2026")
+  expect_identical(ask(x)$income, before$income)  # the old ledger stays as it is
+  z <- append_entries(y, demo_fares[demo_fares$sailed_on > as.Date("2026-09-01"), ])
+  expect_identical(tibble::as_tibble(ask(z)), tibble::as_tibble(ask(ledger(demo_fares, on = c(sailed = "sailed_on")))))
+  # Rows of the source are counted in the order in which they came.
+  came <- order(findInterval(demo_fares$sailed_on, as.Date(c("2026-09-01", "2026-09-02"))))
+  behind <- entries_behind(statement(z))
+  expect_identical(behind$ticket, demo_fares$ticket[came][behind$row])
+  expect_setequal(behind$row, seq_len(nrow(demo_fares)))
+})
+
+test_that("a stated as-of day stays, or moves on when told; later rows are then used", {
+  x <- suppressMessages(ledger(few_fares(), on = c(sailed = "sailed_on"), as_of = "2026-02-28"))
+  expect_identical(x$used, 4L)
+  row <- few_fares()[1, ]
+  same <- append_entries(x, row)
+  expect_identical(c(same$used, same$as_of), c(5L, x$as_of))
+  moved <- append_entries(x, row, as_of = "2026-04-01")
+  anew <- suppressMessages(ledger(rbind(few_fares(), row), on = c(sailed = "sailed_on"), as_of = "2026-04-01"))
+  expect_identical(c(moved$read, moved$used), c(anew$read, anew$used))
+  expect_identical(as.data.frame(set_aside(moved)), as.data.frame(set_aside(anew)))
+  expect_identical(statement(moved, income = total(fare))$income, statement(anew, income = total(fare))$income)
+  expect_error(append_entries(moved, row, as_of = "2026-03-01"), "before the ledger's own as-of day", class = "rollingledger_error_choice")
+})
+
+test_that("appended rows get the lookups and conditions of the ledger, and must have its columns", {
+  x <- suppressMessages(ledger(demo_fares[1:5e4, ], on = c(sailed = "sailed_on")) |> add_attributes(demo_accounts, "account") |> keep_entries(kind == "business"))
+  y <- append_entries(x, demo_fares[50001:60000, ])
+  z <- suppressMessages(ledger(demo_fares[1:6e4, ], on = c(sailed = "sailed_on")) |> add_attributes(demo_accounts, "account") |> keep_entries(kind == "business"))
+  ask <- function(x) tibble::as_tibble(statement(x, per = "month", by = "town", homes = distinct(household), income = total(fare)))
+  expect_identical(ask(y), ask(z))
+  w <- few_ledger()
+  expect_error(append_entries(w, few_fares()[-3]), "There is no column `route` in `rows`", class = "rollingledger_error_column")
+  expect_error(append_entries(w, cbind(few_fares(), more = 1)), "There is no column `more`", class = "rollingledger_error_column")
+  expect_error(append_entries(w, transform(few_fares(), fare = "many")), "holds other things", class = "rollingledger_error_source")
+  expect_error(append_entries(w, 1:3), "must be a data frame", class = "rollingledger_error_source")
+  expect_identical(append_entries(w, few_fares()[0, ]), w)
+})
+
+test_that("lookups: what does not match is said, twice the same key is refused", {
+  withr::local_options(rlib_message_verbosity = "default")
+  x <- few_ledger()
+  places <- data.frame(id = c("Oysterby", "Wickholm", "Elsewhere"), region = c("north", "south", "east"), km = c(12.5, 7, 1), since = as.Date(c("2001-01-01", NA, "2002-01-01")))
+  expect_message(y <- add_attributes(x, places, c(route = "id")), "2 entries of 8 without a match in the lookup: route")
+  s <- statement(y, by = "region", trips = entries(), km = total(km))
+  expect_identical(s$region, c("north", "south", NA))
+  expect_identical(s$trips, c(4, 2, 2))
+  expect_identical(s$km, c(50, 14, 0))
+  expect_identical(nrow(entries_behind(statement(y, n = entries(where = since == "2001-01-01")))), 4L)
+  expect_error(add_attributes(x, rbind(places, places[1, ]), c(route = "id")), "more than one row for a key: Oysterby", class = "rollingledger_error_source")
+  expect_error(add_attributes(x, places, "route"), "There is no column `route` in `table`", class = "rollingledger_error_column")
+  expect_error(add_attributes(x, transform(places, fare = 1), c(route = "id")), "has a column `fare` already", class = "rollingledger_error_column")
+  expect_error(add_attributes(x, data.frame(route = 1:2, a = 1), "route"), "No key of the ledger is found", class = "rollingledger_error_source")
+})
+
+test_that("entries kept by a condition", {
+  x <- few_ledger()
+  y <- keep_entries(x, channel == "web" & fare > 0)
+  table <- few_fares()[c(1, 4, 6), ]
+  z <- ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april, as_of = "2026-04-10")  # the day stays
+  ask <- function(x) tibble::as_tibble(statement(x, per = "month", by = "route", income = total(fare), on = "booked"))
+  expect_identical(ask(y), ask(z))
+  expect_identical(entries_behind(statement(y))$row, c(1L, 4L, 6L))
+  expect_identical(ask(ledger(few_fares(), on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april, where = channel == "web" & fare > 0)), ask(z))
+  expect_match(format(y), "3 of 8 kept", all = FALSE)
+  expect_error(keep_entries(x, channel == "none"), "No entry passes", class = "rollingledger_error_source")
+})

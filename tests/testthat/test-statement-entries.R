@@ -1,0 +1,58 @@
+test_that("entries behind any cell sum to it", {
+  for (seed in 1:25) {
+    table <- random_fares(seed)
+    x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", calendar = some_fiscal_calendar(seed)))
+    s <- statement(x, per = c("week", "month")[seed %% 2 + 1], by = c("route", "channel"), on = c("sailed", "booked")[seed %% 3 %/% 2 + 1], where = account != "003",
+                   income = total(fare), riders = distinct(account), new = newcomers(account), old = returning(account), lost = lapsed(account), open = active(),
+                   yield = total(fare, where = fare > 0) / entries(), totals = "both")
+    if (nrow(s) == 0) next
+    s <- s |> add_running(income, since = "year") |> add_rolling(income, "20 days", short = "keep") |> add_change(income) |> add_rank(income, within = "route", keep = 1, rest = "Rest")
+    for (i in sample(nrow(s), min(12, nrow(s)))) {
+      behind <- function(figure) entries_behind(s, row = i, figure = !!figure)
+      for (figure in c("income", "income_running", "income_rolling_20_days", "income_before")) {
+        e <- behind(figure)
+        if (!is.na(s[[figure]][i])) expect_equal(sum(e$fare), s[[figure]][i], tolerance = 1e-9, info = paste(seed, i, figure))
+        expect_identical(e$fare, table$fare[e$row])
+        expect_false(is.unsorted(e[[c("sailed_on", "booked_on")[seed %% 3 %/% 2 + 1]]]))
+      }
+      for (figure in c("riders", "new", "old", "lost")) {
+        if (!is.na(s[[figure]][i])) expect_identical(as.double(length(unique(behind(figure)$account))), s[[figure]][i], info = paste(seed, i, figure))
+      }
+      expect_identical(as.double(nrow(behind("open"))), s$open[i])
+    }
+  }
+})
+
+test_that("a row is told by its values, and the entries say their days and conditions", {
+  x <- few_ledger()
+  s <- statement(x, per = "month", by = "route", where = channel == "web", income = total(fare), mean_fare = average(fare)) |> add_change(income) |> add_target(income, 5)
+  e <- entries_behind(s, period = "2026-02", route = "Oysterby")
+  expect_identical(e$row, 3:4)
+  expect_identical(e$fare, c(-5, 0.1))
+  expect_identical(names(e), c("row", names(few_fares())))
+  expect_identical(attr(e, "days"), as.Date(c("2026-02-01", "2026-02-28")))
+  expect_identical(attr(e, "value"), -4.9)
+  shown <- format(e, width = 100)
+  expect_match(shown[1], "2 entries behind income of 2026-02, Oysterby: sailed 1 to 28 Feb 2026")
+  expect_match(shown, "Where channel == \"web\"", all = FALSE)
+  expect_match(shown, "The figure is -4.90", all = FALSE)
+  missing <- entries_behind(statement(x, by = "route"), route = NA)
+  expect_identical(missing$fare, 0.2)
+  expect_identical(nrow(entries_behind(statement(x), figure = entries)), 8L)  # one row needs no telling
+  expect_error(entries_behind(s, route = "Oysterby"), "Say also which period", class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, period = "2027-01"), "There is no row with period 2027-01", class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, month = "2026-02"), "Rows are told by period and route", class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, row = 99), "from 1 to", class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, row = 1, figure = income_change), "Ask for figure = income or figure = income_before", class = "rollingledger_error_measure")
+  expect_error(entries_behind(s, row = 1, figure = income_target), "comes from a target", class = "rollingledger_error_measure")
+  expect_error(entries_behind(s, row = 1, figure = incom), "Did you mean `income`", class = "rollingledger_error_measure")
+})
+
+test_that("the latest readings behind a balance", {
+  x <- ledger(demo_fuel, on = "read_on")
+  s <- statement(x, per = "month", litres = balance(litres, each = vessel), last = balance(litres))
+  e <- entries_behind(s, period = "2025-08", figure = litres)
+  expect_identical(sort(e$vessel), c("Curlew", "Sandpiper"))
+  expect_equal(sum(e$litres), s$litres[s$period == "2025-08"])
+  expect_identical(entries_behind(s, period = "2025-08", figure = last)$litres, s$last[s$period == "2025-08"])
+})
