@@ -19,6 +19,7 @@ test: $(BUILD)/setup-test $(BUILD)/installed
 
 bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R
+	@$(WITH) $(R) bench/figures.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

@@ -33,6 +33,10 @@ core_periods <- function(indexes, grain, rules) {
     .Call(`_rollingledger_core_periods`, indexes, grain, rules)
 }
 
+core_distinct_days <- function(days) {
+    .Call(`_rollingledger_core_distinct_days`, days)
+}
+
 core_survey_days <- function(days, limit) {
     .Call(`_rollingledger_core_survey_days`, days, limit)
 }
@@ -47,6 +51,14 @@ core_source_rows <- function(sorter, threads) {
 
 core_encode_text <- function(text, threads) {
     .Call(`_rollingledger_core_encode_text`, text, threads)
+}
+
+core_text_index <- function(members) {
+    .Call(`_rollingledger_core_text_index`, members)
+}
+
+core_find_text <- function(index, text) {
+    .Call(`_rollingledger_core_find_text`, index, text)
 }
 
 core_put_codes <- function(codes, sorter, width, threads) {

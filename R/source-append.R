@@ -114,7 +114,7 @@ like_columns <- function(added, base, call) {
     ours <- base$columns[[name]]
     theirs <- added$columns[[name]]
     if (is_code_column(ours) && is_code_column(theirs)) {
-      added$columns[[name]] <- renumbered(theirs, ours$members)
+      added$columns[[name]] <- renumbered(theirs, ours$members, base, name)
     } else if (is_code_column(ours) != is_code_column(theirs) || (ours$kind == "day") != (theirs$kind == "day")) {
       blank <- is_code_column(theirs) || is_amount_column(theirs)
       if (!blank || !all_missing(theirs)) {
@@ -139,11 +139,11 @@ blank_column <- function(column, n) {
 }
 
 # A code column numbered by the members of another and, after those, its own that are new.
-renumbered <- function(column, ours) {
+renumbered <- function(column, ours, base, name) {
   theirs <- column$members
   if (is.factor(ours) || is.character(ours)) theirs <- as.character(theirs)
   plain <- if (is.factor(ours)) as.character(ours) else ours
-  known <- if (is.character(plain)) data.table::chmatch(theirs, plain) else match(theirs, plain)
+  known <- if (is.character(plain)) core_find_text(text_index(base, name, plain), theirs) else match(theirs, plain)
   new <- is.na(known)
   known[new] <- length(plain) + seq_len(sum(new))
   members <- if (!any(new)) ours else if (!is.factor(ours)) c(ours, theirs[new]) else {
@@ -151,6 +151,17 @@ renumbered <- function(column, ours) {
   }
   codes <- core_codes_back(column)
   packed_codes(known[codes + 1L] - 1L, members, core_sort_by_day(integer(length(codes)), core_threads()))
+}
+
+# An index of the members of a text column, made once: looking through many members for a few would take longest of all.
+text_index <- function(base, name, members) {
+  key <- paste("index", name)
+  kept <- base$grouped[[key]]
+  if (is.null(kept) || core_cube_is_gone(kept$index)) {
+    kept <- list(index = core_text_index(members), members = members)
+    assign(key, kept, envir = base$grouped)
+  }
+  kept$index
 }
 
 # What is known of the columns of both parts; their data stay in the parts.

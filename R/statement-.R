@@ -154,16 +154,18 @@ statement_as_of <- function(as_of, x, call = caller_env()) {
 
 new_statement <- function(plan, rows) {
   note <- rows$note
-  rows <- if (plan$totals == "none") c(rows, list(level = rep(length(plan$by), length(rows$group)), whole = logical(length(rows$group))))
-          else with_totals(plan, rows)
-  rows$set <- integer(length(rows$group))
+  rows$note <- NULL
+  n <- length(rows$group)
+  if (plan$totals == "none") rows[c("level", "whole")] <- list(rep(length(plan$by), n), logical(n)) else rows <- with_totals(plan, rows)
+  rows$set <- integer(n <- length(rows$group))
   columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) measure_column(plan, name, kind = "measure"))
   values <- lapply(columns, column_values, plan = plan, rows = rows)
-  frame <- tibble::new_tibble(
-    c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to), complete = rows$complete),
-      row_attributes(plan, rows), values),
-    nrow = length(rows$group), class = "statement"
-  )
+  attributes <- row_attributes(plan, rows)
+  days <- list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to))
+  frame <- tibble::new_tibble(c(days, list(complete = rows$complete), attributes, values), nrow = n, class = "statement")
+  # Verbs that follow find the rows as they are.
+  rows$values <- attributes
+  assign("rows", list(columns = c(days, attributes), rest = NULL, rows = rows[setdiff(names(rows), c("complete", "grid"))]), envir = plan$cube)
   plan$notes <- c(note, span_notes(plan), measure_notes(plan))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns

@@ -49,7 +49,9 @@ row_values <- function(plan, tree, rows, windows) {
   out
 }
 
-all_ordinary <- function(plan, rows) all(rows$level == length(plan$by)) && all(rows$set == 0L)
+all_ordinary <- function(plan, rows) {
+  (plan$totals %in% c("none", "period") || all(rows$level == length(plan$by))) && (is.null(plan$rest) || all(rows$set == 0L))
+}
 
 # The plan's cube for its first `level` attributes, made on first use and again where it did not survive being saved.
 plan_cube <- function(plan, level = length(plan$by)) {
@@ -74,6 +76,7 @@ current_rows <- function(s, call = caller_env()) {
   kept <- plan$cube$rows
   if (!is.null(kept) && identical(kept$columns, columns) && identical(kept$rest, plan$rest)) return(kept$rows)
   n <- nrow(s)
+  if (anyNA(s$from) || anyNA(s$to)) refuse("statement", sprintf("Row %d has no days.", which(is.na(s$from) | is.na(s$to))[1]), call = call)
   values <- columns[plan$by]
   level <- rep(length(plan$by), n)
   if (plan$totals %in% c("by", "both")) level <- level - Reduce(`+`, lapply(values, function(v) as.integer(v %in% total_text)), integer(n))

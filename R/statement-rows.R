@@ -1,6 +1,7 @@
 # Which rows a statement has: periods (in order of time) times groups (in order of members).
 
-# list(period, from, to, complete, group, note), one element per row.
+# list(period, from, to, complete, group), one element per row; `note` where rows are left out, `grid` where every group has
+# a row in every period.
 statement_rows <- function(plan, call = caller_env()) {
   groups <- statement_groups(plan)
   if (!is.null(plan$anchors)) return(anchored_rows(plan, groups, call))
@@ -10,14 +11,17 @@ statement_rows <- function(plan, call = caller_env()) {
   limit <- getOption("rollingledger.zero_rows", 1e6)
   sparse <- !is.null(plan$by) && !plan$list_all && as.double(p) * g > limit
   if (!sparse && as.double(p) * g > most_rows) refuse_too_many_rows(p, g, plan, call)
-  at <- if (sparse) rows_with_entries(plan, periods, groups) else {
-    list(period = rep(seq_len(p), each = g), group = rep(groups, times = p))
-  }
   note <- if (sparse) {
     sprintf("Rows without entries are left out, as %s times %s would be too many; list_all = TRUE keeps them.",
             count_text(p, plan$per %||% "span"), count_text(g, "group"))
   }
   if (sparse) inform(note, class = "rollingledger_message")
+  if (!sparse) {
+    rows <- lapply(periods[c("label", "from", "to", "complete")], rep.int, times = rep.int(g, p))
+    names(rows)[1] <- "period"
+    return(c(rows, list(group = rep(groups, times = p), grid = list(groups = groups, times = p))))
+  }
+  at <- rows_with_entries(plan, periods, groups)
   list(period = periods$label[at$period], from = periods$from[at$period], to = periods$to[at$period],
        complete = periods$complete[at$period], group = at$group, note = note)
 }

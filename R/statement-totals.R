@@ -32,7 +32,7 @@ whole_labels <- function(plan) if (length(plan$spans$label) == 1) total_text els
 
 # The rows of statement_rows() with those of totals among them, each after the rows it is the total of.
 with_totals <- function(plan, rows) {
-  rows$note <- NULL
+  rows$grid <- NULL
   n <- length(rows$group)
   rows$codes <- core_group_members(plan_cube(plan)$pointer, rows$group, length(plan$by))
   rows$span <- if (is.null(plan$per)) match(rows$period, plan$spans$label) else findInterval(rows$from, plan$spans$from[order(plan$spans$from)])
@@ -79,6 +79,7 @@ whole_rows <- function(plan, rows) {
 
 # The attributes of rows: members, and the mark of a total where an attribute is summed over.
 row_attributes <- function(plan, rows) {
+  if (!is.null(rows$grid)) return(lapply(cube_group_values(plan_cube(plan), rows$grid$groups), rep, times = rows$grid$times))
   if (plan$totals %in% c("none", "period")) return(cube_group_values(plan_cube(plan), rows$group))
   lapply(stats::setNames(nm = plan$by), function(name) {
     k <- match(name, plan$by)

@@ -24,8 +24,9 @@ running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter",
 # span, given in `starts`.
 running_windows <- function(rows, since, calendar, starts) {
   if (since == "start") return(new_windows(rows$group, starts, rows$to))
-  days <- unique(rows$to)
-  at <- match(rows$to, days)
+  told <- core_distinct_days(rows$to)
+  days <- told$days
+  at <- told$at
   units <- periods_holding(days, since, calendar)
   new_windows(rows$group, units$first[at], rows$to,
               before = function() period_before_first(days, since, calendar)[at])
@@ -33,8 +34,9 @@ running_windows <- function(rows, since, calendar, starts) {
 
 # The N units that end on each row's last day.
 rolling_windows <- function(rows, length, calendar) {
-  days <- unique(rows$to)
-  at <- match(rows$to, days)
+  told <- core_distinct_days(rows$to)
+  days <- told$days
+  at <- told$at
   since <- function(n) {
     before <- move_day(days, n, length$unit, calendar, end_to_end = TRUE)
     # A window may reach back before the years there are: it is short whatever it says.
@@ -48,8 +50,8 @@ rolling_windows <- function(rows, length, calendar) {
 row_windows <- function(rows, per, calendar) {
   if (is.null(per)) return(new_windows(rows$group, rows$from, rows$to))
   new_windows(rows$group, rows$from, rows$to, before = function() {
-    days <- unique(rows$from)
-    first <- period_before_first(days, per, calendar)[match(rows$from, days)]
+    told <- core_distinct_days(rows$from)
+    first <- period_before_first(told$days, per, calendar)[told$at]
     first[rows$whole] <- NA
     first
   })

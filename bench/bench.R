@@ -7,10 +7,11 @@ suppressMessages({
   library(data.table)
   library(collapse)
 })
-options(rollingledger.threads = NULL)
+options(rollingledger.threads = NULL, rollingledger.kept_cubes = 0)  # every statement is worked out from entries
 threads <- rollingledger:::core_threads()
 setDTthreads(threads)
 set_collapse(nthreads = threads)
+source("bench/common.R")
 Rcpp::sourceCpp("bench/plain-pass.cpp", cacheDir = file.path(".build", "bench"))
 
 made_up <- function(n) {
@@ -20,18 +21,6 @@ made_up <- function(n) {
     route = sample(sprintf("Route %d", 1:8), n, TRUE), quay = sample(sprintf("Quay %02d", 1:12), n, TRUE),
     fare = round(stats::runif(n, -20, 500), 2)
   )
-}
-
-# Each way in turn, round after round, so that a slow moment of the machine meets all of them.
-side_by_side <- function(ways, rounds) {
-  times <- matrix(NA_real_, rounds + 1, length(ways), dimnames = list(NULL, names(ways)))
-  for (round in seq_len(rounds + 1)) for (name in names(ways)) {
-    gc(FALSE)
-    start <- Sys.time()
-    ways[[name]]()
-    times[round, name] <- as.numeric(difftime(Sys.time(), start, units = "secs"))
-  }
-  apply(times[-1, , drop = FALSE], 2, stats::median)  # the first round warms up
 }
 
 # The month of each day, by a table of the days there are: what someone who knows how would do.
@@ -139,16 +128,6 @@ saying_when <- function(rounds) {
   list(phrases = times, tables = tables)
 }
 
-ms <- function(seconds) ifelse(seconds < 0.1, sprintf("%.1f ms", 1000 * seconds), sprintf("%.0f ms", 1000 * seconds))
-rows_of <- function(times, unit) {
-  vapply(names(times), function(name) {
-    sprintf("| %s | %s | %.1f |", name, ms(times[[name]]), times[[name]] / times[[unit]])
-  }, "")
-}
-table_of <- function(title, times, unit) {
-  c(paste0("**", title, "**"), "", sprintf("| way | median | times %s |", unit), "|---|---:|---:|", rows_of(times, unit), "")
-}
-
 when <- saying_when(as.integer(Sys.getenv("BENCH_ROUNDS", "7")))
 slowest <- names(which.max(when$phrases))
 
@@ -187,11 +166,8 @@ judged <- c(
   ""
 )
 out <- c(out, "### Saying when", "", table_of("a table of all days of 2000 to 2099 with their periods", when$tables, "Rolling Ledger"))
-machine <- sprintf("%s, %d threads of %d cores; %s; data.table %s, collapse %s, dplyr %s. Medians of %d rounds (first statement and building: %d), each way in turn.",
-                   format(Sys.Date(), "%Y-%m-%d"), threads, rollingledger:::core_processors(), R.version.string, packageVersion("data.table"),
-                   packageVersion("collapse"), packageVersion("dplyr"), rounds, max(3, rounds - 2))
+machine <- machine_line(c("data.table", "collapse", "dplyr"), threads,
+                        sprintf("Medians of %d rounds (first statement and building: %d), each way in turn.", rounds, max(3, rounds - 2)))
 report <- c(machine, "", judged, out)
 cat(report, sep = "\n")
-readme <- readLines("bench/README.md")
-marks <- grep("^<!-- measured: (from|to) here -->$", readme)
-writeLines(c(readme[seq_len(marks[1])], "", report, readme[marks[2]:length(readme)]), "bench/README.md")
+put_between_marks(report, "measured")

@@ -108,6 +108,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_distinct_days
+List core_distinct_days(IntegerVector days);
+RcppExport SEXP _rollingledger_core_distinct_days(SEXP daysSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type days(daysSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_distinct_days(days));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_days
 List core_survey_days(IntegerVector days, int limit);
 RcppExport SEXP _rollingledger_core_survey_days(SEXP daysSEXP, SEXP limitSEXP) {
@@ -153,6 +164,29 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(core_encode_text(text, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_text_index
+SEXP core_text_index(CharacterVector members);
+RcppExport SEXP _rollingledger_core_text_index(SEXP membersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type members(membersSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_text_index(members));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_find_text
+IntegerVector core_find_text(SEXP index, CharacterVector text);
+RcppExport SEXP _rollingledger_core_find_text(SEXP indexSEXP, SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_find_text(index, text));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -488,10 +522,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_period_indexes", (DL_FUNC) &_rollingledger_core_period_indexes, 3},
     {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
+    {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},
     {"_rollingledger_core_source_rows", (DL_FUNC) &_rollingledger_core_source_rows, 2},
     {"_rollingledger_core_encode_text", (DL_FUNC) &_rollingledger_core_encode_text, 2},
+    {"_rollingledger_core_text_index", (DL_FUNC) &_rollingledger_core_text_index, 1},
+    {"_rollingledger_core_find_text", (DL_FUNC) &_rollingledger_core_find_text, 2},
     {"_rollingledger_core_put_codes", (DL_FUNC) &_rollingledger_core_put_codes, 4},
     {"_rollingledger_core_amount_scale", (DL_FUNC) &_rollingledger_core_amount_scale, 1},
     {"_rollingledger_core_any_infinite", (DL_FUNC) &_rollingledger_core_any_infinite, 1},

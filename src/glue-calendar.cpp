@@ -118,3 +118,25 @@ List core_periods(IntegerVector indexes, int grain, IntegerVector rules) {
   }
   return List::create(_["first"] = first, _["last"] = last, _["label"] = label);
 }
+
+// The different days there are, and for each day given the number, from 1, of its own: there are many rows and few days.
+// [[Rcpp::export]]
+List core_distinct_days(IntegerVector days) {
+  const R_xlen_t n = days.size();
+  IntegerVector at(no_init(n));
+  std::vector<int> distinct;
+  if (n > 0) {
+    const int first = *std::min_element(days.begin(), days.end()), last = *std::max_element(days.begin(), days.end());
+    if (first == NA_INTEGER) stop("a row without days");
+    std::vector<int> number(static_cast<std::size_t>(static_cast<std::int64_t>(last) - first + 1), 0);
+    for (R_xlen_t i = 0; i < n; ++i) {
+      int& known = number[static_cast<std::size_t>(static_cast<std::int64_t>(days[i]) - first)];
+      if (known == 0) {
+        distinct.push_back(days[i]);
+        known = static_cast<int>(distinct.size());
+      }
+      at[i] = known;
+    }
+  }
+  return List::create(_["days"] = IntegerVector(distinct.begin(), distinct.end()), _["at"] = at);
+}

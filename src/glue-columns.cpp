@@ -84,6 +84,28 @@ List core_encode_text(CharacterVector text, int threads) {
   return List::create(_["codes"] = codes, _["members"] = members);
 }
 
+// An index of texts, which must stay the members of a column as long as it is used.
+// [[Rcpp::export]]
+SEXP core_text_index(CharacterVector members) {
+  auto index = std::make_unique<ledger::PointerCodes>();
+  const SEXP* items = STRING_PTR_RO(members);
+  for (R_xlen_t i = 0; i < members.size(); ++i) index->code(items[i]);
+  return XPtr<ledger::PointerCodes>(index.release(), true);
+}
+
+// Places, from 1, of texts in such an index; missing for those that are not in it.
+// [[Rcpp::export]]
+IntegerVector core_find_text(SEXP index, CharacterVector text) {
+  const XPtr<ledger::PointerCodes> known(index);
+  IntegerVector out(no_init(text.size()));
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    const std::int32_t at = known->known(items[i]);
+    out[i] = at < 0 ? NA_INTEGER : at + 1;
+  }
+  return out;
+}
+
 // [[Rcpp::export]]
 RObject core_put_codes(IntegerVector codes, SEXP sorter, int width, int threads) {
   const ledger::DaySorter& by = sorter_view(sorter);

@@ -6,7 +6,7 @@ purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = character(),
   test = c("bit64", "knitr", "testthat", "withr", "xml2"),
-  bench = c("collapse", "dplyr"),
+  bench = c("collapse", "DBI", "dplyr", "RSQLite"),
   screenshots = character(),
   check = c("bit64", "knitr", "rmarkdown", "testthat", "withr", "xml2"),
   document = "roxygen2"

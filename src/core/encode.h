@@ -31,6 +31,14 @@ class PointerCodes {
     return static_cast<std::int32_t>(members_.size()) - 1;
   }
 
+  // The number of an item that has one, else -1.
+  std::int32_t known(const void* item) const {
+    for (std::size_t at = slot(item); keys_[at] != nullptr; at = (at + 1) & mask_) {
+      if (keys_[at] == item) return codes_[at];
+    }
+    return -1;
+  }
+
   const std::vector<const void*>& members() const { return members_; }
 
  private:

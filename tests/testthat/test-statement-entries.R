@@ -1,5 +1,5 @@
 test_that("entries behind any cell sum to it", {
-  for (seed in 1:25) {
+  for (seed in 1:18) {
     table <- random_fares(seed)
     x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", calendar = some_fiscal_calendar(seed)))
     s <- statement(x, per = c("week", "month")[seed %% 2 + 1], by = c("route", "channel"), on = c("sailed", "booked")[seed %% 3 %/% 2 + 1], where = account != "003",
@@ -7,7 +7,7 @@ test_that("entries behind any cell sum to it", {
                    yield = total(fare, where = fare > 0) / entries(), totals = "both")
     if (nrow(s) == 0) next
     s <- s |> add_running(income, since = "year") |> add_rolling(income, "20 days", short = "keep") |> add_change(income) |> add_rank(income, within = "route", keep = 1, rest = "Rest")
-    for (i in sample(nrow(s), min(12, nrow(s)))) {
+    for (i in sample(nrow(s), min(6, nrow(s)))) {
       behind <- function(figure) entries_behind(s, row = i, figure = !!figure)
       for (figure in c("income", "income_running", "income_rolling_20_days", "income_before")) {
         e <- behind(figure)
