@@ -58,8 +58,10 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
   column <- on[[k]]
   unreadable <- bases[[k]]$unreadable
   survey <- core_survey_days(days, as_of)
+  none_later <- is.na(survey$newest) || survey$newest <= as_of
+  if (survey$missing == 0 && none_later && length(unreadable) == 0) return(aside_rows())
   absent <- if (survey$missing > 0) setdiff(which(is.na(days)), unreadable) else integer()
-  late <- if (!is.na(survey$newest) && survey$newest > as_of) which(days > as_of) else integer()
+  late <- if (none_later) integer() else which(days > as_of)
   rbind(
     aside_rows(absent, "no date", column, rep(NA_character_, length(absent))),
     aside_rows(unreadable, "unreadable date", column, bases[[k]]$text),
@@ -69,6 +71,7 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
 
 # Nothing is dropped in silence.
 say_set_aside <- function(aside, read) {
+  if (nrow(aside) == 0) return(invisible())
   reasons <- sort(table(aside$reason[aside$kept_out_of == "every figure"]), decreasing = TRUE)
   if (sum(reasons) == 0) return(invisible())
   inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)), count_text(read, "entry", "entries"),

@@ -29,7 +29,7 @@ append_entries <- function(x, rows, as_of = NULL) {
   if (nrow(rows) == 0 && is.null(as_of)) return(x)
   if (!is_appended(x)) {
     base <- x
-    rows <- rbind(x$later, rows)
+    if (!is.null(x$later)) rows <- rbind(x$later, rows)
   } else if (nrow(x$parts$rows) > max(50000, x$parts$base$used / 20)) {
     # What was appended before is read again with the new rows while it is small; then all becomes one.
     base <- whole_ledger(x)
@@ -84,8 +84,8 @@ joined_ledger <- function(base, rows, as_of, call = caller_env()) {
   out$later <- if (length(late) > 0) rows[late, , drop = FALSE]
   out$later_rows <- row[late]
   added$aside$row <- row[added$aside$row]
-  aside_before <- base$aside[base$aside$reason != "dated after the as-of day" | base$aside$kept_out_of != "every figure", ]
-  out$aside <- rbind(aside_before, added$aside)
+  aside_before <- if (length(base$later_rows) == 0) base$aside else base$aside[base$aside$reason != "dated after the as-of day" | base$aside$kept_out_of != "every figure", ]
+  out$aside <- if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
   out$read <- base$read + nrow(rows) - length(base$later_rows)
   say_set_aside(added$aside, nrow(rows))
   out$as_of <- as_of

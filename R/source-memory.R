@@ -124,12 +124,10 @@ cube_groups <- function(cube, values) {
   core_group_numbers(cube$pointer, unname(codes))
 }
 
-# Attribute values of groups, which recur from period to period.
+# Attribute values of groups.
 cube_group_values <- function(cube, groups) {
-  distinct <- unique(groups)
-  at <- match(groups, distinct)
-  codes <- core_group_members(cube$pointer, distinct, length(cube$members))
-  Map(function(members, code) members[code + 1L][at], cube$members, codes)
+  codes <- core_group_members(cube$pointer, groups, length(cube$members))
+  Map(function(members, code) members[code + 1L], cube$members, codes)
 }
 
 # A condition as steps for the core, operands first. What can be settled on the members of an

@@ -10,11 +10,8 @@
 #'   group).
 #' @param by Character vector: attributes to group by, none by default. A missing value is a group
 #'   of its own.
-#' @param ... Measures, named: `income = total(fare)`, `trips = entries()`, `mean_fare =
-#'   average(fare)`, and arithmetic on them with `+ - * /`, also by the names given before:
-#'   `yield = income / trips`. Each takes a condition of its own: `total(fare, where = channel ==
-#'   "web")`. As bare code or as text. Without any, `entries()` is shown. Nothing but these calls is
-#'   ever evaluated; the value of a variable is put in with `!!`.
+#' @param ... Measures, named: `income = total(fare)`, `trips = entries()`, and arithmetic on them with `+ - * /`, also by the
+#'   names given before: `yield = income / trips`. As bare code or as text. Without any, `entries()` is shown. See Measures below.
 #' @param span Text of length one: a phrase such as "last 12 months", "2026-Q3", "month to date, every year"; see
 #'   [span()] for the language. Or a [span()] already made. Only the days from the ledger's first to the as-of day are
 #'   shown.
@@ -29,10 +26,39 @@
 #'   an entry in the span, each with a row for every period.
 #' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
 #'   leaves them out, and spans that are not over.
+#' @param totals Rows of totals, always worked out from entries: "by" over the members of the attributes, at every level of the
+#'   leading ones (`by = c("route", "channel")` gives each route's and the grand total); "period" over all periods of the span;
+#'   "both"; or "none". The attribute, or the period, that is summed over reads "(all)"; such attributes are text (or
+#'   factors). Every verb works on these rows too.
 #' @param anchor What relative spans ("last month", "week to date") hang on: "ledger", the as-of day; or "group", each
 #'   group's own latest entry up to it, whatever the conditions. The heading says which.
 #' @param as_of A day up to which entries count, not later than the ledger's: a Date or text such as
 #'   "2026-08-31".
+#'
+#' @section Measures:
+#' Each takes a condition of its own, `total(fare, where = channel == "web")`. Nothing but these calls is ever evaluated; the
+#' value of a variable is put in with `!!`. Missing values are left out of a measure and counted in a note.
+#' \tabular{ll}{
+#'   `total(x)`, `entries()` \tab sum of an amount; number of entries \cr
+#'   `average(x)`, `middle(x)` \tab mean and median of the amounts \cr
+#'   `smallest(x)`, `largest(x)` \tab of the amounts; missing where there are none \cr
+#'   `distinct(x)` \tab number of different members (of an attribute, or different amounts or days) \cr
+#'   `newcomers(x)` \tab members seen in the days whose first entry ever in the ledger, whatever the conditions, is in them too \cr
+#'   `returning(x)` \tab members seen in the days and before them: `distinct = newcomers + returning` \cr
+#'   `lapsed(x)` \tab members seen in the period before and not in the row's days; needs `per` \cr
+#'   `balance(x)` \tab latest amount on or before the row's last day, also from before the span (of several on one day, the last in
+#'     the source); `balance(x, each = y)` adds up the latest of each y \cr
+#'   `active()` \tab entries open on the row's last day: begun by then and not ended (`until` of [ledger()]); open on the day they
+#'     end too, or with `last_day = FALSE` not
+#' }
+#' A row's figure is that of its own group and days; a ratio is that of the sums. Balances and what is active are as of the
+#' row's last day.
+#'
+#' @section Cost and memory:
+#' Totals and counts take one pass over the columns needed, into a cube of days and groups: 8 bytes a figure, day and group, or
+#' a figure and entry where that is less. The other measures take 8 to 16 bytes an entry that counts, while the statement lives,
+#' and one pass along the days for each list of windows, however much these overlap; medians also sort. The ledger keeps the
+#' last four cubes of up to 64 MB (`options(rollingledger.kept_cubes=)`, 0 for none), so that a question asked again is free.
 #'
 #' @section Order of steps:
 #' Days are worked out first, from the ledger and the as-of day alone; conditions (`where`) are applied to the entries of
@@ -67,6 +93,10 @@
 #'
 #' statement(fares, per = "fiscal year", by = "route", income = total(fare),
 #'           online = total(fare, where = channel == "web"), online_part = online / income)
+#'
+#' # People, not only tickets; totals are those of the entries
+#' statement(fares, per = "month", by = "route", span = "last 2 months", riders = distinct(account),
+#'           returning = returning(account), middle_fare = middle(fare), totals = "both")
 #'
 #' # Spans of any kind, and the same days of every year
 #' statement(fares, spans = c("month to date", "month to date, 1 year back", "FYTD"), income = total(fare))
@@ -156,6 +186,7 @@ new_statement <- function(plan, rows) {
   note <- rows$note
   rows$note <- NULL
   n <- length(rows$group)
+  if (plan$totals != "none") rows$known <- NULL
   if (plan$totals == "none") rows[c("level", "whole")] <- list(rep(length(plan$by), n), logical(n)) else rows <- with_totals(plan, rows)
   rows$set <- integer(n <- length(rows$group))
   columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) measure_column(plan, name, kind = "measure"))
@@ -165,7 +196,7 @@ new_statement <- function(plan, rows) {
   frame <- tibble::new_tibble(c(days, list(complete = rows$complete), attributes, values), nrow = n, class = "statement")
   # Verbs that follow find the rows as they are.
   rows$values <- attributes
-  assign("rows", list(columns = c(days, attributes), rest = NULL, rows = rows[setdiff(names(rows), c("complete", "grid"))]), envir = plan$cube)
+  assign("rows", list(columns = c(days, attributes), rest = NULL, rows = rows[setdiff(names(rows), c("complete", "grid", "known"))]), envir = plan$cube)
   plan$notes <- c(note, span_notes(plan), measure_notes(plan))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns

@@ -155,7 +155,7 @@ figure_change <- function(a, b, plan, m) {
   # Exact amounts have an exact difference.
   tree <- plan$measures[[m]]
   if (is_decimal(tree, plan$x)) difference <- round(difference, tree_decimals(tree, plan$x))
-  list(difference = difference, pct = ifelse(is.na(b) | b == 0, NA_real_, 100 * difference / abs(b)))
+  list(difference = difference, pct = 100 * ratio(difference, abs(b)))
 }
 
 # What rows that are part of a period are compared with, and which have nothing to be compared with.

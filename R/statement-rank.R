@@ -74,16 +74,17 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
   ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
   out <- rep(NA_real_, length(rows$to))
   if (length(ranked) == 0) return(out)
-  some <- some_rows(rows, ranked)
+  some <- if (length(ranked) == length(out)) rows else some_rows(rows, ranked)
   windows <- row_windows(some, plan$per, plan$x$calendar)
   if (within == "span") {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
   }
-  # Periods of one label may lie in several spans.
-  parents <- c(list(if (within == "span") windows$from else some$period, if (is.null(plan$anchors)) windows$from else some$period),
-               unname(some$values[intersect(within, plan$by)]))
-  among <- rows_told_apart(parents, length(ranked))$number
+  # Rows of one period or span begin on the same day, and a total of all periods is told by its end; where groups have days of
+  # their own, rows are told by their labels.
+  among <- if (!is.null(plan$anchors)) match(some$period, unique(some$period)) else core_distinct_days(windows$from)$at * 2L - some$whole
+  if (is.null(plan$per) && is.null(plan$anchors)) among <- match(some$period, unique(some$period))
+  if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
   once <- seq_along(ranked)
   if (within == "span") once <- which(!duplicated(data.frame(among, some$group)))
@@ -101,15 +102,14 @@ ranks_within <- function(values, group, ties) {
   held <- group[at]
   starts <- c(TRUE, held[-1] != held[-n])
   differs <- starts | c(TRUE, is.na(sorted[-1]) | sorted[-1] != sorted[-n])
-  place <- seq_len(n) - cummax(ifelse(starts, seq_len(n), 0L)) + 1
+  first <- cummax(starts * seq_len(n))
+  place <- seq_len(n) - first + 1
   number <- cumsum(differs)
-  ranks <- switch(ties,
-    order = place,
-    share = place[cummax(ifelse(differs, seq_len(n), 0L))],
-    dense = number - number[cummax(ifelse(starts, seq_len(n), 0L))] + 1
-  )
+  ranks <- switch(ties, order = place, share = place[cummax(differs * seq_len(n))], dense = number - number[first] + 1)
   ranks[is.na(sorted)] <- NA
-  ranks[order(at)]
+  out <- numeric(n)
+  out[at] <- ranks
+  out
 }
 
 # Only rows up to a rank, with a row for the rest of each period where asked for; totals stay.

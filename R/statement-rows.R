@@ -1,7 +1,7 @@
 # Which rows a statement has: periods (in order of time) times groups (in order of members).
 
 # list(period, from, to, complete, group), one element per row; `note` where rows are left out, `grid` where every group has
-# a row in every period.
+# a row in every period, `known` figures of the cube's slots that came with the rows.
 statement_rows <- function(plan, call = caller_env()) {
   groups <- statement_groups(plan)
   if (!is.null(plan$anchors)) return(anchored_rows(plan, groups, call))
@@ -23,14 +23,18 @@ statement_rows <- function(plan, call = caller_env()) {
   }
   at <- rows_with_entries(plan, periods, groups)
   list(period = periods$label[at$period], from = periods$from[at$period], to = periods$to[at$period],
-       complete = periods$complete[at$period], group = at$group, note = note)
+       complete = periods$complete[at$period], group = at$group, known = at$known, note = note)
 }
 
 # The core looks through stretches of days that do not overlap; spans of any kind may.
 rows_with_entries <- function(plan, periods, groups) {
-  pointer <- plan_cube(plan)$pointer
-  if (!is.null(plan$per)) return(core_stretches_with_entries(pointer, groups, periods$from, periods$to))
-  held <- lapply(seq_along(periods$label), function(i) core_stretches_with_entries(pointer, groups, periods$from[i], periods$to[i])$group)
+  cube <- plan_cube(plan)
+  if (!is.null(plan$per)) {
+    held <- core_stretches_with_entries(cube$pointer, groups, periods$from, periods$to)
+    held$known <- stats::setNames(held$figures, cube$keys)
+    return(held)
+  }
+  held <- lapply(seq_along(periods$label), function(i) core_stretches_with_entries(cube$pointer, groups, periods$from[i], periods$to[i])$group)
   list(period = rep(seq_along(held), lengths(held)), group = unlist(held))
 }
 

@@ -35,7 +35,7 @@ share_figures <- function(plan, column, rows) {
   tree <- plan$measures[[column$measure]]
   part <- row_values(plan, tree, rows, row_windows(rows, plan$per, plan$x$calendar))
   whole <- share_wholes(plan, tree, rows, column$of)
-  ifelse(whole == 0, NA_real_, 100 * part / whole)
+  100 * ratio(part, whole)
 }
 
 # The figure that each row is a share of. Rows that share a whole ask for it once. A row that stands for several members

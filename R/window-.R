@@ -49,12 +49,14 @@ rolling_windows <- function(rows, length, calendar) {
 # A row's own days; the period before starts where that of `per` does. Totals over all periods have none.
 row_windows <- function(rows, per, calendar) {
   if (is.null(per)) return(new_windows(rows$group, rows$from, rows$to))
-  new_windows(rows$group, rows$from, rows$to, before = function() {
+  windows <- new_windows(rows$group, rows$from, rows$to, before = function() {
     told <- core_distinct_days(rows$from)
     first <- period_before_first(told$days, per, calendar)[told$at]
     first[rows$whole] <- NA
     first
   })
+  windows$known <- rows$known
+  windows
 }
 
 # The first day on which such a window does not reach back before `first`.
@@ -63,7 +65,7 @@ full_from <- function(first, length, calendar) move_day(first - 1L, -length$n, l
 # Values of a measure over windows.
 window_values <- function(tree, x, cube, windows) {
   n <- length(windows$group)
-  known <- list()
+  known <- windows$known
   figures <- function(slot) {
     key <- slot_key(slot)
     if (is.null(known[[key]])) known[[key]] <<- cube_figures(cube, slot, windows)

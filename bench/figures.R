@@ -90,10 +90,10 @@ c_times <- side_by_side(c(list(
     sums[, rolled := frollsum(income, 30), by = vessel]
   },
   collapse = function() {
-    sums <- fsum(fare, ready(daily_id, 1000L * days), fill = TRUE)
+    sums <- unname(fsum(fare, ready(daily_id, 1000L * days), fill = TRUE))
     sums[is.na(sums)] <- 0
     rolled <- unlist(frollsum(as.list(as.data.frame(matrix(sums, days))), 30))
-    data.frame(vessel = rep(1:1000, each = days), day = rep(seq_len(days), 1000), income = sums, rolled)
+    list(vessel = rep(1:1000, each = days), day = rep(seq_len(days), 1000), income = sums, rolled = rolled)
   }),
   in_duckdb("SELECT vessel, day, SUM(s) OVER (PARTITION BY vessel ORDER BY day RANGE BETWEEN 29 PRECEDING AND CURRENT ROW) FROM (SELECT vessel, day, SUM(fare) AS s FROM fares GROUP BY ALL)"),
   in_sqlite("SELECT vessel, day, SUM(s) OVER (PARTITION BY vessel ORDER BY day RANGE BETWEEN 29 PRECEDING AND CURRENT ROW) FROM (SELECT vessel, day, SUM(fare) AS s FROM fares GROUP BY 1, 2)")

@@ -155,10 +155,10 @@ List core_cube_facts(SEXP cube) {
 List core_group_members(SEXP cube, IntegerVector groups, int attributes) {
   const XPtr<BuiltCube> built(cube);
   List out(attributes);
-  for (int k = 0; k < attributes; ++k) out[k] = IntegerVector(no_init(groups.size()));
-  for (R_xlen_t i = 0; i < groups.size(); ++i) {
-    const auto members = built->groups->members_of(groups[i]);
-    for (int k = 0; k < attributes; ++k) INTEGER(out[k])[i] = members[static_cast<std::size_t>(k)];
+  for (int k = 0; k < attributes; ++k) {
+    IntegerVector codes(no_init(groups.size()));
+    built->groups->members_in(static_cast<std::size_t>(k), INTEGER(groups), static_cast<std::size_t>(groups.size()), INTEGER(codes));
+    out[k] = codes;
   }
   return out;
 }
@@ -186,15 +186,19 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
   return out;
 }
 
-// Pairs of stretch (from 1) and group that have entries, in order of the stretches.
+// Pairs of stretch (from 1) and group that have entries, in order of the stretches, and the figures of each slot.
 // [[Rcpp::export]]
 List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to) {
   const XPtr<BuiltCube> built(cube);
   const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
   const ledger::Held held = ledger::stretches_with_entries(
-      *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, glue::host(1));
+      *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, built->slots, glue::host(1));
   IntegerVector period(held.stretch.begin(), held.stretch.end());
-  return List::create(_["period"] = period + 1, _["group"] = IntegerVector(held.group.begin(), held.group.end()));
+  List figures(static_cast<R_xlen_t>(held.figures.size()));
+  for (std::size_t slot = 0; slot < held.figures.size(); ++slot) {
+    figures[static_cast<R_xlen_t>(slot)] = NumericVector(held.figures[slot].begin(), held.figures[slot].end());
+  }
+  return List::create(_["period"] = period + 1, _["group"] = IntegerVector(held.group.begin(), held.group.end()), _["figures"] = figures);
 }
 
 // The last day up to `day` on which each group (from 0) has entries, missing where it has none.

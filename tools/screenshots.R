@@ -50,4 +50,20 @@ compared <- c("compare", file.path(folder, "tables", "fares.csv.gz"), "--on", "s
               "--span", "'fiscal year to date'", "--against", "'before=fiscal year to date, 1 fiscal year back'", "--fiscal-start", "April", "--unit", "fare=EUR")
 shown <- "rolling-ledger compare fares.csv.gz --on sailed=sailed_on --by route --measure 'income=total(fare)' \\\n    --span 'fiscal year to date' --against 'before=fiscal year to date, 1 fiscal year back' \\\n    --fiscal-start April --unit fare=EUR"
 terminal(shown, system2(command, compared, stdout = TRUE, stderr = TRUE), "compare.png", height = 560)
+
+# Leaders and the rest, the entries behind one figure, and lines down the page.
+fares <- c(file.path(folder, "tables", "fares.csv.gz"), "--on", "sailed=sailed_on", "--unit", "fare=EUR")
+asked <- c("statement", fares, "--per", "month", "--by", "route", "--span", "'latest 4 months'", "--measure", "'income=total(fare)'",
+           "--measure", "'riders=distinct(account)'", "--rolling", "riders", "--over", "'3 months'", "--rank", "income", "--keep", "3",
+           "--rest", "'All other routes'", "--totals", "by")
+shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per month --by route \\\n    --span 'latest 4 months' --measure 'income=total(fare)' --measure 'riders=distinct(account)' \\\n    --rolling riders --over '3 months' --rank income --keep 3 --rest 'All other routes' --totals by"
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE), "leaders.png", height = 860)
+asked <- c("entries", fares, "--per", "month", "--by", "route", "--measure", "'income=total(fare)'", "--of", "period=2026-09", "--of", "route=Oysterby")
+shown <- "rolling-ledger entries fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per month --by route \\\n    --measure 'income=total(fare)' --of period=2026-09 --of route=Oysterby"
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE, env = "COLUMNS=120"), "entries.png", height = 640)
+asked <- c("statement", fares, "--per", "quarter", "--span", "2025-Q4/2026-Q2", "--measure", "'foot=total(fare, where = fare_class == \"foot\" & fare > 0)'",
+           "--measure", "'vehicles=total(fare, where = fare_class != \"foot\" & fare > 0)'", "--measure", "'refunds=total(fare, where = fare < 0)'",
+           "--measure", "'income=foot + vehicles + refunds'", "--across", "period", "--lines")
+shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per quarter --span 2025-Q4/2026-Q2 \\\n    --measure 'foot=total(fare, where = fare_class == \"foot\" & fare > 0)' \\\n    --measure 'vehicles=total(fare, where = fare_class != \"foot\" & fare > 0)' \\\n    --measure 'refunds=total(fare, where = fare < 0)' --measure 'income=foot + vehicles + refunds' \\\n    --across period --lines"
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE), "lines.png", height = 480)
 message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)

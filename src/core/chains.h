@@ -54,24 +54,28 @@ inline std::vector<Chain> chains_of(const Windows& windows, std::size_t groups) 
   return chains;
 }
 
-// Calls f(first, last) for stretches of chains, each on a thread of its own; `weight` is the work of a chain.
+// Calls f(first, last, poll) for stretches of chains, each on a thread of its own; `weight` is the work of a chain. Where one
+// thread does all, a long chain may ask the host in between; else the host is asked between rounds.
 template <class Weight, class F>
 void share_chains(const std::vector<Chain>& chains, const Weight& weight, const Host& host, const F& f) {
   double all = 0;
   for (const Chain& chain : chains) all += weight(chain);
-  const int threads = threads_for(static_cast<std::size_t>(all), host);
-  // Rounds, so that the host is asked between them.
+  const int threads = chains.size() < 2 ? 1 : threads_for(static_cast<std::size_t>(all), host);
   constexpr double kRound = 2e7;
   std::size_t at = 0;
   while (at < chains.size()) {
     std::vector<std::size_t> ends{at};
-    const double goal = std::min(kRound, all / threads) ;
+    const double goal = std::min(kRound, all / threads);
     for (int t = 0; t < threads; ++t) {
       double taken = 0;
       while (at < chains.size() && taken < goal) taken += weight(chains[at++]);
       ends.push_back(at);
     }
-    in_parallel(threads, [&](int t) { f(ends[static_cast<std::size_t>(t)], ends[static_cast<std::size_t>(t) + 1]); });
+    if (threads == 1 || ends[1] == at) {
+      f(ends.front(), at, host.poll);
+    } else {
+      in_parallel(threads, [&](int t) { f(ends[static_cast<std::size_t>(t)], ends[static_cast<std::size_t>(t) + 1], Poll([] {})); });
+    }
     host.poll();
   }
 }

@@ -69,7 +69,7 @@ class MemberLists {
       const auto g = static_cast<std::size_t>(chain.group);
       return static_cast<double>(lists_.end(g) - lists_.begin(g) + chain.window.size());
     };
-    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end) {
+    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end, const Poll& poll) {
       std::vector<std::uint32_t> seen(begin == end ? 0 : members_, 0);
       std::vector<std::int32_t> change;
       std::vector<Day> from, to;
@@ -88,7 +88,7 @@ class MemberLists {
           from.push_back(windows.from[w]);
           to.push_back(windows.to[w]);
         }
-        along(chain, {base, from.data(), k, change.data()}, to, seen, count);
+        along(chain, {base, from.data(), k, change.data()}, to, seen, count, poll);
         std::int32_t sum = 0;
         for (std::size_t w = 0; w < k; ++w) out[chain.window[w]] = sum += change[w];
         base += static_cast<std::uint32_t>(k) + 1;
@@ -98,7 +98,7 @@ class MemberLists {
 
   template <class Count>
   void along(const Chain& chain, const Pass& pass, const std::vector<Day>& to, std::vector<std::uint32_t>& seen,
-             const Count& count) const {
+             const Count& count, const Poll& poll) const {
     const auto g = static_cast<std::size_t>(chain.group);
     const Day* days = lists_.day.data();
     const std::int32_t* member = lists_.value.data();
@@ -110,6 +110,7 @@ class MemberLists {
       while (started < pass.count && pass.from[started] <= days[i]) ++started;
       std::uint32_t& last = seen[static_cast<std::size_t>(member[i])];
       const std::uint32_t hi = pass.base + static_cast<std::uint32_t>(started);
+      if (i % (std::size_t{1} << 22) == 0) poll();
       count(pass, member[i], pass.base + static_cast<std::uint32_t>(ending), last, hi);
       last = hi;
     }

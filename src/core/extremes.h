@@ -44,7 +44,7 @@ class ExtremeLists {
       const auto g = static_cast<std::size_t>(chain.group);
       return static_cast<double>(lists.end(g) - lists.begin(g) + chain.window.size());
     };
-    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end) {
+    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end, const Poll&) {
       std::vector<std::size_t> queue;
       for (std::size_t c = begin; c < end; ++c) {
         const auto g = static_cast<std::size_t>(chains[c].group);
@@ -76,8 +76,8 @@ class MiddleLists {
       const auto g = static_cast<std::size_t>(chain.group);
       return 10.0 * static_cast<double>(lists_.end(g) - lists_.begin(g)) + static_cast<double>(chain.window.size());
     };
-    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end) {
-      for (std::size_t c = begin; c < end; ++c) along(chains[c], windows, out);
+    share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end, const Poll& poll) {
+      for (std::size_t c = begin; c < end; ++c) along(chains[c], windows, out, poll);
     });
   }
   double bytes() const { return lists_.bytes(); }
@@ -112,7 +112,24 @@ class MiddleLists {
     }
   };
 
-  void along(const Chain& chain, const Windows& windows, double* out) const {
+  // A sort that asks the host now and then.
+  template <class Less>
+  static void sort_in_parts(std::vector<std::uint32_t>& order, const Less& less, const Poll& poll) {
+    constexpr std::size_t kPart = std::size_t{1} << 20;
+    const auto at = [&](std::size_t i) { return order.begin() + static_cast<std::ptrdiff_t>(std::min(i, order.size())); };
+    for (std::size_t i = 0; i < order.size(); i += kPart) {
+      std::sort(at(i), at(i + kPart), less);
+      poll();
+    }
+    for (std::size_t width = kPart; width < order.size(); width *= 2) {
+      for (std::size_t i = 0; i + width < order.size(); i += 2 * width) {
+        std::inplace_merge(at(i), at(i + width), at(i + 2 * width), less);
+        poll();
+      }
+    }
+  }
+
+  void along(const Chain& chain, const Windows& windows, double* out, const Poll& poll) const {
     const auto g = static_cast<std::size_t>(chain.group);
     const Day* days = lists_.day.data();
     const Day* begin = std::lower_bound(days + lists_.begin(g), days + lists_.end(g), windows.from[chain.window.front()]);
@@ -122,7 +139,7 @@ class MiddleLists {
     const double* amount = lists_.value.data() + first;
     std::vector<std::uint32_t> order(n), place(n);
     std::iota(order.begin(), order.end(), 0u);
-    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) { return amount[a] < amount[b]; });
+    sort_in_parts(order, [&](std::uint32_t a, std::uint32_t b) { return amount[a] < amount[b]; }, poll);
     for (std::size_t p = 0; p < n; ++p) place[order[p]] = static_cast<std::uint32_t>(p);
     Places held(n);
     std::size_t gone = 0, next = 0;

@@ -44,6 +44,17 @@ class Groups {
     }
   }
 
+  // The member number that each of some groups has in attribute k.
+  void members_in(std::size_t k, const std::int32_t* groups, std::size_t n, std::int32_t* out) const {
+    std::uint64_t below = 1;
+    for (std::size_t after = k + 1; after < members_.size(); ++after) below *= static_cast<std::uint64_t>(members_[after]);
+    const auto count = static_cast<std::uint64_t>(members_[k]);
+    for (std::size_t i = 0; i < n; ++i) {
+      const std::uint64_t key = seen_.empty() ? static_cast<std::uint64_t>(groups[i]) : seen_[static_cast<std::size_t>(groups[i])];
+      out[i] = static_cast<std::int32_t>(key / below % count);
+    }
+  }
+
   // The member number that group g has in each attribute.
   std::vector<std::int32_t> members_of(std::int32_t g) const {
     std::uint64_t rest = seen_.empty() ? static_cast<std::uint64_t>(g)

@@ -207,16 +207,10 @@ class SparseCube : public Cube {
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
-    const Sum zero{};
     in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t first, std::size_t last) {
       for (std::size_t w = first; w < last; ++w) {
         const auto [from, to] = cells(windows, w);
-        if (to == from) {
-          out[w] = 0.0;
-          continue;
-        }
-        const Sum& before = from == first_cell(windows.group[w]) ? zero : sums[from - 1];
-        out[w] = figure(sums[to - 1], before, power);
+        out[w] = to == from ? 0.0 : figure(sums[to - 1], from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1], power);
       }
     });
     host.poll();

@@ -231,7 +231,12 @@ TEST("the stretches of days in which groups have entries, dense and sparse") {
       }
     }
     for (const Cube* cube : {static_cast<const Cube*>(&dense), static_cast<const Cube*>(&sparse)}) {
-      const Held held = stretches_with_entries(*cube, groups.data(), groups.size(), stretches, Host{});
+      const Held held = stretches_with_entries(*cube, groups.data(), groups.size(), stretches, 2, Host{});
+      for (std::size_t k = 0; k < held.group.size(); ++k) {
+        const auto s = static_cast<std::size_t>(held.stretch[k]);
+        CHECK(held.figures[0][k] == static_cast<double>(e.figure(r, 0, from[s], to[s], -1, held.group[k])));
+        CHECK(held.figures[1][k] == static_cast<double>(e.figure(r, 1, from[s], to[s], -1, held.group[k])));
+      }
       CHECK(held.stretch == expected.stretch);
       CHECK(held.group == expected.group);
     }

@@ -256,3 +256,26 @@ TEST("a cube put together from a finer one is the one made from entries") {
     }
   }
 }
+
+TEST("long work without threads can be stopped in the middle") {
+  const std::size_t n = 3000000;
+  std::vector<std::int32_t> offsets{0, static_cast<std::int32_t>(n / 2), static_cast<std::int32_t>(n)}, cents(n);
+  std::mt19937 random(8);
+  for (auto& v : cents) v = static_cast<std::int32_t>(random() % 1000);
+  CubeRequest r;
+  r.entries = n;
+  r.first = 0;
+  r.last = 1;
+  r.offsets = offsets.data();
+  r.slots = {{What::count, {}, -1}};
+  const Groups one({}, {}, n, Host{});
+  const MiddleLists middle(gather_amounts(r, one, {What::sum, {Kind::exact32, cents.data(), 2, false}, -1}, Host{}));
+  const std::int32_t group = 0;
+  const Day from = 0, to = 1;
+  double out = 0;
+  Host host;
+  int asked = 0;
+  host.poll = [&] { if (++asked == 3) throw std::runtime_error("stopped"); };
+  CHECK_THROWS(std::runtime_error, middle.middle({&group, &from, &to, 1}, &out, host));
+  CHECK(asked == 3);
+}
