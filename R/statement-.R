@@ -52,7 +52,7 @@
 #'     end too, or with `last_day = FALSE` not
 #' }
 #' A row's figure is that of its own group and days; a ratio is that of the sums. Balances and what is active are as of the
-#' row's last day.
+#' row's last day, so they need no entry in the span; with one of them, groups that had entries before the span have rows too.
 #'
 #' @section Cost and memory:
 #' Totals and counts take one pass over the columns needed, into a cube of days and groups: 8 bytes a figure, day and group, or

@@ -146,7 +146,7 @@ cross_columns <- function(s, heads, shown, down) {
 format.cross_table <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan)) return(format(tibble::as_tibble(strip_statement(x))))
-  shown <- shown_rows(nrow(x), n)
+  shown <- shown_rows(nrow(x), n, periods = "period" %in% names(x) && !is.null(plan$per))
   cells <- cross_cells(x, c(shown$head, shown$tail))
   width <- width %||% getOption("width")
   blocks <- blocks_that_fit(cells, names(cells) %in% names(attr(x, "columns")), width)

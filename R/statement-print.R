@@ -24,7 +24,7 @@ format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
   header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial_words(x))
-  shown <- shown_rows(nrow(x), n)
+  shown <- shown_rows(nrow(x), n, periods = !is.null(plan$per))
   at <- c(shown$head, shown$tail)
   table <- statement_cells(x, at)
   width <- width %||% getOption("width")
@@ -75,13 +75,13 @@ strip_statement <- function(x) {
   x
 }
 
-# The first and the last rows where not all fit; the newest matter most.
-shown_rows <- function(rows, n) {
+# The first and the last rows where not all fit; of periods the newest matter most, of others the first.
+shown_rows <- function(rows, n, periods = TRUE) {
   lines <- suppressWarnings(as.integer(Sys.getenv("LINES", "")))
   n <- n %||% getOption("rollingledger.rows") %||% (if (is.na(lines)) 20 else max(4, lines - 6))
   if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0) refuse("choice", "`n` must be a count of rows.", arg = "n")
   if (rows <= n) return(list(head = seq_len(rows), tail = integer(), hidden = 0L))
-  first <- max(1, floor(n / 4))
+  first <- if (periods) max(1, floor(n / 4)) else n
   last <- max(0, n - first)
   list(head = seq_len(first), tail = seq.int(to = rows, length.out = last), hidden = rows - first - last)
 }

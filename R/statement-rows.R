@@ -9,7 +9,7 @@ statement_rows <- function(plan, call = caller_env()) {
   p <- length(periods$label)
   g <- length(groups)
   limit <- getOption("rollingledger.zero_rows", 1e6)
-  sparse <- !is.null(plan$by) && !plan$list_all && as.double(p) * g > limit
+  sparse <- !is.null(plan$by) && !plan$list_all && !has_levels(plan) && as.double(p) * g > limit
   if (!sparse && as.double(p) * g > most_rows) refuse_too_many_rows(p, g, plan, call)
   note <- if (sparse) {
     sprintf("Rows without entries are left out, as %s times %s would be too many; list_all = TRUE keeps them.",
@@ -56,6 +56,9 @@ anchored_rows <- function(plan, groups, call) {
   lapply(rows[c("period", "from", "to", "complete", "group")], function(column) column[order(first, match(rows$group, groups))])
 }
 
+# Whether a statement has a measure of how things stand, which needs no entry in the span.
+has_levels <- function(plan) any(vapply(plan$measures, is_level, TRUE))
+
 # More would take tens of gigabytes.
 most_rows <- 1e8
 
@@ -85,7 +88,9 @@ statement_groups <- function(plan) {
     }
   } else {
     listed <- unlist(lapply(anchor_classes(plan, every), function(class) {
-      held <- lapply(seq_along(class$spans$from), function(i) group_entries(cube, class$groups, class$spans$from[i], class$spans$to[i]) > 0)
+      # What was carried forward into the span is in it.
+      from <- if (has_levels(plan)) rep(first_day_there_is, length(class$spans$from)) else class$spans$from
+      held <- lapply(seq_along(from), function(i) group_entries(cube, class$groups, from[i], class$spans$to[i]) > 0)
       class$groups[Reduce(`|`, held)]
     }), use.names = FALSE)
   }

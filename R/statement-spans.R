@@ -48,7 +48,8 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   days$as_of <- NULL
   from <- pmax(days$from, basis$first, na.rm = TRUE)
   to <- pmin(days$to, plan$as_of)
-  outside <- which(from > to | from > basis$last)
+  # How things stand is known on days without entries too.
+  outside <- which(from > to | (from > basis$last & !has_levels(plan)))
   if (length(outside) > 0 && day == plan$as_of) {
     refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], basis$first, basis$last, plan$as_of, call)
   }
@@ -99,7 +100,7 @@ check_spans_hold_entries <- function(plan, call = caller_env()) {
     ends <- pmin(c(spans$from[i], spans$to[i] + 1L) - basis$first + 1L, length(basis$offsets))
     basis$offsets[ends[2]] > basis$offsets[ends[1]]
   }, TRUE)
-  if (!any(held)) refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], basis$first, basis$last, plan$as_of, call)
+  if (!any(held) && !has_levels(plan)) refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], basis$first, basis$last, plan$as_of, call)
   if (all(held)) return(NULL)
   sprintf("There are no entries in %s (%s).", span_text(spans$from[!held], spans$to[!held]), spans$label[!held])
 }

@@ -121,6 +121,18 @@ test_that("a balance is carried forward, before the span's first day too, and re
   expect_equal(t$litres[t$vessel == "(all)"], as.vector(sums))
 })
 
+test_that("how things stand is known on days and in spans without entries", {
+  table <- data.frame(day = as.Date(c("2026-01-01", "2026-01-02", "2026-01-20")), tank = c("a", "b", "a"), litres = c(5, 7, 6), until = as.Date(c("2026-01-12", NA, NA)))
+  x <- ledger(table, on = "day", until = "until", as_of = "2026-01-31")
+  s <- statement(x, per = "day", by = "tank", span = "2026-01-12/2026-01-13", litres = balance(litres), held = active())
+  expect_identical(s$tank, c("a", "b", "a", "b"))
+  expect_identical(s$litres, c(5, 7, 5, 7))
+  expect_identical(s$held, c(1, 1, 0, 1))
+  expect_identical(statement(x, span = "this day", held = active())$held, 2)
+  expect_match(format(s), "There are no entries in 12 to 13 Jan 2026", all = FALSE)
+  expect_error(statement(x, span = "2026-01-12/2026-01-13", n = entries()), "There are no entries", class = "rollingledger_error_span")
+})
+
 test_that("hostile values", {
   table <- data.frame(
     day = as.Date(c("0001-01-01", "2026-01-01", "2026-01-01", "2026-01-02", "2026-01-02")),
@@ -147,7 +159,19 @@ test_that("hostile values", {
   expect_identical(c(one$met, one$new), c(1, 1))
 })
 
-test_that("a million groups, and sums that are exact to the last cent", {
+test_that("ten million amounts add up to the last cent", {
+  set.seed(6)
+  cents <- sample.int(2e6L, 1e7, TRUE) - 1e6L
+  day <- sample.int(900L, 1e7, TRUE)
+  x <- ledger(data.frame(day = as.Date("2024-01-01") + day, fare = cents / 100), on = "day")
+  expect_identical(statement(x, income = total(fare))$income, sum(as.double(cents)) / 100)
+  daily <- statement(x, per = "day", income = total(fare)) |> add_running(income)
+  sums <- as.double(rowsum(as.double(cents), day))
+  expect_identical(daily$income, sums / 100)
+  expect_identical(daily$income_running, cumsum(sums) / 100)
+})
+
+test_that("a million groups", {
   set.seed(5)
   n <- 1e6
   table <- data.frame(day = as.Date("2026-01-01") + rep(0:1, n / 2), id = sprintf("%07d", seq_len(n)), cents = sample(-1e6:1e6, n, TRUE))

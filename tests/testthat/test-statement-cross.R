@@ -80,3 +80,20 @@ test_that("a cross table is written with its headings in one line", {
   expect_identical(names(back), c("route", "month to date (1 to 17 Sep 2026): income (EUR)", "before (1 to 17 Sep 2025): income (EUR)"))
   expect_equal(back[[2]], s$income[1:6])
 })
+
+test_that("figures down the page keep their decimals and units, with attributes and totals beside", {
+  x <- ledger(few_fares(), on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+  s <- statement(x, per = "month", by = "channel", income = total(fare), trips = entries(), totals = "both")
+  lines <- cross_table(s, across = "period", down = "figures")
+  expect_identical(names(lines), c("channel", "line", "2026-01", "2026-02", "2026-03", "2026-04", "(all)"))
+  expect_identical(lines$line, rep(c("income", "trips"), 3))
+  expect_identical(lines$channel, rep(c("quay", "web", "(all)"), each = 2))
+  for (i in seq_len(nrow(s))) {
+    for (figure in c("income", "trips")) expect_identical(lines[[s$period[i]]][lines$channel == s$channel[i] & lines$line == figure], s[[figure]][i])
+  }
+  shown <- format(lines, width = 120)
+  expect_match(shown, "^quay +income \\(EUR\\) +20.25", all = FALSE)
+  expect_match(shown, "^quay +trips +1 ", all = FALSE)
+  across <- cross_table(s, across = "channel")
+  expect_identical(names(across)[ncol(across)], "(all): trips")
+})
