@@ -21,6 +21,7 @@ cli_commands <- list(
 
 # Runs one call; returns the exit status.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  rlang::local_options(width = cli_width())
   withCallingHandlers(
     tryCatch(
       cli_dispatch(args),
@@ -34,6 +35,15 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       rlang::cnd_muffle(m)
     }
   )
+}
+
+# Columns of text that fit: what the environment says, or the terminal, which R does not ask.
+cli_width <- function() {
+  given <- Sys.getenv("COLUMNS", "")
+  if (!grepl("^[0-9]+$", given) && isatty(stdout())) {
+    given <- tryCatch(system2("tput", "cols", stdout = TRUE, stderr = FALSE)[1], error = function(e) "", warning = function(w) "")
+  }
+  if (grepl("^[0-9]+$", given)) min(max(as.integer(given), 40L), 10000L) else getOption("width")
 }
 
 cli_dispatch <- function(args) {

@@ -139,6 +139,10 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to)) else days_text(windows$from, windows$to)
   attr(out, "days") <- as_date(c(windows$from, windows$to))
   attr(out, "value") <- s[[name]][at]
+  attr(out, "decimals") <- lapply(stats::setNames(nm = known), function(column) {
+    kept <- ledger_column(x, column)
+    if (identical(kept$kind, "real")) 6L else kept$decimals
+  })
   attr(out, "says") <- c(
     sprintf("%s behind %s of %s: %s %s", count_text(length(chosen), "entry", "entries"), name, paste(c(s$period[at], group), collapse = ", "), plan$on, days),
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
@@ -158,10 +162,21 @@ entry_values <- function(column, chosen) {
 #' @export
 format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
   says <- attr(x, "says")
-  plain <- tibble::as_tibble(x)
-  if (is.null(says)) return(format(plain, ..., n = n, width = width))
-  table <- format(plain, ..., n = n %||% getOption("rollingledger.rows") %||% 10, width = width)
-  c(folded_text(says, width %||% getOption("width")), table[-1])
+  if (is.null(says)) return(format(tibble::as_tibble(x), ..., n = n, width = width))
+  width <- width %||% getOption("width")
+  shown <- shown_rows(nrow(x), n %||% getOption("rollingledger.rows") %||% 10, periods = FALSE)
+  at <- shown$head
+  decimals <- attr(x, "decimals")
+  cells <- lapply(stats::setNames(nm = names(x)), function(name) {
+    values <- x[[name]][at]
+    if (name == "row") return(list(heading = name, text = number_text(values), right = TRUE))
+    if (is.numeric(values)) return(list(heading = name, text = number_text(values, decimals[[name]]), right = TRUE))
+    list(heading = name, text = if (inherits(values, "Date")) format(values) else member_text(values), right = FALSE)
+  })
+  fit <- columns_that_fit(cells, width)
+  c(folded_text(says, width), aligned_lines(cells[fit]),
+    if (shown$hidden > 0) sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
+    folded_text(if (!all(fit)) paste("Too wide to show:", listed(names(cells)[!fit])), width))
 }
 
 #' @export
@@ -172,7 +187,7 @@ print.entries_behind <- function(x, ..., n = NULL, width = NULL) {
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.entries_behind <- function(x, ...) {
-  for (name in c("says", "days", "value")) attr(x, name) <- NULL
+  for (name in c("says", "days", "value", "decimals")) attr(x, name) <- NULL
   class(x) <- setdiff(class(x), "entries_behind")
   x
 }

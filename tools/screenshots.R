@@ -54,13 +54,13 @@ terminal(shown, system2(command, compared, stdout = TRUE, stderr = TRUE), "compa
 # Leaders and the rest, the entries behind one figure, and lines down the page.
 fares <- c(file.path(folder, "tables", "fares.csv.gz"), "--on", "sailed=sailed_on", "--unit", "fare=EUR")
 asked <- c("statement", fares, "--per", "month", "--by", "route", "--span", "'latest 4 months'", "--measure", "'income=total(fare)'",
-           "--measure", "'riders=distinct(account)'", "--rolling", "riders", "--over", "'3 months'", "--rank", "income", "--keep", "3",
+           "--measure", "'riders=distinct(account)'", "--rolling", "riders", "--over", "'3 months'", "--rank", "income", "--keep", "2",
            "--rest", "'All other routes'", "--totals", "by")
-shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per month --by route \\\n    --span 'latest 4 months' --measure 'income=total(fare)' --measure 'riders=distinct(account)' \\\n    --rolling riders --over '3 months' --rank income --keep 3 --rest 'All other routes' --totals by"
-terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE), "leaders.png", height = 860)
+shown <- "rolling-ledger statement fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per month --by route \\\n    --span 'latest 4 months' --measure 'income=total(fare)' --measure 'riders=distinct(account)' \\\n    --rolling riders --over '3 months' --rank income --keep 2 --rest 'All other routes' --totals by"
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE, env = "COLUMNS=110"), "leaders.png", height = 800)
 asked <- c("entries", fares, "--per", "month", "--by", "route", "--measure", "'income=total(fare)'", "--of", "period=2026-09", "--of", "route=Oysterby")
 shown <- "rolling-ledger entries fares.csv.gz --on sailed=sailed_on --unit fare=EUR --per month --by route \\\n    --measure 'income=total(fare)' --of period=2026-09 --of route=Oysterby"
-terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE, env = "COLUMNS=120"), "entries.png", height = 640)
+terminal(shown, system2(command, asked, stdout = TRUE, stderr = TRUE, env = "COLUMNS=120"), "entries.png", height = 560)
 asked <- c("statement", fares, "--per", "quarter", "--span", "2025-Q4/2026-Q2", "--measure", "'foot=total(fare, where = fare_class == \"foot\" & fare > 0)'",
            "--measure", "'vehicles=total(fare, where = fare_class != \"foot\" & fare > 0)'", "--measure", "'refunds=total(fare, where = fare < 0)'",
            "--measure", "'income=foot + vehicles + refunds'", "--across", "period", "--lines")

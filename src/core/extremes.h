@@ -140,11 +140,18 @@ class MiddleLists {
     std::vector<std::uint32_t> order(n), place(n);
     std::iota(order.begin(), order.end(), 0u);
     sort_in_parts(order, [&](std::uint32_t a, std::uint32_t b) { return amount[a] < amount[b]; }, poll);
-    for (std::size_t p = 0; p < n; ++p) place[order[p]] = static_cast<std::uint32_t>(p);
+    constexpr std::size_t kOften = std::size_t{1} << 20;
+    for (std::size_t p = 0; p < n; ++p) {
+      place[order[p]] = static_cast<std::uint32_t>(p);
+      if (p % kOften == 0) poll();
+    }
     Places held(n);
     std::size_t gone = 0, next = 0;
     for (std::size_t w : chain.window) {
-      for (; next < n && begin[next] <= windows.to[w]; ++next) held.put(place[next], true);
+      for (; next < n && begin[next] <= windows.to[w]; ++next) {
+        held.put(place[next], true);
+        if (next % kOften == 0) poll();
+      }
       for (; gone < next && begin[gone] < windows.from[w]; ++gone) held.put(place[gone], false);
       if (held.count == 0) continue;
       const double low = amount[order[held.at((held.count - 1) / 2)]], high = amount[order[held.at(held.count / 2)]];

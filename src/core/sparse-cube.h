@@ -151,7 +151,7 @@ class SparseCube : public Cube {
         for (auto& sums : real_) run_up(sums, i, cells - 1, same_day, cells - 1 > first_cell);
       }
       offsets_[g + 1] = static_cast<std::int64_t>(cells);
-      if (g % 100000 == 0) host.poll();
+      if (g % 20000 == 0) host.poll();
     }
     day_.resize(cells);
     day_.shrink_to_fit();
