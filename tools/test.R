@@ -8,7 +8,7 @@ run_core <- function(name, flags, only = character()) {
   parts <- c(sources, Sys.glob("tests/core/*.h"), Sys.glob("src/core/*.h"))
   if (!file.exists(program) || any(file.mtime(parts) > file.mtime(program))) {
     objects <- file.path(build, paste0("core-", name, "-", sub("cpp$", "o", basename(sources))))
-    common <- c("-std=c++17", "-O1", "-g", "-Wall", "-Wextra", "-Werror", "-Wno-unknown-pragmas", flags)
+    common <- c("-std=c++17", "-O1", "-g1", "-Wall", "-Wextra", "-Werror", "-Wno-unknown-pragmas", flags)
     jobs <- lapply(seq_along(sources), function(i) parallel::mcparallel(
       system2("g++", c(common, "-c", sources[i], "-o", objects[i]))))
     failed <- any(unlist(parallel::mccollect(jobs)) != 0)
