@@ -2,7 +2,8 @@
 #'
 #' Ranks the groups by a measure, the largest first: within each period (a period's own days: a month with its year), or
 #' within the whole span, or within the members of an attribute. With `keep`, only the leaders stay; with `rest`, one
-#' row per period stands for all others, worked out from their entries in every column of figures.
+#' row per period stands for all others, worked out from their entries in every column of figures. Ranked are the rows that
+#' the statement has: take rows away afterwards, not before.
 #'
 #' @param s A [statement()] with attributes in `by`.
 #' @param m The name of one of its measures, bare or as text.
@@ -156,6 +157,6 @@ leader_notes <- function(s, name, rows, leads, keep, ranked) {
   appear <- rows_told_apart(unname(shown), sum(leads))$count
   what <- if (length(ranked) == 1) paste0(ranked, "s") else "groups"
   together <- table(rows_told_apart(c(list(s$period), unname(rows$values[setdiff(attr(s, "plan")$by, ranked)])), nrow(s))$number[leads])
-  c(if (appear > keep && sum(leads) > 0 && length(together) > 1) sprintf("%s: %s %s appear though %d are kept: the leaders change", name, number_text(appear), what, keep),
-    if (any(together > keep)) sprintf("%s: more than %d are kept where some share a rank", name, keep))
+  c(if (appear > keep && sum(leads) > 0 && length(together) > 1) sprintf("%s: %s %s appear though %d %s kept: the leaders change", name, number_text(appear), what, keep, if (keep == 1) "is" else "are"),
+    if (any(together > keep)) sprintf("%s: more than %d %s kept where some share a rank", name, keep, if (keep == 1) "is" else "are"))
 }

@@ -74,6 +74,7 @@ rolling_figures <- function(plan, column, rows) {
 # Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is
 # asked for once, whatever the windows overlap.
 daily_figures <- function(plan, tree, rows, windows, stat) {
+  if (length(rows$to) == 0) return(numeric())
   first <- max(min(windows$from), plan$x$bases[[plan$on]]$first)
   days <- seq.int(first, max(windows$to))
   key <- paste(rows$level, rows$set, windows$group)

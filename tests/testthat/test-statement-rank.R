@@ -68,7 +68,16 @@ test_that("what changes is said: leaders, and ranks that are shared", {
   expect_match(format(s), sprintf("%d routes appear though 3 are kept: the leaders change", appear), all = FALSE)
   tied <- statement(few_ledger(), by = "channel", span = "2026-04-01", trips = entries()) |> add_rank(trips, keep = 1)
   expect_identical(tied$trips_rank, c(1, 1))
-  expect_match(format(tied), "more than 1 are kept where some share a rank", all = FALSE)
+  expect_match(format(tied), "more than 1 is kept where some share a rank", all = FALSE)
+})
+
+test_that("every verb takes a statement without rows", {
+  s <- statement(few_ledger(), per = "month", by = c("route", "channel"), span = "2026-02", where = fare > 999, income = total(fare), totals = "both")
+  expect_identical(nrow(s), 0L)
+  s <- s |> add_share(income) |> add_running(income) |> add_rolling(income, "3 days", stat = "largest") |> add_rolling(income, "2 months", stat = "smallest") |>
+    add_change(income) |> add_per_day(income) |> add_target(income, 4) |> add_rank(income, within = "route", keep = 2, rest = "Rest")
+  expect_identical(nrow(s), 0L)
+  expect_match(format(s), "No rows", all = FALSE)
 })
 
 test_that("rankings without sense are refused", {
