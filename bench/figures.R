@@ -168,7 +168,7 @@ judged <- c(
   sprintf("| (e) rolling 30-day distinct accounts per day: within 3 times (d) | %.1f times; per group %.1f times |", e[[2]] / e[[1]], e[[3]] / e[[1]]),
   sprintf("| (f) 1,000,000 groups by month | %.1f times as fast as the best peer |", peers(f) / ours(f)),
   sprintf("| (g) append 10,000 entries and refresh: under 1/50 of building anew | 1/%.0f |", g[[2]] / g[[1]]), "")
-growth <- c("**memory and growth, each size in a process of its own** (peak is that of the process less what it held with the source loaded)", "",
+growth <- c("**memory and growth, each size in a process of its own** (one run each; peaks are beyond what the process held before, and memory freed by then is used again)", "",
             "| entries | ledger | building | its peak | (a) | its peak | (d) | its peak |", "|---:|---:|---:|---:|---:|---:|---:|---:|",
             sprintf("| %s million | %.0f MB | %s | %.0f MB | %s | %.0f MB | %s | %.0f MB |", format(grown$entries / 1e6), grown$ledger_mb, ms(grown$build), grown$build_mb,
                     ms(grown$a), grown$a_mb, ms(grown$d), grown$d_mb), "")
