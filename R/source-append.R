@@ -77,8 +77,10 @@ joined_ledger <- function(base, rows, as_of, call = caller_env()) {
     ),
     rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L, aside = e$aside, read = nrow(rows))
   )
-  if (added$used > 0) added <- like_columns(as_asked(added, base), base, call)
   out <- base
+  if (!is.null(base$kept)) out$kept$of <- base$kept$of + added$used
+  if (added$used > 0) added <- as_asked(added, base)
+  if (added$used > 0) added <- like_columns(added, base, call)
   row <- c(base$later_rows, base$read + seq_len(nrow(rows) - length(base$later_rows)))
   late <- rows_later(added$aside)
   out$later <- if (length(late) > 0) rows[late, , drop = FALSE]

@@ -56,12 +56,12 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
 }
 
 # The days that rows are compared with. Totals over all periods go back as spans do.
-windows_before <- function(plan, column, rows) {
+windows_before <- function(plan, column, rows, call = caller_env()) {
   days <- list(from = rep(NA_integer_, length(rows$to)), to = rep(NA_integer_, length(rows$to)))
   for (at in row_parts(rows, rows$whole)) {
     whole <- rows$whole[at[1]]
     moved <- tryCatch(
-      days_before(some_rows(rows, at), column$base, column$align, plan, whole = whole),
+      days_before(some_rows(rows, at), column$base, column$align, plan, whole = whole, call = call),
       # Every day there is cannot go back: its total has nothing to be compared with.
       rollingledger_error_span = function(e) if (whole) list(from = first_day_there_is, to = first_day_there_is) else stop(e)
     )

@@ -25,8 +25,7 @@ class MemberLists {
 
   // Number of distinct members in each window.
   void distinct(const Windows& windows, double* out, const Host& host) const {
-    run(windows, out, host, [](const Pass& p, std::int32_t member, std::uint32_t lo, std::uint32_t seen, std::uint32_t hi) {
-      (void)member;
+    run(windows, out, host, [](const Pass& p, std::int32_t, std::uint32_t lo, std::uint32_t seen, std::uint32_t hi) {
       p.range(std::max(lo, seen), hi);
     });
   }
@@ -39,9 +38,6 @@ class MemberLists {
       p.range(lo, p.base + static_cast<std::uint32_t>(after - p.from));
     });
   }
-
-  double bytes() const { return lists_.bytes(); }
-  std::size_t cells() const { return lists_.day.size(); }
 
  private:
   Lists<std::int32_t> lists_;

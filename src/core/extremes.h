@@ -29,7 +29,6 @@ class ExtremeLists {
     if (largest_) run(windows, out, host, [](double a, double b) { return a >= b; });
     else run(windows, out, host, [](double a, double b) { return a <= b; });
   }
-  double bytes() const { return lists_.bytes(); }
 
  private:
   Lists<double> lists_;
@@ -80,7 +79,6 @@ class MiddleLists {
       for (std::size_t c = begin; c < end; ++c) along(chains[c], windows, out, poll);
     });
   }
-  double bytes() const { return lists_.bytes(); }
 
  private:
   Lists<double> lists_;
@@ -193,7 +191,6 @@ class LatestLists {
     });
     host.poll();
   }
-  double bytes() const { return lists_.bytes(); }
 
  private:
   Lists<double> lists_;
