@@ -1,9 +1,11 @@
-# The look of figures: one theme, one set of colours, and the words that every figure carries.
+# The look of figures: one theme and one set of colours.
 
 figure_ink <- "#1F2D3A"
 figure_quiet <- "#5B6975"
 figure_rule <- "#DDE3E7"
 figure_pale <- "#C3CBD1"
+figure_rest <- "#A3AFBA"   # what a ranking leaves over
+figure_plain <- "#3F566B"  # one colour for all where members are told apart by panels alone
 
 #' Colours and theme of the figures
 #'
@@ -52,47 +54,9 @@ theme_ledger <- function(base_size = 13) {
     plot.title.position = "plot", plot.caption.position = "plot",
     plot.background = ggplot2::element_rect(fill = "white", colour = NA),
     plot.margin = ggplot2::margin(18, 22, 14, 18),
-    legend.position = "top", legend.justification = "left", legend.title = ggplot2::element_blank()
+    strip.text = text(colour = figure_ink, face = "bold", hjust = 0, size = ggplot2::rel(0.95), margin = ggplot2::margin(t = 4, b = 6)),
+    panel.spacing = ggplot2::unit(18, "pt"),
+    legend.position = "top", legend.justification = "left", legend.title = ggplot2::element_blank(),
+    legend.margin = ggplot2::margin(b = 2), legend.key.size = ggplot2::unit(14, "pt")
   )
-}
-
-# "income_running" as "Income running"
-heading_text <- function(name) {
-  words <- gsub("_", " ", name, fixed = TRUE)
-  paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
-}
-
-figure_subtitle <- function(s) {
-  plan <- attr(s, "plan")
-  where <- attr(plan$where, "text")
-  paste0(heading_text(statement_days(s)), ", ", as_of_text(plan),
-         if (!is.null(where)) paste(", where", where))
-}
-
-# What a reader must know of the partial periods drawn.
-partial_caption <- function(s) {
-  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[!s$complete, ])
-  if (nrow(rows) == 0) return(NULL)
-  said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
-  paste0("Dashed, hollow: ", listed(said, most = 3), ".")
-}
-
-# Day labels on an axis, in English whatever the locale, no finer than they need to be.
-axis_days <- function(breaks) {
-  days <- whole_days(as.Date(breaks))
-  out <- rep("", length(days))
-  known <- !is.na(days)
-  date <- core_dates_of(days[known])
-  month <- substr(month_names[date[, 2]], 1, 3)
-  out[known] <- if (all(date[, 2] == 1 & date[, 3] == 1)) date[, 1]
-    else if (all(date[, 3] == 1)) paste(month, date[, 1])
-    else sprintf("%d %s %d", date[, 3], month, date[, 1])
-  out
-}
-
-axis_numbers <- function(breaks) {
-  known <- breaks[!is.na(breaks)]
-  decimals <- 0L
-  while (decimals < 4L && any(abs(known - round(known, decimals)) > 1e-9)) decimals <- decimals + 1L
-  ifelse(is.na(breaks), NA, number_text(breaks, decimals))
 }

@@ -1,103 +1,95 @@
 #' Draw a trend
 #'
-#' A line per member over the periods of a statement, broken where periods do not follow each other. A period that is not wholly covered is drawn
-#' as such: a dashed line to a hollow point, named below. The dates in the subtitle are those of the numbers.
+#' A line per member, or per column of figures, over the periods of a statement, broken where periods do not follow each other. A
+#' period that is not wholly covered is drawn as such: a dashed line to a hollow point, named below. The dates in the subtitle are
+#' those of the numbers.
+#'
+#' Columns in the same unit share a panel, such as income beside its rolling total; columns in different units, and several
+#' columns of a statement with attributes, have a panel each.
 #'
 #' @param s A [statement()] with `per`.
 #' @param ... Columns of figures to draw, bare or as text: measures or added figures. The first
-#'   measure by default. Several can be drawn together where the statement has no attributes.
-#' @param title Text of length one, instead of the one made from the statement.
+#'   measure by default.
+#' @param panels Text of length one: an attribute of the statement that gets a small panel per member, all with the same axes.
+#' @param average TRUE draws a line at the average of the values shown in a panel, over whole periods only, with its value.
+#' @param target A number draws a line at it, with its value. By default the targets of [add_target()] are drawn, one stroke per
+#'   period, where the panel has one line; FALSE leaves them out.
+#' @param title,subtitle Text of length one, instead of what is made from the statement.
 #'
-#' @return A ggplot. Its data hold one row per point: `series` (factor), `from` and `to` (Dates), `value` (double),
-#'   `complete` (logical) and `period` (text). Up to eight members have a colour and a label at the
-#'   end of their line; of more, the seven with the largest sums do and the others are pale, which the
-#'   caption says.
+#' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure` (text: the column), `period` (text), `from` and
+#'   `to` (Dates), `complete` (logical) and `value` (double). Up to eight members have a colour and a label at the end of their line, or
+#'   a legend where labels would not fit; of more, the seven with the largest sums do and the others are pale, which the caption says.
+#'   A member has the same colour in every figure of its ledger. `ggplot2::get_alt_text()` gives a text for those who do not see it.
 #' @section Errors:
 #' `rollingledger_error_measure` for a column that the statement does not have;
-#' `rollingledger_error_choice` for a statement without periods, or several columns with attributes.
+#' `rollingledger_error_choice` for a statement without periods or rows, or wrong `panels` or `target`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "month", by = "route", span = "2025-01/..", income = total(fare)) |>
 #'   figure_trend()
-figure_trend <- function(s, ..., title = NULL) {
-  check_statement(s)
+#' statement(fares, per = "month", span = "2025-01/..", income = total(fare)) |>
+#'   add_rolling(income, over = "3 months", stat = "average") |>
+#'   figure_trend(income, income_rolling_3_months_average, average = TRUE)
+figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, title = NULL, subtitle = NULL) {
+  s <- drawn_statement(s, "A trend", periods = TRUE)
   shown <- drawn_figures(s, rlang::enquos(...))
-  plan <- attr(s, "plan")
-  if (is.null(plan$per)) {
-    refuse("choice", c("A trend needs periods, and this statement has one row per group and span.",
-                       i = "Make the statement with `per =`, such as `per = \"month\"`."), arg = "s")
-  }
-  if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s")
-  s <- s[drawn_rows(s), ]  # totals are no member, and the whole is no period
-  points <- trend_points(s, shown)
-  series <- trend_series(points, s, shown)
-  from_zero <- trend_additive(plan, s, shown) && all(points$value >= 0, na.rm = TRUE)
-  series$floor <- if (from_zero) 0 else 0.05
-  caption <- paste(c(partial_caption(s), series$note), collapse = "\n")
-  ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
+  one_flag(average, "average")
+  panels <- check_panels(s, panels)
+  points <- figure_points(s, shown, panels)
+  series <- trend_series(points, s, panels)
+  from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
+  line <- target_points(s, points, shown, target)
+  places <- stats::setNames(points$from, points$period)
+  half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
+  column <- attr(s, "columns")[[shown[1]]]
+  caption <- paste(c(partial_caption(s), series$note, column_caption(s, shown)), collapse = "\n")
+  title <- title %||% figure_title(s, shown, points)
+  subtitle <- subtitle %||% figure_subtitle(s)
+  p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
+    (if (average) average_layers(points, s, shown, min(points$from))) +  # below the lines, which it must not hide
     trend_layers(points, series, from_zero) +
-    ggplot2::scale_colour_manual(values = series$colours, guide = "none") +
-    ggplot2::scale_y_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = c(series$floor, 0.05))) +
-    ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from)), expand = ggplot2::expansion(mult = c(0.02, series$room))) +
-    ggplot2::coord_cartesian(clip = "off") +
-    ggplot2::labs(title = title %||% trend_title(s, shown), subtitle = figure_subtitle(s), x = NULL,
-                  y = trend_unit(s, shown), caption = if (nzchar(caption)) caption) +
-    theme_ledger()
+    zero_in_panels(points, s) +
+    target_layers(line, column, places, half) +
+    panel_layer(points, free = panels_are_figures(points)) +
+    ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
+                                 guide = if (series$legend) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(linetype = "solid")) else "none") +
+    value_axis(points$value, from_zero) +
+    ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
+                          expand = ggplot2::expansion(mult = c(0.02, series$room))) +
+    ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
+  finished_figure(p, s, title, subtitle, caption, c("Line chart", latest_words(points[points$series %in% series$named, ], s, shown)), figure_unit(s, shown))
+}
+
+# Of panels that show different columns, those whose parts add up begin at zero.
+zero_in_panels <- function(points, s) {
+  if (!panels_are_figures(points)) return(NULL)
+  some <- points[!duplicated(points$panel), ]
+  some <- some[vapply(some$figure, from_zero_up, TRUE, s = s), ]
+  some$value <- rep(0, nrow(some))
+  list(ggplot2::geom_blank(data = some))
 }
 
 # Breaks of an axis of days, none in the room that is kept for labels.
-days_up_to <- function(last) {
+days_up_to <- function(last, panels, stacked) {
+  most <- if (panels < 2 || stacked) 8 else if (panels <= 4) 4 else 3
   function(limits) {
-    breaks <- scales::breaks_pretty(8)(limits)
+    breaks <- scales::breaks_pretty(most)(limits)
     breaks[breaks <= last]
   }
 }
 
-# Columns of figures named by the user, the first one where none is.
-drawn_figures <- function(s, quos, call = caller_env()) {
-  names <- figures_named(s, quos, call)
-  if (length(names) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
-  if (length(quos) == 0) return(names[1])
-  if (length(names) > 1 && length(attr(s, "plan")$by) > 0) {
-    refuse("choice", "Draw one column of figures at a time where the statement has attributes.", arg = "...", call = call)
-  }
-  names
-}
-
-trend_points <- function(s, shown) {
-  by <- attr(s, "plan")$by
-  label <- if (length(by) == 0) rep(heading_text(shown), each = nrow(s))
-           else do.call(paste, c(lapply(unclass(s)[by], member_text), sep = ", "))
-  data.frame(
-    series = factor(label, levels = unique(label)), from = rep(s$from, length(shown)), to = rep(s$to, length(shown)),
-    period = rep(s$period, length(shown)), complete = rep(s$complete, length(shown)),
-    value = unlist(unclass(s)[shown], use.names = FALSE)
-  )
-}
-
-# Which series have a colour and a label of their own. With one attribute of up to eight members the
-# colour belongs to the member, so it is the same in every figure of the ledger.
-trend_series <- function(points, s, shown) {
-  plan <- attr(s, "plan")
-  named <- levels(points$series)
-  most <- 8L
-  note <- NULL
-  place <- seq_along(named)
-  if (length(named) > most) {
-    size <- tapply(abs(points$value), points$series, sum, na.rm = TRUE)
-    named <- named[sort(order(-size)[seq_len(most - 1L)])]
-    note <- sprintf("The %d largest of %s are named; the others are pale.", length(named),
-                    number_text(nlevels(points$series)))
-    place <- seq_along(named)
-  } else if (length(plan$by) == 1) {
-    members <- ledger_attribute(plan$x, plan$by)$members
-    if (length(members) <= most) place <- member_ranks(members)[match(named, member_text(members))]
-  }
-  colours <- stats::setNames(rep(figure_pale, nlevels(points$series)), levels(points$series))
-  colours[named] <- ledger_colours()[place]
-  longest <- if (length(colours) > 1) max(nchar(named, type = "width")) else 0
-  list(named = named, colours = colours, note = note, room = min(0.3, 0.03 + 0.012 * longest))
+# How the series of a trend look: figure_series() with the place of their names, at the ends of lines or in a legend.
+trend_series <- function(points, s, panels) {
+  series <- figure_series(points, s, panels)
+  several <- series_per_panel(points) > 1
+  longest <- if (several) max(nchar(series$named, type = "width")) else 0
+  # Names of two lines fit where there are few.
+  fits <- longest <= 27 || longest <= 48 && length(series$named) <= 5
+  series$legend <- several && (nlevels(points$panel) > 1 || !fits)
+  series$labels <- several && !series$legend
+  series$room <- if (series$labels) 0.03 + 0.012 * min(longest, 26) else 0.02
+  series
 }
 
 trend_layers <- function(points, series, from_zero) {
@@ -112,19 +104,19 @@ trend_layers <- function(points, series, from_zero) {
     if (few) list(ggplot2::geom_point(data = strong[strong$complete, ], size = 1.7, na.rm = TRUE)),
     list(ggplot2::geom_point(data = strong[!strong$complete, ], shape = 21, fill = "white", size = 2.4, stroke = 1,
                              na.rm = TRUE)),
-    trend_labels(strong, series$colours, from_zero)
+    if (series$labels) trend_labels(strong, series$colours, from_zero)
   )
 }
 
 # Solid between covered periods; dashed where either end is partial.
 trend_lines <- function(points, linewidth) {
-  points <- points[order(points$series, points$from), ]
+  points <- points[order(points$panel, points$series, points$from), ]
   n <- nrow(points)
   if (n < 2) return(NULL)
   a <- points[-n, ]
   b <- points[-1, ]
-  steps <- data.frame(series = a$series, from = a$from, value = a$value, to = b$from, next_value = b$value,
-                      complete = a$complete & b$complete)[a$series == b$series & b$from == a$to + 1, ]
+  steps <- data.frame(panel = a$panel, series = a$series, from = a$from, value = a$value, to = b$from, next_value = b$value,
+                      complete = a$complete & b$complete)[a$panel == b$panel & a$series == b$series & b$from == a$to + 1, ]
   segments <- function(rows, linetype) {
     ggplot2::geom_segment(
       data = rows, ggplot2::aes(xend = .data$to, yend = .data$next_value), linewidth = linewidth,
@@ -136,20 +128,15 @@ trend_lines <- function(points, linewidth) {
 
 # The name of each series at its last point, moved apart where they would overlap.
 trend_labels <- function(points, colours, from_zero) {
-  if (length(colours) < 2) return(NULL)
   points <- points[!is.na(points$value), ]
   last <- points[!duplicated(points$series, fromLast = TRUE), ]
-  last$label <- paste0("  ", last$series)
+  last$label <- vapply(as.character(last$series), folded_words, "", width = 26)
   span <- diff(range(c(if (from_zero) 0, points$value)))
-  last$at <- spread_out(last$value, 0.055 * span)
+  last$at <- spread_out(last$value, if (any(grepl("\n", last$label))) 0.1 * span else 0.055 * span)
+  last$label <- gsub("(^|\n)", "\\1  ", last$label)
   # Text needs more contrast than a line.
-  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9,
+  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9, lineheight = 0.9,
                           fontface = "bold", colour = darker(colours[as.character(last$series)])))
-}
-
-darker <- function(colours) {
-  mixed <- 0.65 * grDevices::col2rgb(colours) + 0.35 * as.vector(grDevices::col2rgb(figure_ink))
-  grDevices::rgb(t(mixed), maxColorValue = 255)
 }
 
 # Values moved as little as it takes to stand `gap` apart: neighbours that are too close are joined
@@ -179,16 +166,11 @@ spread_out <- function(values, gap) {
   out
 }
 
-trend_additive <- function(plan, s, shown) {
-  all(vapply(attr(s, "columns")[shown], function(column) is_additive(plan$measures[[column$measure]]), TRUE))
-}
-
-trend_title <- function(s, shown) {
-  plan <- attr(s, "plan")
-  sprintf("%s by %s", heading_text(listed(gsub("_", " ", shown))), listed(c(plan$per, gsub("_", " ", plan$by))))
-}
-
-trend_unit <- function(s, shown) {
-  units <- unique(unlist(lapply(attr(s, "columns")[shown], function(column) column$unit)))
-  if (length(units) == 1) units
+# Whether figures are amounts or counts, whose size is read from zero.
+from_zero_up <- function(s, shown) {
+  all(vapply(attr(s, "columns")[shown], function(column) {
+    tree <- attr(s, "plan")$measures[[column$measure]]
+    counted <- tree$node == "measure" && tree$fun %in% c("distinct", "active", "newcomers", "returning", "lapsed")
+    column$kind %in% c("measure", "running", "rolling", "before", "share") && (counted || is_additive(tree))
+  }, TRUE))
 }

@@ -52,7 +52,7 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
   before <- row_values(plan, tree, rows, windows)
   before[windows$from < plan$x$bases[[plan$on]]$first] <- NA
   now <- row_values(plan, tree, rows, row_windows(rows, plan$per, plan$x$calendar))
-  c(list(before = before), figure_change(now, before, plan, column$measure))
+  c(list(before = before), difference_of(now, before, plan, column$measure))
 }
 
 # The days that rows are compared with. Totals over all periods go back as spans do.
@@ -150,7 +150,7 @@ spans_before <- function(rows, shifts, align, plan, call) {
 }
 
 # Difference and per cent of figures a against b; missing without a base.
-figure_change <- function(a, b, plan, m) {
+difference_of <- function(a, b, plan, m) {
   difference <- a - b
   # Exact amounts have an exact difference.
   tree <- plan$measures[[m]]

@@ -63,7 +63,7 @@ compared_spans <- function(x, a, b, as_of, call = caller_env()) {
 }
 
 compared_figures <- function(a, b, plan, name) {
-  change <- figure_change(a, b, plan, name)
+  change <- difference_of(a, b, plan, name)
   stats::setNames(list(a, b, change$difference, change$pct), paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
 

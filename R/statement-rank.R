@@ -42,7 +42,7 @@ add_rank <- function(s, m, within = c("period", "span"), keep = NULL, rest = NUL
   name <- new_column_name(s, name %||% paste0(m, "_rank"))
   rows <- current_rows(s)
   ranks <- rank_figures(plan, m, rows, within, ties, first)
-  column <- list(kind = "rank", measure = m, decimals = 0L, unit = NULL, within = within)
+  column <- list(kind = "rank", measure = m, decimals = 0L, unit = NULL, within = within, keep = keep)
   s <- add_column(s, name, ranks, column)
   if (is.null(keep)) return(s)
   keep_leaders(s, name, rows, keep, rest)

@@ -1,0 +1,191 @@
+#' Draw columns
+#'
+#' A column per period, or per period and member, side by side or stacked. Without periods the members lie below each other, the largest
+#' first, so that long names can be read; several spans stand side by side. A period that is not wholly covered is pale with a dashed edge.
+#'
+#' @inheritParams figure_trend
+#' @param s A [statement()].
+#' @param ... Columns of figures to draw, bare or as text; the first measure by default.
+#' @param arrange "beside" or "stacked". Only figures that add up can be stacked: totals and counts, not distinct counts,
+#'   averages or ratios.
+#' @param target A number draws a line at it, with its value. By default the targets of [add_target()] are drawn, one stroke per
+#'   period, where each period has one column; FALSE leaves them out.
+#'
+#' @return A ggplot. Its data hold one row per column drawn: `panel` and `series` (factors), `figure`, `period`, `from`, `to`, `complete`, `value` as in
+#'   [figure_trend()], `place` (double: where it stands), and `low` and `high` (double: the values at which it begins and ends).
+#'   Where at most 24 columns are drawn, they carry their values.
+#' @section Errors:
+#' `rollingledger_error_choice` for figures that cannot be stacked, too many members side by side, no rows, or wrong `panels` or `target`;
+#' `rollingledger_error_measure` for a column that the statement does not have.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' statement(fares, per = "month", by = "channel", span = "2026", income = total(fare)) |>
+#'   figure_columns(arrange = "stacked")
+#' statement(fares, by = "route", span = "2026", income = total(fare)) |>
+#'   figure_columns(average = TRUE)
+figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NULL, average = FALSE, target = NULL, title = NULL, subtitle = NULL) {
+  arrange <- one_of(arrange, c("beside", "stacked"), "arrange")
+  one_flag(average, "average")
+  s <- drawn_statement(s, "A figure of columns")
+  shown <- drawn_figures(s, rlang::enquos(...))
+  panels <- check_panels(s, panels)
+  if (arrange == "stacked") check_stacked(s, shown)
+  points <- figure_points(s, shown, panels)
+  lying <- is.null(attr(s, "plan")$per)
+  if (lying) points <- members_as_places(points, s, panels)
+  series <- figure_series(points, s, if (lying) NULL else panels)
+  if (lying) points$complete <- TRUE  # spans are told with their days
+  places <- if (lying) lying_places(points) else period_places(points)
+  points <- placed_columns(points, places, series, arrange, lying)
+  line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target)
+  column <- attr(s, "columns")[[shown[1]]]
+  title <- title %||% figure_title(s, shown, points)
+  subtitle <- subtitle %||% figure_subtitle(s)
+  caption <- paste(c(span_caption(s), if (nlevels(points$series) > 8) series$note, column_caption(s, shown)), collapse = "\n")
+  several <- attr(points, "beside") > 1
+  p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
+    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !is.null(line)) +
+    (if (average) average_layers(average_columns(points, arrange), s, shown, min(points$place) - 0.45, lying)) +
+    (if (!lying) target_layers(line, column, places, 0.42)) +
+    panel_layer(points, free = panels_are_figures(points)) +
+    ggplot2::scale_fill_manual(values = series$colours, breaks = rev_if(series$named, arrange == "stacked"),
+                               guide = if (several) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0)) else "none") +
+    column_axes(points, places, s, lying, line)
+  finished_figure(p, s, title, subtitle, caption, c("Columns", latest_words(points, s, shown)), if (!lying) figure_unit(s, shown)) +
+    (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
+}
+
+check_stacked <- function(s, shown, call = caller_env()) {
+  plan <- attr(s, "plan")
+  for (name in shown) {
+    column <- attr(s, "columns")[[name]]
+    if (!column$kind %in% c("measure", "running", "rolling", "before", "share") || !is_additive(plan$measures[[column$measure]])) {
+      refuse("choice", c(sprintf("`%s` cannot be stacked: its parts do not add up to a whole.", name), i = "Draw them side by side: arrange = \"beside\"."),
+             arg = "arrange", call = call)
+    }
+  }
+}
+
+# Rows without periods: the members are the places, and spans, where there are several, the series.
+members_as_places <- function(points, s, panels) {
+  plan <- attr(s, "plan")
+  spans <- length(unique(s$period)) > 1
+  others <- setdiff(plan$by, panels)
+  points$place_label <- if (length(others) > 0) as.character(points$series) else if (spans && is.null(panels)) points$period
+                        else if (!is.null(panels)) "" else as.character(points$series)
+  if (spans && length(others) > 0) points$series <- factor(points$period, levels = unique(s$period))
+  else if (length(others) == 0 && spans && !is.null(panels)) points$series <- factor(points$period, levels = unique(s$period))
+  else if (length(others) == 0 && spans) points$series <- factor(rep(figure_name(s, points$figure[1]), nrow(points)))
+  if (series_per_panel(points) > 8) refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s", call = caller_env(2))
+  points
+}
+
+# The largest at the top; what a ranking left over at the bottom.
+lying_places <- function(points) {
+  if (nlevels(points$panel) > 1 && all(points$place_label == "")) return(stats::setNames(1, ""))
+  labels <- unique(points$place_label)
+  if (!identical(labels, unique(points$period))) {
+    first <- points[as.integer(points$series) == min(as.integer(points$series)) | nlevels(points$series) == length(labels), ]
+    size <- tapply(first$value, factor(first$place_label, levels = labels), sum, na.rm = TRUE)
+    labels <- labels[order(-size, na.last = TRUE)]
+  }
+  stats::setNames(rev(seq_along(labels)), labels)
+}
+
+# Where each column stands, and from where to where it reaches.
+placed_columns <- function(points, places, series, arrange, lying) {
+  label <- if (is.null(points$place_label)) points$period else points$place_label
+  points$place <- unname(places[label])
+  beside <- max(table(paste(points$panel, points$place)))
+  attr(points, "beside") <- beside
+  points$low <- 0
+  points$high <- points$value
+  points$half <- 0.4
+  if (beside < 2) return(points)
+  if (arrange == "stacked") {
+    at <- order(points$panel, points$place, match(points$series, c(series$named, setdiff(levels(points$series), series$named))))
+    for (sign in c(1, -1)) {
+      some <- at[!is.na(points$value[at]) & (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
+      if (length(some) == 0) next
+      pile <- paste(points$panel, points$place)[some]
+      points$high[some] <- stats::ave(points$value[some], factor(pile, levels = unique(pile)), FUN = cumsum)
+      points$low[some] <- points$high[some] - points$value[some]
+    }
+    return(points)
+  }
+  if (beside > 8) {
+    refuse("choice", c(sprintf("%s members side by side cannot be told apart.", number_text(beside)),
+                       i = "Keep the largest with add_rank(keep = , rest = ), stack them, or give each a panel."), arg = "s", call = caller_env(2))
+  }
+  points$half <- 0.42 / beside
+  points$place <- points$place + (as.integer(points$series) - (nlevels(points$series) + 1) / 2) * (if (lying) -0.84 else 0.84) / nlevels(points$series)
+  points
+}
+
+# Whole periods are filled, others pale with a dashed edge.
+column_layers <- function(points, series, columns, lying, arrange, at_base) {
+  drawn <- points[!is.na(points$value), ]
+  box <- function(rows, ...) {
+    if (nrow(rows) == 0) return(NULL)
+    box_aes <- if (lying) ggplot2::aes(xmin = .data$low, xmax = .data$high, ymin = .data$place - .data$half, ymax = .data$place + .data$half)
+               else ggplot2::aes(ymin = .data$low, ymax = .data$high, xmin = .data$place - .data$half, xmax = .data$place + .data$half)
+    ggplot2::geom_rect(data = rows, box_aes, ...)
+  }
+  part <- drawn[!drawn$complete, ]
+  edge <- if (arrange == "stacked") "white" else NA
+  list(box(drawn[drawn$complete, ], colour = edge, linewidth = 0.3),
+       box(part, alpha = 0.35, colour = series$colours[as.character(part$series)], linewidth = 0.5, linetype = "22"),
+       column_values_shown(drawn, columns, lying, arrange, if (at_base) series$colours))
+}
+
+# The values, where there are few enough columns for them.
+column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
+  if (nrow(drawn) == 0 || nrow(drawn) > 24 || arrange == "stacked" || nlevels(drawn$panel) > 4) return(NULL)
+  drawn$text <- mapply(function(value, figure) number_text(value, columns[[figure]]$decimals), drawn$value, drawn$figure)
+  across <- length(unique(drawn$place)) * (if (nlevels(drawn$panel) > 1) nlevels(drawn$panel) else 1)
+  if (!lying && max(nchar(drawn$text)) * across > 115) drawn$text <- short_numbers(drawn$value)
+  if (!lying && max(nchar(drawn$text)) * across > 115) return(NULL)
+  down <- drawn$value < 0
+  if (!is.null(within)) {  # the ends are kept free for targets
+    ink <- ifelse(drawn$complete, ink_on(within[as.character(drawn$series)]), figure_ink)
+    return(list(ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$place, y = 0, label = .data$text), vjust = ifelse(down, 1.6, -0.8), size = 3.6, colour = ink)))
+  }
+  list(if (lying) ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$high, y = .data$place, label = .data$text), hjust = ifelse(down, 1.1, -0.1), size = 3.6, colour = figure_ink)
+       else ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$place, y = .data$high, label = .data$text), vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
+}
+
+# Thousands and millions, for values that stand beside what they are values of.
+short_numbers <- function(values) {
+  size <- max(abs(values), 0, na.rm = TRUE)
+  if (size >= 1e7) paste0(number_text(values / 1e6, 1), " M") else if (size >= 1e4) paste0(number_text(values / 1e3, 1), " k") else number_text(values)
+}
+
+average_columns <- function(points, arrange) {
+  if (arrange == "beside") return(points)
+  points$value[is.na(points$value)] <- 0
+  sums <- stats::aggregate(value ~ panel + figure + period + complete, points, sum)
+  sums$series <- factor("all")
+  sums
+}
+
+rev_if <- function(values, turn) if (turn) rev(values) else values
+
+column_axes <- function(points, places, s, lying, line) {
+  reach <- range(c(0, points$low, points$high), na.rm = TRUE)
+  room <- c(if (reach[1] < 0) 0.1 else 0, 0.1)
+  numbers <- ggplot2::expansion(mult = room)
+  if (!lying) {
+    return(list(ggplot2::scale_y_continuous(labels = axis_numbers, expand = numbers, limits = if (all(reach == 0)) c(0, 1)),
+                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per,
+                            left = if (is.null(line) || length(unique(line$value)) == 1) 0.25 else 0.2 + length(places) / 16)))
+  }
+  list(ggplot2::scale_x_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = room + c(0, 0.06)), limits = if (all(reach == 0)) c(0, 1)),
+       ggplot2::scale_y_continuous(breaks = unname(places), labels = vapply(names(places), folded_words, "", width = 42), expand = ggplot2::expansion(add = 0.6)))
+}
+
+# Members down the side: lines of the grid stand, and names are as dark as text.
+lying_theme <- function() {
+  ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = figure_rule, linewidth = 0.4), panel.grid.major.y = ggplot2::element_blank(),
+                 axis.line.x = ggplot2::element_blank(), axis.text.y = ggplot2::element_text(colour = figure_ink, size = ggplot2::rel(1.05)))
+}

@@ -1,0 +1,149 @@
+#' Draw the leaders of each period
+#'
+#' The top members of each period, in front of the pale total of all. Figures that add up are piled, the largest at the foot, with what is left
+#' over on top in a tint of its own; others stand side by side. Who leads may change from period to period, so that more members
+#' appear than are kept: the caption says how many.
+#'
+#' @inheritParams figure_trend
+#' @param s A [statement()] with `per` and one attribute, or two of which one is `panels`. One that [add_rank()] has ranked with `keep` is drawn as it is.
+#' @param m The measure to rank by and to draw, bare or as text; the one that was ranked, or the first.
+#' @param keep Whole number from 1: how many ranks to keep in each period.
+#' @param rest Text of length one: what the others together are called; NULL leaves them out.
+#' @return A ggplot. Its data hold one row per leader and period, the leaders of a period in order of their rank: `panel`, `series`, `figure`, `period`, `from`, `to`,
+#'   `complete` and `value` as in [figure_trend()], `place`, and `low` and `high`. The pale totals are the data of its first layer.
+#' @section Errors:
+#' As for [figure_columns()] and [add_rank()].
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' statement(fares, per = "month", by = "route", span = "2026", income = total(fare)) |>
+#'   figure_leaders(income, keep = 2, rest = "All other routes")
+figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = NULL, title = NULL, subtitle = NULL) {
+  s <- drawn_statement(s, "A figure of leaders", periods = TRUE)
+  panels <- check_panels(s, panels)
+  ranked <- ranked_statement(s, rlang::enquo(m), keep, rest, panels)
+  s <- ranked$s
+  m <- ranked$m
+  points <- figure_points(s, m, panels)
+  if (length(setdiff(attr(s, "plan")$by, panels)) != 1) {
+    refuse("choice", c("Leaders are members of one attribute.", i = "Draw a statement by one attribute, or give the other one panels."), arg = "s")
+  }
+  series <- figure_series(points, s, panels)
+  places <- period_places(points)
+  piled <- is_additive(attr(s, "plan")$measures[[m]])
+  points <- placed_leaders(points, places, s, piled)
+  whole <- whole_points(s, m, panels, places)
+  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points, panels))
+  subtitle <- subtitle %||% figure_subtitle(s)
+  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), ranked$note, series$note), collapse = "\n")
+  p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
+    ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
+    zero_line(c(points$low, whole$value)) + leader_layers(points, series) + panel_layer(points) +
+    ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
+    ggplot2::scale_y_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = c(if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0, 0.06))) +
+    period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
+  finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m))
+}
+
+# The statement with its leaders only: list(s, m, note).
+ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
+  columns <- attr(s, "columns")
+  own <- Filter(function(name) columns[[name]]$kind == "rank" && name %in% names(s), names(columns))
+  already <- Filter(function(name) !is.null(columns[[name]]$keep), own)
+  if (length(already) > 0 && rlang::quo_is_null(quo)) return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
+  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1] else statement_measure(s, quo, call)
+  if (!is.null(attr(s, "plan")$rest)) {
+    refuse("choice", c("The statement is ranked already, and what is left over stands in it.", i = "Leave out `m` to draw it as it is."), arg = "m", call = call)
+  }
+  rank <- "leader place"
+  within <- if (is.null(panels)) "period" else panels
+  s <- add_rank(s, !!m, within = within, keep = keep, rest = rest, name = rank)
+  list(s = s, m = m, note = leader_caption(s, rank))
+}
+
+leader_caption <- function(s, name) {
+  notes <- attr(s, "columns")[[name]]$notes
+  if (length(notes) > 0) paste0(heading_text(sub("^[^:]*: ", "", notes)), ".")
+}
+
+# "2 of each month", or fewer.
+leaders_text <- function(s, points, panels) {
+  own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
+  most <- max(0L, table(paste(own$panel, own$place_of))) 
+  sprintf("%s of each %s", most, attr(s, "plan")$per)
+}
+
+# Leaders piled in order of their rank, or side by side where figures do not add up.
+placed_leaders <- function(points, places, s, piled) {
+  points$place_of <- unname(places[points$period])
+  rest <- points$series %in% attr(s, "plan")$rest$label
+  points <- points[order(points$panel, points$place_of, rest, -points$value), ]
+  pile <- paste(points$panel, points$place_of)
+  pile <- factor(pile, levels = unique(pile))
+  value <- ifelse(is.na(points$value), 0, points$value)
+  if (piled) {
+    up <- pmax(value, 0)
+    down <- pmin(value, 0)
+    points$high <- ifelse(value >= 0, stats::ave(up, pile, FUN = cumsum), stats::ave(down, pile, FUN = cumsum) - down)
+    points$low <- points$high - abs(value)
+    points$place <- points$place_of
+    points$half <- 0.33
+  } else {
+    number <- stats::ave(seq_along(pile), pile, FUN = seq_along)
+    of <- max(number)
+    points$place <- points$place_of + (number - (of + 1) / 2) * 0.76 / of
+    points$half <- 0.36 / of
+    points$high <- pmax(value, 0)
+    points$low <- pmin(value, 0)
+  }
+  points
+}
+
+# The figure of all members together in each period, worked out from entries.
+whole_points <- function(s, m, panels, places) {
+  plan <- attr(s, "plan")
+  rows <- current_rows(s)
+  values <- rows$values[panels]
+  once <- which(!duplicated(data.frame(c(list(s$period), unname(lapply(values, as.character))))))
+  plan$totals <- "by"
+  # All together is a statement by the panels alone.
+  plan$by <- panels
+  plan$cube <- new.env(parent = emptyenv())
+  plan$rest <- NULL
+  part <- lapply(rows[c("from", "to", "period")], function(column) column[once])
+  part$level <- rep(length(panels), length(once))
+  part$whole <- logical(length(once))
+  part$set <- integer(length(once))
+  part$values <- lapply(values, function(value) value[once])
+  part$group <- if (length(panels) == 0) integer(length(once)) else cube_groups(plan_cube(plan), part$values)
+  figures <- column_values(plan, attr(s, "columns")[[m]], part)
+  panel <- if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]])
+  data.frame(panel = panel, period = part$period, value = figures, place = unname(places[part$period]))
+}
+
+leader_layers <- function(points, series) {
+  range <- diff(range(c(0, points$low, points$high)))
+  named <- points[points$high - points$low > 0.05 * range & points$complete & points$half == 0.33, ]
+  named$text <- as.character(named$series)
+  across <- length(unique(points$place_of)) * nlevels(points$panel)
+  if (nrow(named) > 0) named <- named[nchar(named$text, type = "width") * across < 110, ]
+  list(
+    leader_boxes(points, series$colours),
+    if (nrow(named) > 0) ggplot2::geom_text(data = named, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2,
+                                            colour = ink_on(series$colours[named$text]))
+  )
+}
+
+# Piled boxes; those of partial periods pale with a dashed edge.
+leader_boxes <- function(points, colours) {
+  box <- ggplot2::aes(xmin = .data$place - .data$half, xmax = .data$place + .data$half, ymin = .data$low, ymax = .data$high)
+  part <- points[!points$complete, ]
+  list(ggplot2::geom_rect(data = points[points$complete, ], box, colour = "white", linewidth = 0.3),
+       if (nrow(part) > 0) ggplot2::geom_rect(data = part, box, alpha = 0.35, colour = colours[as.character(part$series)], linewidth = 0.5, linetype = "22"))
+}
+
+leaders_words <- function(points, s, m) {
+  last <- points[points$place_of == max(points$place_of), ]
+  column <- attr(s, "columns")[[m]]
+  paste0("In ", last$period[1], ": ", listed(sprintf("%s%s %s", ifelse(last$panel == "", "", paste0(last$panel, " ")), last$series, figure_value(last$value, column)), most = 12), ".")
+}

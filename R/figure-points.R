@@ -1,0 +1,135 @@
+# What a figure draws, as a table of points: one row per panel, series and period, with the colour of each series.
+
+# Columns of figures named by the user, the first one where none is.
+drawn_figures <- function(s, quos, call = caller_env()) {
+  names <- figures_named(s, quos, call)
+  if (length(names) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
+  if (length(quos) == 0) names[1] else names
+}
+
+# One column of figures.
+drawn_figure <- function(s, quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_figures(s, list(), call))
+  names <- figures_named(s, rlang::as_quosures(list(quo), env = rlang::empty_env()), call)
+  if (length(names) != 1) refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
+  names
+}
+
+# The statement as it is drawn: totals are no member, and the whole is no period.
+drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
+  check_statement(s, call = call)
+  plan <- attr(s, "plan")
+  if (isTRUE(periods) && is.null(plan$per)) {
+    refuse("choice", c(sprintf("%s needs periods, and this statement has one row per group and span.", what),
+                       i = "Make the statement with `per =`, such as `per = \"month\"`."), arg = "s", call = call)
+  }
+  if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s", call = call)
+  s <- s[drawn_rows(s), ]
+  if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has rows of totals only.", arg = "s", call = call)
+  s
+}
+
+most_panels <- 30L
+
+# `panels` is one attribute of the statement, or nothing.
+check_panels <- function(s, panels, call = caller_env()) {
+  if (is.null(panels)) return(NULL)
+  by <- attr(s, "plan")$by
+  if (length(by) == 0) refuse("choice", c("Panels are of an attribute, and the statement has none.", i = "Name it in `by`, such as by = \"route\"."), arg = "panels", call = call)
+  panels <- one_of(panels, by, "panels", call = call)
+  members <- length(unique(s[[panels]]))
+  if (members > most_panels) {
+    refuse("choice", c(sprintf("`%s` has %s members here, too many for panels that can be read (at most %d).", panels, number_text(members), most_panels),
+                       i = "Keep the largest with add_rank(keep = ), or take a condition."), arg = "panels", call = call)
+  }
+  panels
+}
+
+# The points of a figure. Several columns in different units, or beside members, have a panel each, since they share no axis.
+figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
+  plan <- attr(s, "plan")
+  n <- nrow(s)
+  k <- length(shown)
+  others <- setdiff(plan$by, panels)
+  by_figure <- k > 1 && (length(others) > 0 || is.null(figure_unit(s, shown)) && length(unique(lapply(attr(s, "columns")[shown], `[[`, "unit"))) > 1)
+  if (by_figure && !is.null(panels)) {
+    refuse("choice", c(sprintf("With panels by %s, columns must share a unit and the statement have no other attribute.", panels),
+                       i = "Draw one column at a time."), arg = "...", call = call)
+  }
+  names <- rep(figure_names(s, shown), each = n)
+  member <- if (length(others) > 0) do.call(paste, c(lapply(unclass(s)[others], member_text), sep = ", ")) else character()
+  # Where a panel holds one member and one column, the member is the series, and has its colour.
+  series <- if (length(member) > 0) rep(member, k)
+            else if (!is.null(panels) && k == 1) member_text(s[[panels]]) else names
+  units <- vapply(attr(s, "columns")[shown], function(column) column$unit %||% "", "")
+  panel <- if (by_figure) paste0(names, rep(ifelse(units == "", "", paste0(" (", units, ")")), each = n))
+           else if (!is.null(panels)) rep(member_text(s[[panels]]), k) else rep("", n * k)
+  ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
+  data.frame(
+    panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
+    period = rep(s$period, k), from = rep(s$from, k), to = rep(s$to, k), complete = rep(s$complete, k),
+    value = as.double(unlist(unclass(s)[shown], use.names = FALSE))
+  )
+}
+
+# The most series that stand in one panel.
+series_per_panel <- function(points) max(rowSums(table(points$panel, points$series) > 0))
+
+sort_members <- function(members) members[order(member_ranks(members))]
+
+# Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest sums are named and the
+# others pale. A member of an attribute has the same colour in every figure of its ledger.
+figure_series <- function(points, s, panels = NULL) {
+  plan <- attr(s, "plan")
+  if (!is.null(panels) && series_per_panel(points) == 1 && nlevels(points$series) > 1) {
+    return(list(named = levels(points$series), colours = panel_colours(points, s, panels), note = NULL))
+  }
+  every <- levels(points$series)
+  most <- 8L
+  others <- setdiff(plan$by, panels)
+  members <- length(others) == 1 && all(every %in% c(member_text(unique(s[[others]])), plan$rest$label))
+  rest <- plan$rest$label
+  own <- setdiff(every, rest)
+  named <- own
+  note <- NULL
+  if (length(own) > most) {
+    size <- tapply(abs(points$value), points$series, sum, na.rm = TRUE)[own]
+    size[is.na(size)] <- 0
+    named <- own[sort(order(-size)[seq_len(most - 1L)])]
+    note <- sprintf("The %d largest of %s are named; the others are pale.", length(named), number_text(length(own)))
+  }
+  colours <- stats::setNames(rep(figure_pale, length(every)), every)
+  colours[named] <- if (members) member_colours(plan, others, named) else ledger_colours()[seq_along(named)]
+  if (length(rest) > 0 && rest %in% every) {
+    colours[rest] <- figure_rest
+    named <- c(named, rest)
+  }
+  list(named = named, colours = colours, note = note)
+}
+
+# Colours of the panels where each holds one member of an attribute and one series.
+panel_colours <- function(points, s, panels) {
+  every <- levels(points$series)
+  members <- ledger_attribute(attr(s, "plan")$x, panels)$members
+  colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every) else rep(figure_plain, length(every))
+  stats::setNames(colours, every)
+}
+
+# The colour that belongs to each member: by its place among up to eight members of the ledger; of more, the eight with the most
+# entries always keep theirs, and others take one that is free.
+member_colours <- function(plan, attribute, named) {
+  x <- whole_ledger(plan$x)
+  column <- ledger_attribute(x, attribute)
+  members <- member_text(column$members)
+  if (length(members) <= 8) return(ledger_colours()[member_ranks(column$members)[match(named, members)]])
+  key <- paste("places of", attribute)
+  if (is.null(x$grouped[[key]])) assign(key, rank(-member_counts(column), ties.method = "first"), envir = x$grouped)
+  place <- x$grouped[[key]][match(named, members)]
+  wanted <- (place - 1L) %% 8L + 1L
+  got <- integer(length(named))
+  for (i in order(place)) got[i] <- if (wanted[i] %in% got) setdiff(seq_len(8), got)[1] else wanted[i]
+  ledger_colours()[got]
+}
+
+# Entries of each member of an attribute.
+member_counts <- function(column) tabulate(core_codes_back(column) + 1L, nbins = length(column$members))

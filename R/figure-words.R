@@ -1,0 +1,150 @@
+# The words that every figure carries: what is drawn, of which days, as of when, and what is partial. They come from the
+# statement, so that they cannot say other days than its numbers do.
+
+# "income_running" as "Income running"
+heading_text <- function(name) {
+  words <- gsub("_", " ", name, fixed = TRUE)
+  paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+}
+
+# What a column of figures is called in titles and labels.
+figure_name <- function(s, name) {
+  column <- attr(s, "columns")[[name]]
+  measure <- gsub("_", " ", column$measure %||% name, fixed = TRUE)
+  own <- gsub("_", " ", name, fixed = TRUE)
+  said <- switch(column$kind %||% "",
+    running = if (startsWith(own, paste(measure, "running"))) paste0(measure, ", running", if (column$since != "start") paste(" since the", column$since, "began")),
+    rolling = if (startsWith(own, paste(measure, "rolling"))) sub(" rolling ", ", rolling ", own),
+    before = if (own == paste(measure, "before")) paste(measure, "before"),
+    change = if (own == paste(measure, "change")) paste("change of", measure) else if (own == paste(measure, "change pct")) paste("change of", measure, "in per cent"),
+    share = if (startsWith(own, paste(measure, "share"))) paste("share of", measure)
+  )
+  heading_text(said %||% own)
+}
+
+figure_names <- function(s, shown) vapply(shown, figure_name, "", s = s, USE.NAMES = FALSE)
+
+# "Income by month and route", with the value to date where there is one figure and its last period is not over.
+figure_title <- function(s, shown, points = NULL) {
+  plan <- attr(s, "plan")
+  what <- heading_text(listed(tolower_first(figure_names(s, shown))))
+  by <- c(plan$per, gsub("_", " ", plan$by))
+  title <- if (length(by) == 0) what else sprintf("%s by %s", what, listed(by))
+  paste0(title, value_to_date(s, shown, points))
+}
+
+# First letters small, but not those of abbreviations.
+tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text, paste0(tolower(substr(text, 1, 1)), substring(text, 2)))
+
+value_to_date <- function(s, shown, points) {
+  plan <- attr(s, "plan")
+  if (is.null(points) || length(shown) != 1 || nlevels(points$series) > 1 || nlevels(points$panel) > 1 || !is.null(plan$anchors)) return("")
+  last <- points[which.max(points$to), ]
+  if (nrow(last) != 1 || is.na(last$value)) return("")
+  if (nrow(points) > 1 && last$complete) return("")  # a whole period needs no special mention
+  value <- figure_value(last$value, attr(s, "columns")[[shown]])
+  sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value, if (last$from == last$to) "on" else "from",
+          days_text(whole_days(last$from), whole_days(last$to)))
+}
+
+# A value with its unit: "73,394.50 EUR", "4.5 %".
+figure_value <- function(value, column) {
+  paste0(number_text(value, column$decimals %||% 0), if (!is.null(column$unit)) paste0(" ", column$unit))
+}
+
+figure_subtitle <- function(s) {
+  plan <- attr(s, "plan")
+  where <- attr(plan$where, "text")
+  paste0(heading_text(statement_days(s)), ", ", as_of_text(plan),
+         if (!is.null(where)) paste(", where", where))
+}
+
+# What a reader must know of the partial periods drawn.
+partial_caption <- function(s, look = "Dashed, hollow") {
+  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[!s$complete, ])
+  if (nrow(rows) == 0) return(NULL)
+  said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
+  paste0(look, ": ", listed(said, most = 3), ".")
+}
+
+# What is true of the columns drawn alone: short windows, what changes are from, who leads.
+column_caption <- function(s, shown) {
+  columns <- attr(s, "columns")[shown]
+  notes <- c(rolling_notes(columns, s), unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
+  if (length(notes) == 0) return(NULL)
+  # Notes begin with the name of their column.
+  for (name in names(attr(s, "columns"))) {
+    own <- startsWith(notes, paste0(name, ": "))
+    notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
+  }
+  sub("([^.])$", "\\1.", notes)
+}
+
+# Unit of the axis: that of all columns drawn, where they share one.
+figure_unit <- function(s, shown) {
+  units <- lapply(attr(s, "columns")[shown], function(column) column$unit %||% "")
+  if (length(unique(units)) == 1 && units[[1]] != "") units[[1]]
+}
+
+# Long lines of a figure's words, folded to what fits its usual width.
+folded_words <- function(text, width) {
+  if (is.null(text) || length(text) == 0) return(NULL)
+  lines <- unlist(strsplit(text, "\n", fixed = TRUE))
+  paste(unlist(lapply(lines, strwrap, width = width)), collapse = "\n")
+}
+
+# The last touch of every figure: its words, its look, a text for those who do not see it, and what a page tells of its
+# ledger.
+finished_figure <- function(p, s, title, subtitle, caption, alt, unit = NULL) {
+  caption <- folded_words(caption, 185)
+  p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150), x = NULL, y = unit, caption = caption,
+                         alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ", gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()
+  attr(p, "made_from") <- made_from(s)
+  p
+}
+
+# The latest value of each series, as words.
+latest_words <- function(points, s, shown) {
+  last <- points[!is.na(points$value), ]
+  if (nrow(last) == 0) return("No values.")
+  last <- last[order(last$from), ]
+  told <- paste0(ifelse(rep(nlevels(points$panel) > 1, nrow(last)), paste0(last$panel, " "), ""), ifelse(rep(nlevels(points$series) > 1, nrow(last)), paste0(last$series, " "), ""))
+  last$told <- told
+  last <- last[!duplicated(told, fromLast = TRUE), ]
+  columns <- attr(s, "columns")
+  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value, last$figure)
+  paste0("Latest: ", listed(sprintf("%s%s in %s", last$told, values, last$period), most = 12), ".")
+}
+
+# Day labels on an axis, in English whatever the locale, no finer than they need to be.
+axis_days <- function(breaks) {
+  days <- whole_days(as.Date(breaks))
+  out <- rep("", length(days))
+  known <- !is.na(days)
+  date <- core_dates_of(days[known])
+  month <- substr(month_names[date[, 2]], 1, 3)
+  out[known] <- if (all(date[, 2] == 1 & date[, 3] == 1)) date[, 1]
+    else if (all(date[, 3] == 1)) paste(month, date[, 1])
+    else sprintf("%d %s %d", date[, 3], month, date[, 1])
+  out
+}
+
+axis_numbers <- function(breaks) {
+  known <- breaks[!is.na(breaks)]
+  decimals <- 0L
+  while (decimals < 4L && any(abs(known - round(known, decimals)) > 1e-9)) decimals <- decimals + 1L
+  ifelse(is.na(breaks), NA, number_text(breaks, decimals))
+}
+
+# What a page tells of the ledger behind a figure.
+made_from <- function(s) {
+  plan <- attr(s, "plan")
+  x <- plan$x
+  every <- sum(x$aside$kept_out_of == "every figure")
+  list(
+    source = sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
+                     count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every)),
+    measures = sprintf("%s = %s", names(plan$measures), vapply(plan$measures, function(tree) attr(tree, "text"), "")),
+    days = statement_days(s), as_of = as_of_text(plan)
+  )
+}

@@ -1,0 +1,167 @@
+#' Lay years over each other
+#'
+#' A line per year over the days, weeks or months of the year, so that seasons can be compared: the newest year stands out, the one before it
+#' has a colour of its own, older ones are grey. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
+#'
+#' @inheritParams figure_trend
+#' @param s A [statement()] per day, week, month, quarter or a fiscal one of these, without attributes, or with the one that is `panels`.
+#' @param m A column of figures, bare or as text; the first measure by default. Running totals `since = "year"` show who is ahead so far.
+#' @param year "calendar" or "fiscal": which years are laid over each other. Weeks of a calendar year are those of the ISO 8601 week year.
+#' @return A ggplot. Its data hold one row per point: `series` (factor: the year), `place` (double: day, week or month of the year, from 1), and `panel`, `period`, `from`, `to`, `complete`,
+#'   `value` as in [figure_trend()].
+#' @section Errors:
+#' As for [figure_trend()]; a statement per year or with other attributes is refused.
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' statement(fares, per = "month", income = total(fare)) |> figure_years()
+#' statement(fares, per = "day", income = total(fare)) |>
+#'   add_running(income, since = "year") |>
+#'   figure_years(income_running)
+figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALSE, title = NULL, subtitle = NULL) {
+  s <- drawn_statement(s, "A figure of years", periods = TRUE)
+  shown <- drawn_figure(s, rlang::enquo(m))
+  one_flag(average, "average")
+  panels <- check_panels(s, panels)
+  plan <- attr(s, "plan")
+  year <- check_year(plan, year, panels)
+  points <- figure_points(s, shown, panels)
+  points <- points_in_years(points, plan, year)
+  from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
+  colours <- year_colours(levels(points$series))
+  title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown), listed(c(plan$per, panels)))
+  subtitle <- subtitle %||% figure_subtitle(s)
+  caption <- paste(c(partial_caption(s), if (nlevels(points$series) > 8) sprintf("Years before %s are grey.", rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
+  last <- points[!is.na(points$value), ]
+  last <- last[order(last$panel, last$series, last$place), ]
+  last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]
+  p <- ggplot2::ggplot(points, ggplot2::aes(.data$place, .data$value, group = .data$series, colour = .data$series)) +
+    (if (average) average_layers(points, s, shown, min(points$place))) +
+    (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + year_layers(points, colours) +
+    year_labels(last, colours, points) + panel_layer(points) +
+    ggplot2::scale_colour_manual(values = colours, guide = "none") + value_axis(points$value, from_zero) +
+    year_axis(points, plan, year, max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
+  finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown))
+}
+
+check_year <- function(plan, year, panels, call = caller_env()) {
+  fiscal <- startsWith(plan$per, "fiscal")
+  if (plan$per %in% c("year", "fiscal year")) {
+    refuse("choice", c(sprintf("A statement per %s has one figure a year, which leaves nothing to lay over each other.", plan$per),
+                       i = "Make it per month, week or day."), arg = "s", call = call)
+  }
+  others <- setdiff(plan$by, panels)
+  if (length(others) > 0) {
+    refuse("choice", c(sprintf("Years of several members cannot be told apart; the statement has the attribute `%s`.", others[1]),
+                       i = "Give each member a panel: panels = ATTRIBUTE, or leave the attribute out."), arg = "s", call = call)
+  }
+  year <- if (is.null(year)) (if (fiscal) "fiscal" else "calendar") else one_of(year, c("calendar", "fiscal"), "year", call = call)
+  if (fiscal && year == "calendar" || !fiscal && year == "fiscal" && plan$per == "week") {
+    refuse("choice", c(sprintf("Periods of a %s do not fit %s years.", plan$per, year), i = sprintf("Make the statement per %s.", if (fiscal) sub("fiscal ", "", plan$per) else paste("fiscal", plan$per))),
+           arg = "year", call = call)
+  }
+  year
+}
+
+# The year of each point, and its place in it: days of a calendar year by month and day, so that 1 March stands below 1 March.
+points_in_years <- function(points, plan, year) {
+  calendar <- plan$x$calendar
+  from <- whole_days(points$from)
+  # A first period may begin before its year's first day in the ledger.
+  held <- periods_holding(from, plan$per, calendar)
+  if (endsWith(plan$per, "week")) {
+    # Labels of weeks tell the year and the number by the calendar's own rule.
+    label <- sub("-W[0-9]+$", "", held$label)
+    points$place <- as.double(sub("^.*-W", "", held$label))
+    own <- list(first = held$first)
+  } else {
+    grain <- if (year == "fiscal") "fiscal year" else "year"
+    own <- periods_holding(if (plan$per == "day") from else held$first, grain, calendar)
+    label <- own$label
+    points$place <- if (plan$per == "day") day_in_year(from, own$first, year, calendar) else period_in_year(held$first, own$first, plan$per, calendar)
+  }
+  years <- unique(label[order(own$first)])
+  points$series <- factor(label, levels = years)
+  points
+}
+
+# Days of months stand at the same place in every year: the 29th of February has a place of its own.
+day_in_year <- function(day, first, year, calendar) {
+  begins <- core_dates_of(first)
+  if (any(begins[, 3] != 1)) return(as.double(day - first + 1L))
+  date <- core_dates_of(day)
+  turned <- (begins[1, 2] - 1 + 0:11) %% 12 + 1
+  before <- c(0, cumsum(days_of_months[turned]))[match(date[, 2], turned)]
+  before + date[, 3]
+}
+
+# Number of the period in its year.
+period_in_year <- function(first, year_first, grain, calendar) {
+  key <- paste(year_first, first)
+  once <- !duplicated(key)
+  number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label), year_first[once], first[once])
+  as.double(number[match(key, key[once])])
+}
+
+year_colours <- function(years) {
+  n <- length(years)
+  strong <- rev(ledger_colours(2))
+  greys <- if (n > 2) grDevices::colorRampPalette(c("#C9D1D7", "#7E8C98"))(n - 2)
+  stats::setNames(utils::tail(c(greys, strong), n), years)
+}
+
+year_layers <- function(points, colours) {
+  points <- points[order(points$panel, points$series, points$place), ]
+  n <- nrow(points)
+  newest <- points$series == utils::tail(levels(points$series), 1)
+  part <- points[!points$complete, ]
+  steps <- NULL
+  if (n > 1) {
+    a <- points[-n, ]
+    b <- points[-1, ]
+    steps <- data.frame(panel = a$panel, series = a$series, place = a$place, value = a$value, next_place = b$place, next_value = b$value, whole = a$complete & b$complete,
+                        newest = newest[-n])[a$panel == b$panel & a$series == b$series & b$from <= a$to + 1, ]
+  }
+  line <- function(rows, width, type) {
+    if (is.null(rows) || nrow(rows) == 0) return(NULL)
+    ggplot2::geom_segment(data = rows, ggplot2::aes(xend = .data$next_place, yend = .data$next_value), linewidth = width, linetype = type, lineend = "round", na.rm = TRUE)
+  }
+  few <- length(unique(points$place)) <= 24
+  list(line(steps[!steps$newest & steps$whole, ], 0.8, "solid"), line(steps[!steps$newest & !steps$whole, ], 0.8, "22"),
+       line(steps[steps$newest & steps$whole, ], 1.4, "solid"), line(steps[steps$newest & !steps$whole, ], 1.4, "22"),
+       if (few) ggplot2::geom_point(data = points[points$complete, ], size = 1.7, na.rm = TRUE),
+       if (nrow(part) > 0) ggplot2::geom_point(data = part, shape = 21, fill = "white", size = 2.6, stroke = 1.1, na.rm = TRUE))
+}
+
+# The year at the end of each line, in every panel.
+year_labels <- function(last, colours, points) {
+  span <- diff(range(c(0, points$value), na.rm = TRUE))
+  last$at <- last$value
+  gap <- if (nlevels(points$panel) > 3) 0.08 else if (nlevels(points$panel) > 1) 0.06 else 0.035
+  # Only lines that end at the same place are in each other's way.
+  for (mine in split(seq_len(nrow(last)), list(last$panel, last$place), drop = TRUE)) last$at[mine] <- spread_out(last$value[mine], gap * span)
+  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = paste0("  ", .data$series)), hjust = 0, size = 3.7, fontface = "bold", colour = darker(colours[as.character(last$series)])))
+}
+
+# Names of months along the year where it is made of months; numbers of weeks, quarters or fiscal periods otherwise.
+year_axis <- function(points, plan, year, longest) {
+  calendar <- plan$x$calendar
+  several <- nlevels(points$panel)
+  axis <- function(breaks, labels) {
+    ggplot2::scale_x_continuous(breaks = breaks, labels = labels, expand = ggplot2::expansion(mult = c(0.02, 0.03 + 0.009 * longest * if (several > 1) 2.2 else 1)))
+  }
+  in_months <- year == "calendar" || is.null(calendar$pattern) && is.null(calendar$table)
+  first <- if (year == "calendar") 1L else calendar$fiscal_start
+  if (in_months && plan$per %in% c("month", "fiscal month", "day")) {
+    turned <- (first - 1 + 0:11) %% 12 + 1
+    every <- if (several > 2) c(1, 4, 7, 10) else 1:12
+    names <- substr(month_names[turned], 1, 3)[every]
+    if (plan$per != "day") return(axis(every, names))
+    return(axis(cumsum(c(1, days_of_months[turned]))[every], paste(1, names)))
+  }
+  if (plan$per == "day") return(axis(c(1, seq(30, 360, 30)), paste("day", c(1, seq(30, 360, 30)))))
+  if (endsWith(plan$per, "week")) return(axis(c(1, seq(5, 50, 5)), paste0("W", c(1, seq(5, 50, 5)))))
+  axis(seq_len(max(points$place)), paste0(if (endsWith(plan$per, "quarter")) "Q" else "M", seq_len(max(points$place))))
+}
+
+days_of_months <- c(31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
