@@ -43,6 +43,7 @@ theme_ledger <- function(base_size = 13) {
     axis.text.x = text(margin = ggplot2::margin(t = 7)),
     axis.title = text(colour = figure_quiet, size = ggplot2::rel(0.9)),
     axis.title.y = text(angle = 90, margin = ggplot2::margin(r = 8)),
+    axis.text.y.right = text(colour = figure_ink, hjust = 0, margin = ggplot2::margin(l = 6)), axis.text.x.top = text(colour = figure_ink),
     axis.ticks.x = ggplot2::element_line(colour = figure_rule),
     axis.line.x = ggplot2::element_line(colour = figure_quiet, linewidth = 0.4),
     panel.grid.major.y = ggplot2::element_line(colour = figure_rule, linewidth = 0.4),

@@ -41,7 +41,7 @@ figure_change <- function(s, m = NULL, from = "period before", in_per_cent = FAL
      else ggplot2::facet_wrap(ggplot2::vars(.data$part), ncol = 1, scales = "free_y")) +
     ggplot2::scale_fill_manual(values = colours, breaks = c("now", "before"), labels = c("now", before_text(s, changed)),
                                guide = ggplot2::guide_legend(override.aes = list(alpha = 1, linetype = 0))) +
-    change_axes(ends, plan, lying)
+    change_axes(points$value, ends, plan, lying) + ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption, c("Columns of now and before, and the change", change_words(points)), NULL) + (if (lying) lying_theme())
 }
 
@@ -118,11 +118,10 @@ change_layers <- function(points, colours, lying) {
   )
 }
 
-change_axes <- function(places, plan, lying) {
-  numbers <- ggplot2::expansion(mult = if (lying) c(0.16, 0.16) else c(0.12, 0.12))
-  if (!lying) return(list(ggplot2::scale_y_continuous(labels = axis_numbers, expand = numbers), period_axis(places, 1, plan$per)))
-  list(ggplot2::scale_x_continuous(labels = axis_numbers, expand = numbers, breaks = scales::breaks_extended(4)),
-       ggplot2::scale_y_continuous(breaks = unname(places), labels = vapply(names(places), folded_words, "", width = 42), expand = ggplot2::expansion(add = 0.6)))
+change_axes <- function(values, places, plan, lying) {
+  numbers <- ggplot2::expansion(mult = if (lying) c(0.25, 0.25) else c(0.14, 0.14))
+  if (!lying) return(list(ggplot2::scale_y_continuous(labels = axis_numbers, breaks = value_breaks(values), expand = numbers), period_axis(places, 1, plan$per)))
+  list(ggplot2::scale_x_continuous(labels = axis_numbers, expand = numbers, breaks = value_breaks(values)), member_axis(places))
 }
 
 # What "before" is: "1 year back", "the period before", or a span.

@@ -35,23 +35,25 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   lying <- is.null(attr(s, "plan")$per)
   if (lying) points <- members_as_places(points, s, panels)
   series <- figure_series(points, s, if (lying) NULL else panels)
+  # Members that are named beside their bars need no colour of their own.
+  if (lying && nlevels(points$series) > 8) series$colours[] <- figure_plain
   if (lying) points$complete <- TRUE  # spans are told with their days
   places <- if (lying) lying_places(points) else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
   line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target)
-  column <- attr(s, "columns")[[shown[1]]]
+  lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(span_caption(s), if (nlevels(points$series) > 8) series$note, column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(span_caption(s), if (!lying) series$note, column_caption(s, shown)), collapse = "\n")
   several <- attr(points, "beside") > 1
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
-    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !is.null(line)) +
-    (if (average) average_layers(average_columns(points, arrange), s, shown, min(points$place) - 0.45, lying)) +
-    (if (!lying) target_layers(line, column, places, 0.42)) +
-    panel_layer(points, free = panels_are_figures(points)) +
+    (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
+    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying && !is.null(line)) +
+    (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
+    panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = rev_if(series$named, arrange == "stacked"),
                                guide = if (several) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0)) else "none") +
-    column_axes(points, places, s, lying, line)
+    column_axes(points, places, s, lying, lines)
   finished_figure(p, s, title, subtitle, caption, c("Columns", latest_words(points, s, shown)), if (!lying) figure_unit(s, shown)) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
 }
@@ -77,7 +79,7 @@ members_as_places <- function(points, s, panels) {
   if (spans && length(others) > 0) points$series <- factor(points$period, levels = unique(s$period))
   else if (length(others) == 0 && spans && !is.null(panels)) points$series <- factor(points$period, levels = unique(s$period))
   else if (length(others) == 0 && spans) points$series <- factor(rep(figure_name(s, points$figure[1]), nrow(points)))
-  if (series_per_panel(points) > 8) refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s", call = caller_env(2))
+  if (spans && series_per_panel(points) > 8 && length(others) > 0) refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s", call = caller_env(2))
   points
 }
 
@@ -171,17 +173,23 @@ average_columns <- function(points, arrange) {
 
 rev_if <- function(values, turn) if (turn) rev(values) else values
 
-column_axes <- function(points, places, s, lying, line) {
-  reach <- range(c(0, points$low, points$high), na.rm = TRUE)
-  room <- c(if (reach[1] < 0) 0.1 else 0, 0.1)
-  numbers <- ggplot2::expansion(mult = room)
+column_axes <- function(points, places, s, lying, lines) {
+  values <- c(0, points$low, points$high, unlist(lapply(lines, `[[`, "value")))
+  reach <- range(values, na.rm = TRUE)
+  low <- if (reach[1] < 0) 0.1 else 0
+  opposite <- reference_axis(lines, points, reach, lying)
   if (!lying) {
-    return(list(ggplot2::scale_y_continuous(labels = axis_numbers, expand = numbers, limits = if (all(reach == 0)) c(0, 1)),
-                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per,
-                            left = if (is.null(line) || length(unique(line$value)) == 1) 0.25 else 0.2 + length(places) / 16)))
+    return(list(value_axis(points$value, low, 0.1, panels = nlevels(points$panel), sec.axis = opposite),
+                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per)))
   }
-  list(ggplot2::scale_x_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = room + c(0, 0.06)), limits = if (all(reach == 0)) c(0, 1)),
-       ggplot2::scale_y_continuous(breaks = unname(places), labels = vapply(names(places), folded_words, "", width = 42), expand = ggplot2::expansion(add = 0.6)))
+  list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0)) 0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),
+                                   limits = if (all(reach == 0)) c(0, 1), sec.axis = opposite),
+       member_axis(places))
+}
+
+# Names down the side: folded where there is room for two lines.
+member_axis <- function(places) {
+  ggplot2::scale_y_continuous(breaks = unname(places), labels = vapply(names(places), folded_words, "", width = if (length(places) <= 12) 42 else 70), expand = ggplot2::expansion(add = 0.6))
 }
 
 # Members down the side: lines of the grid stand, and names are as dark as text.

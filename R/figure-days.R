@@ -35,7 +35,7 @@ figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round")
   layout <- days_layout(layout, s, panels)
   points <- day_points(s, shown, panels, layout)
   column <- attr(s, "columns")[[shown]]
-  title <- title %||% sprintf("%s by day", figure_name(s, shown))
+  title <- title %||% sprintf("%s by %s", figure_name(s, shown), listed(c("day", panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) + day_layers(points, shape, gap, tint, layout, values, column) +
     day_panels(points, layout) + day_scales(points, plan, layout, tint, column) + ggplot2::coord_equal(clip = "off")
@@ -192,13 +192,14 @@ day_breaks <- function(values) {
   breaks
 }
 
-# Colours of the classes between breaks: pale to the tint from zero up, pale to another colour from zero down.
+# Colours of the classes between breaks: the larger the figure the nearer to the tint, or to another colour below zero.
 day_colours <- function(breaks, tint) {
-  n <- length(breaks) - 1
-  up <- sum(breaks[-1] > 0)
-  down <- n - up
-  ramp <- function(colour, k) if (k > 0) grDevices::colorRampPalette(c(paler(colour, 0.86), colour))(max(k, 2))[if (k == 1) 2 else seq_len(k)]
-  c(rev(ramp("#85111D", down)), ramp(tint, up))
+  low <- breaks[-length(breaks)]
+  high <- breaks[-1]
+  strength <- pmax(abs(low), abs(high)) / max(abs(breaks))
+  ramp <- function(colour) grDevices::colorRamp(c(paler(colour, 0.93), colour))
+  rgb <- ifelse(matrix(high > 0, length(high), 3), ramp(tint)(strength), ramp("#85111D")(strength))
+  grDevices::rgb(rgb, maxColorValue = 255)
 }
 
 tile_ink <- function(values, tint, of = values) {

@@ -15,21 +15,36 @@ average_points <- function(points, s, shown) {
              label = paste0("Average", of, " ", mapply(figure_value, as.vector(values), attr(s, "columns")[figure])))
 }
 
-# list of layers for `average = TRUE`. The value stands at the left end of the line, on a ground of its own.
-average_layers <- function(points, s, shown, at, lying = FALSE) {
-  line <- average_points(points, s, shown)
-  if (is.null(line)) return(NULL)
-  if (lying) {
-    return(list(ggplot2::geom_vline(data = line, ggplot2::aes(xintercept = .data$value), colour = figure_ink, linewidth = 0.5, linetype = "dotdash"),
-                ggplot2::geom_label(data = line, ggplot2::aes(x = .data$value, y = Inf, label = .data$label), inherit.aes = FALSE, hjust = -0.03, vjust = 1.1, size = 3.5,
-                                    colour = figure_ink, fill = "white", label.size = 0, label.padding = ggplot2::unit(2, "pt"))))
+# Lines at one value across a panel: the average, and a target that is one number. list(value, label, kind, panel).
+reference_lines <- function(points, s, shown, average, target) {
+  lines <- list()
+  if (average) lines$average <- average_points(points, s, shown)
+  if (!is.null(target) && length(unique(target$value)) == 1) {
+    lines$target <- data.frame(panel = unique(target$panel), value = target$value[1], label = paste("Target", figure_value(target$value[1], attr(s, "columns")[[shown[1]]])))
   }
-  line$at <- at
-  list(
-    ggplot2::geom_hline(data = line, ggplot2::aes(yintercept = .data$value), colour = figure_ink, linewidth = 0.5, linetype = "dotdash"),
-    ggplot2::geom_label(data = line, ggplot2::aes(x = .data$at, y = .data$value, label = .data$label), inherit.aes = FALSE, hjust = 0, vjust = -0.25,
-                        size = 3.5, colour = figure_ink, fill = grDevices::adjustcolor("white", 0.8), label.size = 0, label.padding = ggplot2::unit(2, "pt"))
-  )
+  Map(function(line, kind) cbind(line, kind = rep(kind, nrow(line))), Filter(Negate(is.null), lines), names(Filter(Negate(is.null), lines)))
+}
+
+# The lines themselves. Their values stand outside, where they hide nothing: beside the panel, or below the panel's name.
+reference_layers <- function(lines, lying = FALSE) {
+  lapply(unname(lines), function(line) {
+    average <- line$kind[1] == "average"
+    colour <- if (average) figure_ink else figure_target
+    type <- if (average) "dotdash" else "longdash"
+    if (lying) ggplot2::geom_vline(data = line, ggplot2::aes(xintercept = .data$value), colour = colour, linewidth = 0.6, linetype = type)
+    else ggplot2::geom_hline(data = line, ggplot2::aes(yintercept = .data$value), colour = colour, linewidth = 0.6, linetype = type)
+  })
+}
+
+# An axis opposite that tells the values of the lines of a single panel; those too close to each other share a place.
+reference_axis <- function(lines, points, reach, lying = FALSE) {
+  if (length(lines) == 0 || nlevels(points$panel) > 1) return(ggplot2::waiver())
+  known <- do.call(rbind, unname(lines))
+  known <- known[order(known$value), ]
+  if (!lying) known$label <- sub("^(Average[^0-9-]*|Target) ", "\\1\n", known$label)
+  close <- nrow(known) == 2 && abs(diff(known$value)) < 0.08 * diff(range(c(reach, known$value)))
+  if (close) known <- data.frame(value = mean(known$value), label = paste(rev(known$label), collapse = "\n"))
+  ggplot2::dup_axis(name = NULL, breaks = known$value, labels = known$label)
 }
 
 # The target of each point: a number for all, or the statement's own column of targets for the measure drawn.
@@ -61,45 +76,44 @@ target_column <- function(s, name) {
   if (length(own) > 0) own[[1]]
 }
 
-# A short thick stroke for each period, or one line where the target is a number; with its name.
-target_layers <- function(line, column, x, half) {
-  if (is.null(line)) return(NULL)
+# A thick stroke for each period whose target is its own, told in the legend.
+target_layers <- function(line, x, half) {
+  if (is.null(line) || length(unique(line$value)) == 1) return(NULL)
   line$x <- x[match(line$period, names(x))]
-  first <- line[!duplicated(line$panel), ]
-  same <- length(unique(line$value)) == 1
-  first$label <- if (same) paste("Target", figure_value(first$value, column)) else "Target"
   list(
-    if (same) ggplot2::geom_hline(data = first, ggplot2::aes(yintercept = .data$value), colour = figure_target, linewidth = 0.8, linetype = "longdash")
-    else ggplot2::geom_segment(data = line, ggplot2::aes(x = .data$x - half, xend = .data$x + half, y = .data$value, yend = .data$value), inherit.aes = FALSE,
-                               colour = figure_target, linewidth = 1.1),
-    ggplot2::geom_label(data = first, ggplot2::aes(x = .data$x - half, y = .data$value, label = .data$label), inherit.aes = FALSE,
-                        hjust = if (same) 0 else 1, vjust = if (same) -0.25 else 0.5, size = 3.5, fontface = "bold", colour = figure_target, fill = grDevices::adjustcolor("white", 0.8), label.size = 0,
-                        label.padding = ggplot2::unit(2, "pt"))
+    ggplot2::geom_segment(data = line, ggplot2::aes(x = .data$x - half, xend = .data$x + half, y = .data$value, yend = .data$value, linetype = "target"), inherit.aes = FALSE,
+                          colour = figure_target, linewidth = 1.1),
+    ggplot2::scale_linetype_manual(values = c(target = "solid"), name = NULL, guide = ggplot2::guide_legend(order = 9))
   )
 }
 
 figure_target <- "#7A0F4A"
 
-# Small multiples, all with the same axes, unless they show different things.
-panel_layer <- function(points, free = FALSE) {
-  if (nlevels(points$panel) < 2) return(NULL)
-  list(ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = if (free) "free_y" else "fixed", ncol = if (free) 1 else NULL,
-                           labeller = ggplot2::label_wrap_gen(34)))
+# Small multiples, all with the same axes, unless they show different things. Lines that belong to a panel are told below its name.
+panel_layer <- function(points, free = FALSE, lines = list()) {
+  n <- nlevels(points$panel)
+  if (n < 2) return(NULL)
+  across <- if (free) 1 else grDevices::n2mfrow(n)[1]
+  names <- stats::setNames(vapply(levels(points$panel), folded_words, "", width = max(12, floor(150 / across) - 3)), levels(points$panel))
+  for (line in lines) {
+    own <- match(names(names), as.character(line$panel))
+    names[!is.na(own)] <- paste0(names[!is.na(own)], "\n", tolower_first(line$label[own[!is.na(own)]]))
+  }
+  list(ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = if (free) "free_y" else "fixed", ncol = across, labeller = ggplot2::as_labeller(names)))
 }
 
 panels_are_figures <- function(points) nlevels(points$panel) > 1 && length(unique(points$figure)) > 1 && all(rowSums(table(points$panel, points$figure) > 0) == 1)
 
-# Places of periods on an axis: 1, 2, 3 ... in order of time, or of the statement where rows are spans.
+# Places of periods on an axis: 1, 2, 3 ... in order of time.
 period_places <- function(points) {
   once <- !duplicated(points$period)
   labels <- points$period[once]
-  if (all(diff(order(points$from[once])) == 1)) return(stats::setNames(seq_along(labels), labels))
   stats::setNames(seq_along(labels), labels[order(points$from[once], points$to[once])])
 }
 
-# No more labels than fit; of months, those that begin quarters or years.
-period_axis <- function(places, panels = 1, grain = NULL, left = 0.25) {
-  across <- if (panels <= 1) 1 else if (panels <= 3) panels else ceiling(sqrt(panels))
+# No more labels than fit; of months, those that begin quarters or years. Few periods do not fill the width.
+period_axis <- function(places, panels = 1, grain = NULL) {
+  across <- if (panels <= 1) 1 else grDevices::n2mfrow(panels)[1]
   room <- max(2, floor(150 / across / (max(nchar(names(places), type = "width")) + 3)))
   shown <- seq_along(places)
   if (length(places) > room) {
@@ -110,13 +124,19 @@ period_axis <- function(places, panels = 1, grain = NULL, left = 0.25) {
       shown <- which((seq_along(places) + month[1] - 2) %% step == 0)
     } else shown <- seq(1, length(places), by = step)
   }
-  ggplot2::scale_x_continuous(breaks = unname(places[shown]), labels = names(places)[shown], expand = ggplot2::expansion(add = c(left, 0.25)))
+  ggplot2::scale_x_continuous(breaks = unname(places[shown]), labels = names(places)[shown], expand = ggplot2::expansion(add = 0.25 + 0.45 * max(0, 4 - length(places))))
 }
 
-# An axis of values that begins at zero where parts add up and none is negative.
-value_axis <- function(values, from_zero, room = 0.06, ...) {
-  low <- if (from_zero) 0 else room
-  ggplot2::scale_y_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = c(low, room)), ...)
+# An axis of values; where all are zero it shows no more than that.
+value_axis <- function(values, low = 0.06, high = 0.06, panels = 1, ...) {
+  if (all(values %in% c(0, NA))) return(ggplot2::scale_y_continuous(breaks = 0, limits = c(-0.05, 1), labels = axis_numbers, expand = ggplot2::expansion(mult = 0)))
+  ggplot2::scale_y_continuous(labels = axis_numbers, breaks = scales::breaks_extended(if (panels > 12) 2 else 5), expand = ggplot2::expansion(mult = c(low, high)), ...)
+}
+
+# The same for panels with an axis each, some of which may show nothing but zero.
+value_breaks <- function(values) {
+  least <- min(abs(values[!values %in% c(0, NA)]), Inf)
+  function(limits) if (all(abs(limits) < least)) 0 else scales::breaks_extended(4)(limits)
 }
 
 zero_line <- function(values, lying = FALSE) {

@@ -28,19 +28,19 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   if (length(setdiff(attr(s, "plan")$by, panels)) != 1) {
     refuse("choice", c("Leaders are members of one attribute.", i = "Draw a statement by one attribute, or give the other one panels."), arg = "s")
   }
-  series <- figure_series(points, s, panels)
+  series <- leader_series(points, s, panels)
   places <- period_places(points)
   piled <- is_additive(attr(s, "plan")$measures[[m]])
   points <- placed_leaders(points, places, s, piled)
   whole <- whole_points(s, m, panels, places)
-  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points, panels))
+  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
     zero_line(c(points$low, whole$value)) + leader_layers(points, series) + panel_layer(points) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
-    ggplot2::scale_y_continuous(labels = axis_numbers, expand = ggplot2::expansion(mult = c(if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0, 0.06))) +
+    value_axis(c(points$value, whole$value), if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m))
 }
@@ -67,10 +67,19 @@ leader_caption <- function(s, name) {
 }
 
 # "2 of each month", or fewer.
-leaders_text <- function(s, points, panels) {
+leaders_text <- function(s, points) {
   own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
-  most <- max(0L, table(paste(own$panel, own$place_of))) 
-  sprintf("%s of each %s", most, attr(s, "plan")$per)
+  kept <- unlist(lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
+  sprintf("%d of each %s", min(kept, max(0L, table(paste(own$panel, own$place_of)))), attr(s, "plan")$per)
+}
+
+# Leaders without a colour of their own stand out from the pale total all the same.
+leader_series <- function(points, s, panels) {
+  series <- figure_series(points, s, panels)
+  others <- setdiff(names(series$colours), series$named)
+  series$colours[others] <- figure_quiet
+  if (length(others) > 0) series$note <- sub("the others are pale", "the others are dark grey", series$note)
+  series
 }
 
 # Leaders piled in order of their rank, or side by side where figures do not add up.

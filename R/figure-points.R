@@ -67,9 +67,15 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
-    period = rep(s$period, k), from = rep(s$from, k), to = rep(s$to, k), complete = rep(s$complete, k),
+    period = rep(s$period, k), from = rep(s$from, k), to = rep(s$to, k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
     value = as.double(unlist(unclass(s)[shown], use.names = FALSE))
   )
+}
+
+# Whether the window behind a rolling figure reaches back before the ledger's first day.
+is_short_window <- function(s, name) {
+  column <- attr(s, "columns")[[name]]
+  if (identical(column$kind, "rolling")) is_short(column, s$to) else rep(FALSE, nrow(s))
 }
 
 # The most series that stand in one panel.

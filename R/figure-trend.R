@@ -42,19 +42,19 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   line <- target_points(s, points, shown, target)
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
-  column <- attr(s, "columns")[[shown[1]]]
+  lines <- reference_lines(points, s, shown, average, line)
   caption <- paste(c(partial_caption(s), series$note, column_caption(s, shown)), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
-    (if (average) average_layers(points, s, shown, min(points$from))) +  # below the lines, which it must not hide
+    reference_layers(lines) +
     trend_layers(points, series, from_zero) +
     zero_in_panels(points, s) +
-    target_layers(line, column, places, half) +
-    panel_layer(points, free = panels_are_figures(points)) +
+    target_layers(line, places, half) +
+    panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
                                  guide = if (series$legend) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(linetype = "solid")) else "none") +
-    value_axis(points$value, from_zero) +
+    value_axis(points$value, if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
     ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")

@@ -70,7 +70,7 @@ partial_caption <- function(s, look = "Dashed, hollow") {
 # What is true of the columns drawn alone: short windows, what changes are from, who leads.
 column_caption <- function(s, shown) {
   columns <- attr(s, "columns")[shown]
-  notes <- c(rolling_notes(columns, s), unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
+  notes <- c(sub("are short (~)", "are short, and drawn as partial", rolling_notes(columns, s), fixed = TRUE), unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
   if (length(notes) == 0) return(NULL)
   # Notes begin with the name of their column.
   for (name in names(attr(s, "columns"))) {

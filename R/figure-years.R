@@ -29,6 +29,8 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   points <- points_in_years(points, plan, year)
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   colours <- year_colours(levels(points$series))
+  lines <- reference_lines(points, s, shown, average, NULL)
+  legend <- nlevels(points$panel) > 6 && nlevels(points$series) > 1
   title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown), listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c(partial_caption(s), if (nlevels(points$series) > 8) sprintf("Years before %s are grey.", rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
@@ -36,11 +38,12 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   last <- last[order(last$panel, last$series, last$place), ]
   last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$place, .data$value, group = .data$series, colour = .data$series)) +
-    (if (average) average_layers(points, s, shown, min(points$place))) +
+    reference_layers(lines) +
     (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + year_layers(points, colours) +
-    year_labels(last, colours, points) + panel_layer(points) +
-    ggplot2::scale_colour_manual(values = colours, guide = "none") + value_axis(points$value, from_zero) +
-    year_axis(points, plan, year, max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
+    (if (!legend) year_labels(last, colours, points)) + panel_layer(points, lines = lines) +
+    ggplot2::scale_colour_manual(values = colours, guide = if (legend) ggplot2::guide_legend(override.aes = list(linetype = "solid")) else "none") +
+    value_axis(points$value, if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
+    year_axis(points, plan, year, if (legend) 0 else max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown))
 }
 
@@ -122,13 +125,14 @@ year_layers <- function(points, colours) {
     steps <- data.frame(panel = a$panel, series = a$series, place = a$place, value = a$value, next_place = b$place, next_value = b$value, whole = a$complete & b$complete,
                         newest = newest[-n])[a$panel == b$panel & a$series == b$series & b$from <= a$to + 1, ]
   }
-  line <- function(rows, width, type) {
+  line <- function(steps, newest, whole) {
+    rows <- steps[steps$newest == newest & steps$whole == whole, ]
     if (is.null(rows) || nrow(rows) == 0) return(NULL)
-    ggplot2::geom_segment(data = rows, ggplot2::aes(xend = .data$next_place, yend = .data$next_value), linewidth = width, linetype = type, lineend = "round", na.rm = TRUE)
+    ggplot2::geom_segment(data = rows, ggplot2::aes(xend = .data$next_place, yend = .data$next_value), linewidth = if (newest) 1.4 else 0.8,
+                          linetype = if (whole) "solid" else "22", lineend = "round", na.rm = TRUE)
   }
   few <- length(unique(points$place)) <= 24
-  list(line(steps[!steps$newest & steps$whole, ], 0.8, "solid"), line(steps[!steps$newest & !steps$whole, ], 0.8, "22"),
-       line(steps[steps$newest & steps$whole, ], 1.4, "solid"), line(steps[steps$newest & !steps$whole, ], 1.4, "22"),
+  list(line(steps, FALSE, TRUE), line(steps, FALSE, FALSE), line(steps, TRUE, TRUE), line(steps, TRUE, FALSE),
        if (few) ggplot2::geom_point(data = points[points$complete, ], size = 1.7, na.rm = TRUE),
        if (nrow(part) > 0) ggplot2::geom_point(data = part, shape = 21, fill = "white", size = 2.6, stroke = 1.1, na.rm = TRUE))
 }
