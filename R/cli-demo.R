@@ -24,11 +24,11 @@ cli_demo <- function(parsed) {
   file <- function(name) file.path(dir, name)
   write_statement(monthly, file("statement.csv"), overwrite = TRUE)
   write_figure(figure_trend(by_route), file("trend.png"), overwrite = TRUE)
-  write_report("Income so far" = monthly, "Income by route" = by_route, file = file("report.html"),
-               title = "Saltmarsh Ferries: monthly statement", overwrite = TRUE)
+  demo_report(fares, monthly, by_route, file("report.html"))
+  write_workbook(demo_routes(fares), file("routes.xlsx"), sheet_per = "route", overwrite = TRUE)
   cli_say("\nWritten:")
-  cli_say(sprintf("  %-*s  %s", nchar(file("statement.csv")), c(file("statement.csv"), file("trend.png"), file("report.html"), tables),
-                  c("the statement", "the figure", "the page, for any browser", "the six demo tables")))
+  cli_say(sprintf("  %-*s  %s", nchar(file("statement.csv")), c(file("statement.csv"), file("trend.png"), file("report.html"), file("routes.xlsx"), tables),
+                  c("the statement", "a figure", "the page, for any browser", "the workbook, a sheet per route", "the six demo tables")))
 }
 
 # The statement that the demo prints: two fiscal years by month, running within each.
@@ -36,4 +36,25 @@ demo_statement <- function(fares) {
   statement(fares, per = "month", span = "FY2026/..", income = "total(fare)", trips = "entries()",
             yield = "income / trips") |>
     add_running("income", since = "fiscal year")
+}
+
+# The page: figures to date, then each question with its figure and table, each over its own days.
+demo_report <- function(fares, monthly, by_route, file) {
+  so_far <- statement(fares, span = "month to date", income = "total(fare)", trips = "entries()", riders = "distinct(account)") |>
+    add_change("income", from = "1 year back") |> add_change("trips", from = "1 year back") |> add_change("riders", from = "1 year back")
+  routes <- statement(fares, by = "route", span = "fiscal year to date", income = "total(fare)") |> add_change("income", from = "1 year back")
+  channels <- statement(fares, per = "fiscal quarter", by = c("channel", "fare_class"), span = "FY2027", income = "total(fare)", totals = "by")
+  write_report(
+    "This month so far" = report_tiles(so_far),
+    "Income month by month" = figure_trend(by_route), monthly,
+    "Routes, this fiscal year against the last" = figure_change(routes), routes,
+    "Leaders" = figure_leaders(by_route, keep = 2, rest = "All other routes"),
+    "Income by channel and fare class" = cross_table(channels, across = "period"),
+    file = file, title = "Saltmarsh Ferries: monthly statement", overwrite = TRUE
+  )
+}
+
+# The workbook: lines of each route, with subtotals by channel.
+demo_routes <- function(fares) {
+  statement(fares, by = c("route", "channel", "fare_class"), span = "fiscal year to date", income = "total(fare)", trips = "entries()", yield = "income / trips")
 }

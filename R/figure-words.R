@@ -144,6 +144,10 @@ made_from <- function(s) {
   list(
     source = sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
                      count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every)),
+    aside = if (nrow(x$aside) > 0) {
+      reasons <- table(ifelse(x$aside$kept_out_of == "every figure", x$aside$reason, paste0(x$aside$reason, " (", x$aside$kept_out_of, " only)")))
+      sprintf("Set aside: %s.", listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))
+    },
     measures = sprintf("%s = %s", names(plan$measures), vapply(plan$measures, function(tree) attr(tree, "text"), "")),
     days = statement_days(s), as_of = as_of_text(plan)
   )

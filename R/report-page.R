@@ -1,33 +1,40 @@
 #' Write a page to hand over
 #'
-#' One self-contained HTML file, with nothing loaded from elsewhere: for each statement its dates,
-#' a figure, the table, and the control totals; at the foot the ledger's source, its as-of day and
-#' the entries used and set aside.
+#' One self-contained HTML file, with nothing loaded from elsewhere, from any mix of headings, text, tiles, tables and figures, in the order given. Each
+#' table and figure has its own days, which it shows. Tables can be sorted and filtered in the browser, totals stand apart from their rows, headings stay in sight, and
+#' changes have signs and arrows. The foot says where the entries come from, how many were used and set aside, proves the totals ([control_totals()]), and tells
+#' how each figure is worked out. The page prints, and opens on a phone.
 #'
-#' @param ... One or more statements. A name becomes the heading of its part.
+#' @param ... What the page shows. A name becomes a heading above its part.
+#'   * a [statement()], or a table made of one ([cross_table()], [compare_spans()], [compare_members()]): a table;
+#'   * a ggplot, such as [figure_trend()] makes: a picture, with its text for those who do not see it (`ggplot2::labs(alt = )`);
+#'   * [report_tiles()]: figures to date with their comparison;
+#'   * [report_heading()], or text: a heading or a paragraph;
+#'   * what [reconcile()] or [entries_behind()] gave: as it is printed.
 #' @param file Text of length one: a path that ends in `.html`.
 #' @param title Text of length one: the title of the page.
 #' @param overwrite TRUE replaces an existing file.
 #' @return `file`, invisibly.
 #' @section Errors:
-#' `rollingledger_error_choice` where something else than statements is given;
-#' `rollingledger_error_file` as for [write_statement()].
+#' `rollingledger_error_choice` where something else is given; `rollingledger_error_file` as for [write_statement()].
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' income <- statement(fares, per = "month", span = "2026", income = total(fare)) |>
 #'   add_running(income, since = "year")
+#' so_far <- statement(fares, span = "month to date", income = total(fare)) |>
+#'   add_change(income, from = "1 year back")
 #' file <- tempfile(fileext = ".html")
-#' write_report("Income this year" = income, file = file, title = "Saltmarsh Ferries")
+#' write_report(report_tiles(so_far), "Income this year" = figure_columns(income), income,
+#'              "Mind" = "September is not over.", file = file, title = "Saltmarsh Ferries")
 write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   parts <- rlang::list2(...)
-  if (length(parts) == 0) refuse("choice", "`write_report()` needs at least one statement.", arg = "...")
-  for (s in parts) check_statement(s)
+  if (length(parts) == 0) refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
+  check_parts(parts)
+  if (!rlang::is_string(title)) refuse("choice", "`title` must be one text.", arg = "title")
   file_kind(file, c("html", "htm"))
   check_target(file, overwrite)
-  headings <- names(parts) %||% rep("", length(parts))
-  sections <- Map(page_section, parts, headings)
-  page <- page_frame(title, parts, unname(sections))
+  page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     con <- file(path, "wb")
     on.exit(close(con))
@@ -35,42 +42,150 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   })
 }
 
-page_frame <- function(title, parts, sections) {
+#' Headings and tiles of a page
+#'
+#' Parts of [write_report()].
+#'
+#' @param text Text of length one.
+#' @param level 1 or 2: a heading, or one below it.
+#' @param s A [statement()]; of one with `per`, the newest period is shown. Each row gives a tile per figure.
+#' @param ... Measures to show, bare or as text; all of them by default. A measure that has a change ([add_change()]) or a target ([add_target()]) is shown
+#'   with it.
+#' @return `report_heading()` and `report_tiles()`: a part for [write_report()]. Printing it shows its text; that of tiles is a data frame with `label`, `value`, `unit`, `days`, `change` and `target` (all text), one row
+#'   per tile.
+#' @section Errors:
+#' `rollingledger_error_choice` for another level, or more than 24 tiles; `rollingledger_error_measure` for a column that the statement does not have.
+#' @export
+#' @examples
+#' report_heading("Income")
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+#' statement(fares, span = "month to date", income = total(fare), trips = entries()) |>
+#'   add_change(income, from = "1 year back") |>
+#'   report_tiles()
+report_heading <- function(text, level = 1) {
+  if (!rlang::is_string(text) || !nzchar(text)) refuse("choice", "`text` must be one text that is not empty.", arg = "text")
+  if (!is.numeric(level) || length(level) != 1 || !level %in% 1:2) refuse("choice", "`level` must be 1 or 2.", arg = "level")
+  structure(list(text = text, level = as.integer(level)), class = "report_heading")
+}
+
+#' @export
+print.report_heading <- function(x, ...) {
+  writeLines(paste0(strrep("#", x$level), " ", x$text))
+  invisible(x)
+}
+
+# "statement", "table", "figure", ... or NULL for what a page cannot show.
+part_kind <- function(part) {
+  if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table" else if (inherits(part, "ggplot")) "figure"
+  else if (inherits(part, "report_tiles")) "tiles" else if (inherits(part, "report_heading")) "heading"
+  else if (inherits(part, c("reconciliation", "entries_behind"))) "printed" else if (is.character(part) && !anyNA(part)) "text"
+}
+
+check_parts <- function(parts, call = caller_env()) {
+  for (i in seq_along(parts)) {
+    kind <- part_kind(parts[[i]])
+    if (is.null(kind)) {
+      refuse("choice", c(sprintf("Part %d of the page must be a statement, a table made of one, a figure, tiles, a heading or text, not %s.", i, kind_text(parts[[i]])),
+                         i = "See ?write_report."), arg = "...", call = call)
+    }
+    if (kind == "statement") check_statement(parts[[i]], call = call)
+    if (kind == "table" && is.null(attr(parts[[i]], "plan"))) {
+      refuse("choice", sprintf("Part %d of the page has lost how it was made; give the table as it was returned.", i), arg = "...", call = call)
+    }
+  }
+}
+
+page_frame <- function(title, parts, names) {
   tags <- htmltools::tags
-  style <- paste(readLines(system.file("report", "page.css", package = "rollingledger"), encoding = "UTF-8"), collapse = "\n")
+  asset <- function(name) htmltools::HTML(paste(readLines(system.file("report", name, package = "rollingledger"), encoding = "UTF-8"), collapse = "\n"))
+  heads <- page_headings(parts, names)
+  progress <- progress_steps(length(parts), "Making the page")
+  shown <- lapply(seq_along(parts), function(i) {
+    out <- page_part(parts[[i]], heads$text[i])
+    progress$step()
+    out
+  })
+  progress$done()
   tags$html(
     lang = "en",
     tags$head(
       tags$meta(charset = "utf-8"), tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-      tags$title(title), tags$style(htmltools::HTML(style))
+      tags$title(title), tags$style(asset("page.css"))
     ),
     tags$body(
       tags$header(tags$h1(title), tags$p(class = "dates", page_dates(parts))),
-      tags$main(sections),
-      page_foot(parts)
+      page_contents(heads),
+      tags$main(page_sections(heads, shown)),
+      page_foot(parts, heads),
+      tags$script(asset("page.js"))
     )
   )
 }
 
+# The heading of each part: list(text, level, id, told). Names of parts are below headings of their own, where there are any. A statement
+# that begins a page has a heading in any case, and one that follows another thing tells what it is.
+page_headings <- function(parts, names) {
+  kinds <- vapply(parts, part_kind, "")
+  own <- any(kinds == "heading")
+  text <- names
+  level <- rep(if (own) 2L else 1L, length(parts))
+  for (i in which(kinds == "heading")) {
+    text[i] <- parts[[i]]$text
+    level[i] <- parts[[i]]$level
+  }
+  begun <- cumsum(nzchar(text)) > 0
+  bare <- which(kinds %in% c("statement", "table") & !nzchar(text) & !begun)
+  text[bare] <- vapply(parts[bare], page_heading, "")
+  id <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", tolower(text)))
+  id <- make.unique(paste0("part-", ifelse(id == "", seq_along(id), id)), sep = "-")
+  list(text = text, level = level, id = id, told = nzchar(text))
+}
+
+# Contents, where there is something to choose from.
+page_contents <- function(heads) {
+  tags <- htmltools::tags
+  told <- which(heads$told)
+  if (length(told) < 2) return(NULL)
+  links <- lapply(told, function(i) tags$li(class = if (heads$level[i] == 2L) "below", tags$a(href = paste0("#", heads$id[i]), heads$text[i])))
+  tags$nav(class = "contents", "aria-label" = "Contents", tags$ol(links))
+}
+
+# Parts under the headings they belong to.
+page_sections <- function(heads, shown) {
+  tags <- htmltools::tags
+  number <- cumsum(heads$told)
+  lapply(unname(split(seq_along(shown), number)), function(at) {
+    head <- if (heads$told[at[1]]) (if (heads$level[at[1]] == 1L) tags$h2 else tags$h3)(id = heads$id[at[1]], heads$text[at[1]])
+    if (is.null(head)) tags$div(class = "part", shown[at]) else tags$section("aria-labelledby" = heads$id[at[1]], head, shown[at])
+  })
+}
+
 page_dates <- function(parts) {
-  days <- unique(vapply(parts, statement_days, ""))
-  as_of <- unique(vapply(parts, function(s) day_text(attr(s, "plan")$as_of), ""))
+  made <- Filter(Negate(is.null), lapply(parts, part_made_from))
+  if (length(made) == 0) return("")
+  days <- unique(vapply(made, function(m) m$days, ""))
+  as_of <- unique(vapply(made, function(m) sub("^as of ", "", m$as_of), ""))
   sprintf("%s. As of %s.", heading_text(listed(days, most = 3)), listed(as_of))
 }
 
-page_section <- function(s, heading) {
+# What is known of the ledger behind a part, if anything.
+part_made_from <- function(part) {
+  switch(part_kind(part),
+    statement = , table = made_from(part),
+    figure = attr(part, "made_from"),
+    tiles = attr(part, "made_from")
+  )
+}
+
+page_part <- function(part, heading) {
   tags <- htmltools::tags
-  plan <- attr(s, "plan")
-  heading <- if (nzchar(heading)) heading else page_heading(s)
-  notes <- statement_footer(s, character())
-  tags$section(
-    tags$h2(heading),
-    # The figure carries the dates itself.
-    if (!is.null(plan$per) && nrow(s) > 0) page_figure(s)
-    else tags$p(class = "dates", paste0(figure_subtitle(s), partial_words(s))),
-    page_table(s, heading),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)),
-    if (is.null(plan$anchors)) page_control(s)
+  switch(part_kind(part),
+    statement = page_statement(part, heading),
+    table = page_cross_table(part, heading),
+    figure = page_figure(part),
+    tiles = page_tiles(part),
+    text = lapply(part, tags$p),
+    printed = tags$pre(tabindex = "0", paste(format(part, n = Inf, width = 140), collapse = "\n"))
   )
 }
 
@@ -80,91 +195,25 @@ page_heading <- function(s) {
   if (length(c(plan$per, plan$by)) == 0) what else paste(what, "by", listed(c(plan$per, plan$by)))
 }
 
-page_figure <- function(s) {
+page_figure <- function(figure) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
-  figure <- figure_trend(s)
-  write_figure(figure, path, width = 1080, height = 540, scale = 2)
+  width <- 1120
+  height <- 660
+  # The page has margins of its own.
+  write_figure(figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0)), path, width = width, height = height, scale = 2)
   bytes <- readBin(path, "raw", file.size(path))
   tags <- htmltools::tags
   tags$figure(tags$img(
     src = paste0("data:image/png;base64,", gsub("\n", "", jsonlite::base64_enc(bytes), fixed = TRUE)),
-    alt = figure_words(s, figure), width = 1080, height = 540
+    alt = figure_alt(figure), width = width, height = height
   ))
 }
 
 # What a figure shows, for those who do not see it.
-figure_words <- function(s, figure) {
-  points <- figure$data
-  last <- points[!is.na(points$value), ]
-  last <- last[!duplicated(last$series, fromLast = TRUE), ]
-  column <- attr(s, "columns")[[1]]
-  values <- sprintf("%s %s in %s", last$series, number_text(last$value, column$decimals), last$period)
-  paste0("Line chart: ", figure$labels$title, ". ", figure$labels$subtitle, ". Latest: ", listed(values, most = 12), ".")
-}
-
-page_table <- function(s, heading) {
-  tags <- htmltools::tags
-  cells <- statement_cells(s, seq_len(nrow(s)))
-  side <- vapply(cells, function(column) if (column$right) "number" else "text", "")
-  head <- Map(function(column, class) tags$th(scope = "col", class = class, column$heading), cells, side)
-  text <- lapply(cells, function(column) htmltools::htmlEscape(column$text))
-  # Rows are put together as text: a page of a thousand rows should not take a second.
-  body <- do.call(paste0, unname(Map(function(column, class) sprintf("<td class=\"%s\">%s</td>", class, column), text, side)))
-  rows <- sprintf("<tr%s>%s</tr>", ifelse(s$complete, "", " class=\"partial\""), body)
-  tags$div(
-    class = "table", tabindex = "0", role = "region", "aria-label" = paste("Table:", heading),
-    tags$table(tags$thead(tags$tr(unname(head))), tags$tbody(htmltools::HTML(paste(rows, collapse = "\n"))))
-  )
-}
-
-page_control <- function(s) {
-  tags <- htmltools::tags
-  control <- control_totals(s)
-  if (nrow(control) == 0) return(NULL)
-  columns <- attr(s, "columns")
-  lines <- lapply(seq_len(nrow(control)), function(i) {
-    line <- control[i, ]
-    decimals <- columns[[line$measure]]$decimals
-    ties <- abs(line$difference) < 0.5 * 10^-decimals
-    tags$tr(
-      class = if (ties) NULL else "differs", tags$th(scope = "row", control_label(line, control)),
-      tags$td(class = "number", number_text(line$statement, decimals)),
-      tags$td(class = "number", number_text(line$entries, decimals)),
-      tags$td(class = "text", if (ties) "ties" else paste("differs by", number_text(line$difference, decimals)))
-    )
-  })
-  tags$div(
-    class = "control",
-    tags$h3("Control totals"),
-    tags$table(tags$thead(tags$tr(
-      tags$th(scope = "col", "measure"), tags$th(scope = "col", class = "number", "sum of the rows"),
-      tags$th(scope = "col", class = "number", "straight from the entries"), tags$th(scope = "col", "")
-    )), tags$tbody(lines))
-  )
-}
-
-# A measure, and its days where there are several spans of it.
-control_label <- function(line, control) {
-  if (sum(control$measure == line$measure) == 1) return(line$measure)
-  paste0(line$measure, ", ", days_text(whole_days(line$from), whole_days(line$to)))
-}
-
-page_foot <- function(parts) {
-  tags <- htmltools::tags
-  sources <- unique(vapply(parts, function(s) {
-    x <- attr(s, "plan")$x
-    every <- sum(x$aside$kept_out_of == "every figure")
-    sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
-            count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every))
-  }, ""))
-  made <- unique(unlist(lapply(parts, function(s) {
-    trees <- attr(s, "plan")$measures
-    sprintf("%s = %s", names(trees), vapply(trees, function(tree) attr(tree, "text"), ""))
-  })))
-  tags$footer(
-    lapply(sources, tags$p),
-    tags$p(paste("Measures:", listed(made, most = 20))),
-    tags$p(sprintf("Made with Rolling Ledger %s.", utils::packageVersion("rollingledger")))
-  )
+figure_alt <- function(figure) {
+  alt <- ggplot2::get_alt_text(figure)
+  if (length(alt) == 1 && nzchar(alt)) return(as.character(alt))
+  labels <- c(figure$labels$title, figure$labels$subtitle)
+  if (length(labels) > 0) paste(labels, collapse = ". ") else "Figure"
 }

@@ -71,12 +71,12 @@ compared_columns <- function(name, plan, known, group) {
   spans <- plan$spans
   unit <- if (!is.null(known$unit)) sprintf(" (%s)", known$unit) else ""
   days <- span_text(spans$from, spans$to)
-  column <- function(lines, decimals, unit) list(decimals = decimals, unit = unit, group = group, lines = lines)
+  column <- function(lines, decimals, unit, change = FALSE) list(decimals = decimals, unit = unit, group = group, lines = lines, change = change)
   stats::setNames(list(
     column(c(spans$label[1], days[1], paste0(name, unit)), known$decimals, known$unit),
     column(c(spans$label[2], days[2], paste0(name, unit)), known$decimals, known$unit),
-    column(c("", "", "difference"), known$decimals, known$unit),
-    column(c("", "", "per cent"), 1, "%")
+    column(c("", "", "difference"), known$decimals, known$unit, change = TRUE),
+    column(c("", "", "per cent"), 1, "%", change = TRUE)
   ), paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
 

@@ -135,7 +135,7 @@ cross_columns <- function(s, heads, shown, down) {
   name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
     figure <- known[[places$figure[i]]]
-    c(figure[c("decimals", "unit")], list(group = places$head[i], lines = c(
+    c(figure[c("decimals", "unit")], list(change = identical(figure$kind, "change"), group = places$head[i], lines = c(
       heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],
       paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit))
     )))

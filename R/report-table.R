@@ -1,0 +1,111 @@
+# Statements and tables made of them as tables of a page.
+
+page_statement <- function(s, heading) {
+  tags <- htmltools::tags
+  notes <- plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s)))
+  list(
+    tags$p(class = "dates", paste0(figure_subtitle(s), if (!is.null(attr(s, "plan")$per)) partial_words(s))),
+    page_table(statement_columns(s), row_classes(s), table_name(s, heading)),
+    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
+  )
+}
+
+page_cross_table <- function(x, heading) {
+  tags <- htmltools::tags
+  plan <- attr(x, "plan")
+  notes <- attr(x, "notes")
+  list(
+    tags$p(class = "dates", paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ", as_of_text(plan))),
+    page_table(cross_table_columns(x), cross_row_classes(x), table_name(x, heading)),
+    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
+  )
+}
+
+table_name <- function(s, heading) if (nzchar(heading)) heading else page_heading(s)
+
+# One span for all rows, whose days stand above the table, and groups to tell the rows.
+is_one_span <- function(s) {
+  plan <- attr(s, "plan")
+  is.null(plan$per) && length(plan$spans$from) == 1 && length(plan$by) > 0 && is.null(plan$anchors)
+}
+
+# Columns of a statement as a page shows them: list(heading (lines), text, class).
+statement_columns <- function(s) {
+  known <- attr(s, "columns")
+  cells <- statement_cells(s, seq_len(nrow(s)))
+  if (is_one_span(s)) cells <- cells[names(cells) != "period"]
+  Map(function(cell, name) {
+    column <- known[[name]]
+    if (is.null(column)) return(list(heading = heading_text(cell$heading), text = cell$text, class = if (cell$right) "number" else "text"))
+    changes <- identical(column$kind, "change")
+    list(heading = c(figure_name(s, name), if (!is.null(column$unit)) column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
+         class = if (changes) paste("number", change_classes(s[[name]])) else "number")
+  }, cells, names(cells))
+}
+
+# Differences and per cents have a sign and an arrow, so that they can be told without colour.
+change_text <- function(values, decimals) {
+  arrow <- ifelse(is.na(values), "", ifelse(round(values, decimals) > 0, "\u25b2 ", ifelse(round(values, decimals) < 0, "\u25bc ", "= ")))
+  paste0(arrow, signed_text(values, decimals))
+}
+
+change_classes <- function(values) ifelse(is.na(values) | values == 0, "", ifelse(values > 0, "up", "down"))
+
+cross_table_columns <- function(x) {
+  known <- attr(x, "columns")
+  cells <- cross_cells(x, seq_len(nrow(x)))
+  Map(function(cell, name) {
+    lines <- cell$heading[nzchar(cell$heading)]
+    figure <- known[[name]]
+    if (is.null(figure)) return(list(heading = heading_text(if (length(lines) > 0) lines else "Line"), text = cell$text, class = if (cell$right) "number" else "text"))
+    changes <- isTRUE(figure$change)
+    if (changes) cell$text <- change_text(x[[name]], figure$decimals)
+    list(heading = lines, text = cell$text, class = if (changes) paste("number", change_classes(x[[name]])) else "number")
+  }, cells, names(cells))
+}
+
+# Rows that are totals, what a ranking left over, or partial.
+row_classes <- function(s) {
+  plan <- attr(s, "plan")
+  rest <- if (is.null(plan$rest)) FALSE else as.character(s[[plan$rest$attribute]]) %in% plan$rest$label
+  paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""), ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
+}
+
+cross_row_classes <- function(x) {
+  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))], function(values) as.character(values) %in% c(total_text, whole_labels(attr(x, "plan")))), logical(nrow(x)))
+  paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x)) "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
+}
+
+# A table with a heading row that stays in sight. The first column names the row.
+page_table <- function(columns, classes, name) {
+  tags <- htmltools::tags
+  side <- vapply(columns, function(column) sub(" .*", "", column$class[1]), "")
+  side[is.na(side)] <- "text"
+  head <- Map(function(column, class) {
+    lines <- column$heading
+    tags$th(scope = "col", class = class, tags$span(class = "label", lines[1]), lapply(lines[-1], function(line) tags$span(class = "unit", line)))
+  }, columns, side)
+  cells <- Map(function(column, first) {
+    text <- htmltools::htmlEscape(column$text)
+    class <- trimws(column$class)
+    if (first) sprintf("<th scope=\"row\" class=\"%s\">%s</th>", class, text) else sprintf("<td class=\"%s\">%s</td>", class, text)
+  }, unname(columns), seq_along(columns) == 1)
+  # Rows are put together as text: a page of a thousand rows should not take a second.
+  classes <- gsub(" +", " ", trimws(classes))
+  body <- if (length(classes) > 0) sprintf("<tr%s>%s</tr>", ifelse(nzchar(classes), sprintf(" class=\"%s\"", classes), ""), do.call(paste0, cells))
+  tags$div(
+    class = if (length(classes) > 36) "table long" else "table", tabindex = "0", role = "region", "aria-label" = paste("Table:", name),
+    tags$table(tags$caption(class = "unseen", name), tags$thead(tags$tr(unname(head))), tags$tbody(htmltools::HTML(paste(body, collapse = "\n"))))
+  )
+}
+
+# Notes speak of columns by their names in code; a page calls them what its headings do.
+plain_notes <- function(s, notes) {
+  for (name in names(attr(s, "columns"))) {
+    # What the heading says already.
+    if (grepl(" since the ", figure_name(s, name))) notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
+    own <- grepl(paste0("^", name, "[: ]"), notes)
+    notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
+  }
+  notes
+}

@@ -1,0 +1,61 @@
+// Tables sort by a click on a heading and filter by what is typed. Totals stay below the rows they are totals of.
+(function () {
+  "use strict";
+  var number = function (text) {
+    var plain = text.replace(/[^0-9.\-]/g, "");
+    return plain === "" || plain === "-" ? null : Number(plain);
+  };
+  var compare = function (a, b, up) {
+    if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1;
+    return (a < b ? -1 : a > b ? 1 : 0) * (up ? 1 : -1);
+  };
+  document.querySelectorAll("div.table").forEach(function (box) {
+    var body = box.querySelector("tbody");
+    var rows = Array.prototype.slice.call(body.rows);
+    if (rows.length < 2) return;
+    var original = rows.slice();
+    var heads = box.querySelectorAll("thead th");
+    var sort = function (at, up, numeric) {
+      var key = function (row) { var text = row.cells[at].textContent; return numeric ? number(text) : text; };
+      var block = [], out = [];
+      var flush = function () { out = out.concat(block.sort(function (a, b) { return compare(key(a), key(b), up); })); block = []; };
+      original.forEach(function (row) { if (row.classList.contains("total")) { flush(); out.push(row); } else block.push(row); });
+      flush();
+      return out;
+    };
+    heads.forEach(function (head, at) {
+      // The button lies over the heading, which stays text: browsers repeat it on each printed page.
+      var button = document.createElement("button"), label = head.querySelector(".label");
+      button.type = "button";
+      button.setAttribute("aria-label", "Sort by " + (label ? label.textContent : head.textContent));
+      head.appendChild(button);
+      button.addEventListener("click", function () {
+        var was = head.getAttribute("aria-sort"), numeric = head.classList.contains("number");
+        var first = numeric ? "descending" : "ascending", second = numeric ? "ascending" : "descending";
+        var now = !was ? first : was === first ? second : null;
+        heads.forEach(function (other) { other.removeAttribute("aria-sort"); });
+        if (now) head.setAttribute("aria-sort", now);
+        (now ? sort(at, now === "ascending", numeric) : original).forEach(function (row) { body.appendChild(row); });
+      });
+    });
+    if (rows.length < 8) return;
+    var line = document.createElement("p"), input = document.createElement("input"), count = document.createElement("span");
+    line.className = "filter";
+    input.type = "search";
+    input.placeholder = "Show rows with \u2026";
+    input.setAttribute("aria-label", "Show only rows with this text, " + box.getAttribute("aria-label"));
+    count.setAttribute("role", "status");
+    line.appendChild(input);
+    line.appendChild(count);
+    box.parentNode.insertBefore(line, box);
+    input.addEventListener("input", function () {
+      var words = input.value.toLowerCase().split(/\s+/).filter(Boolean), shown = 0;
+      rows.forEach(function (row) {
+        var text = row.textContent.toLowerCase();
+        row.hidden = !words.every(function (word) { return text.indexOf(word) >= 0; });
+        if (!row.hidden) shown += 1;
+      });
+      count.textContent = words.length ? shown + " of " + rows.length + " rows" : "";
+    });
+  });
+})();
