@@ -3,7 +3,7 @@ R ?= Rscript
 BUILD := .build
 LIB := $(CURDIR)/$(BUILD)/library
 BIN ?= $(HOME)/.local/bin
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/core/*.h inst/*/* data/* exec/* man/*)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/core/*.h $(shell find inst -type f) data/* exec/* man/*)
 WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC

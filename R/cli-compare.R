@@ -11,7 +11,7 @@ compare_options <- function() {
 cli_compare <- function(parsed) {
   o <- parsed$options
   if (is.null(o$span)) refuse_call(c("`--span` is missing: which span is to be compared?", i = "For example --span 'month to date'."))
-  cli_check_out(o, c("csv", "tsv"))
+  cli_check_out(o, file_endings)
   against <- o$against %||% paste0(sub("^[^=]*=", "", o$span), ", 1 year back")
   x <- cli_ledger(parsed, "compare")
   spans <- list(named_pairs(o$span), named_pairs(against))

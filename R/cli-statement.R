@@ -8,7 +8,7 @@ statement_options <- function() {
       cli_option("--key", "with --reconcile: COLUMN of both, or KEY=COLUMN such as period=received_on; may be repeated", "KEY", many = TRUE),
       cli_option("--value", "with --reconcile: its column of amounts", "COLUMN"),
       cli_option("--tolerance", "with --reconcile: differences that still match [0]", "NUMBER")
-    ), row_options(), verb_options(), ledger_options(), figure_options(), calendar_options(), hand_over_options())
+    ), row_options(), verb_options(), drawing_options(), ledger_options(), figure_options(), calendar_options(), hand_over_options())
 }
 
 # Which rows a statement has.
@@ -52,9 +52,21 @@ figure_options <- function() {
   )
 }
 
+# How it is drawn, and how a workbook is cut.
+drawing_options <- function() {
+  list(
+    cli_option("--figure", sprintf("with --out .png .svg .pdf or .html, the figure to draw: %s [what suits the statement]", paste(names(figure_kinds()), collapse = ", ")), "KIND"),
+    cli_option("--draw", "column of figures to draw; may be repeated [the first]", "COLUMN", many = TRUE),
+    cli_option("--panels", "a small panel for each member of this attribute", "COLUMN"),
+    cli_switch("--average", "with figures of trends, columns and years: a line at the average"),
+    cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]", "SIZE"),
+    cli_option("--sheet-per", "with --out .xlsx, an attribute with a sheet for each of its values", "COLUMN")
+  )
+}
+
 hand_over_options <- function() {
   list(
-    cli_option("--out", "write to FILE, by its ending: .csv .tsv .html .png .svg .pdf", "FILE"),
+    cli_option("--out", "write to FILE, by its ending: .csv .tsv .json .parquet .html, of statements also .xlsx .png .svg .pdf", "FILE"),
     cli_option("--title", "title of the page or figure", "TEXT"),
     cli_switch("--overwrite", "replace FILE if it exists")
   )
@@ -63,7 +75,8 @@ hand_over_options <- function() {
 cli_statement <- function(parsed) {
   o <- parsed$options
   plain <- is.null(o$across) && is.null(o$reconcile)
-  cli_check_out(o, if (plain) c("csv", "tsv", "html", "png", "svg", "pdf") else c("csv", "tsv"))
+  cli_check_out(o, if (plain) c(file_endings, "xlsx", "png", "svg", "pdf") else file_endings)
+  cli_check_drawing(o)
   numbers <- cli_numbers(o)
   s <- cli_made_statement(parsed, "statement", numbers)
   if (!is.null(o$reconcile)) {
@@ -95,6 +108,35 @@ cli_made_statement <- function(parsed, command, numbers) {
   s
 }
 
+# Tables of every kind can be written as these.
+file_endings <- c("csv", "tsv", "json", "parquet", "html")
+
+# Options of figures and workbooks go with the files they are for.
+cli_check_drawing <- function(o) {
+  ending <- if (is.null(o$out)) "" else tolower(tools::file_ext(o$out))
+  drawn <- ending %in% c("png", "svg", "pdf", "html")
+  for (name in c("figure", "draw", "panels", "size")) {
+    if (!is.null(o[[name]]) && !drawn) refuse_call(sprintf("`--%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.", name))
+  }
+  if (o$average && !drawn) refuse_call("`--average` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.")
+  if (!is.null(o$sheet_per) && ending != "xlsx") refuse_call("`--sheet-per` goes with `--out` FILE that ends in .xlsx.")
+  if (!is.null(o$size) && ending == "html") refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
+  kinds <- names(figure_kinds())
+  if (!is.null(o$figure) && !o$figure %in% kinds) {
+    refuse_call(c(sprintf("There is no figure \"%s\".", o$figure), i = nearest_hint(o$figure, kinds), i = sprintf("There are: %s.", listed(kinds))))
+  }
+  cli_size(o$size)
+}
+
+cli_size <- function(text) {
+  if (is.null(text)) return(c(1280, 800))
+  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
+  if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
+    refuse_call(c(sprintf("`--size` \"%s\" is not understood.", text), i = "It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as 1280x800."))
+  }
+  size
+}
+
 # Options that are numbers.
 cli_numbers <- function(o) {
   lapply(o[intersect(c("keep", "tolerance", "row"), names(Filter(Negate(is.null), o)))], function(text) {
@@ -122,9 +164,45 @@ cli_check_out <- function(o, kinds) {
 cli_hand_over <- function(s, o) {
   if (is.null(o$out)) return(print(s))
   switch(tolower(tools::file_ext(o$out)),
-    csv = , tsv = write_statement(s, o$out, overwrite = o$overwrite),
-    html = write_report(s, file = o$out, title = o$title %||% paste("Statement of", attr(s, "plan")$x$source), overwrite = o$overwrite),
-    write_figure(figure_trend(s, title = o$title), o$out, o$overwrite)
+    csv = , tsv = , json = , parquet = write_statement(s, o$out, overwrite = o$overwrite),
+    html = cli_page(s, o),
+    xlsx = write_workbook(s, o$out, sheet_per = o$sheet_per, title = o$title, overwrite = o$overwrite),
+    write_figure(cli_figure(s, o), o$out, o$overwrite, width = cli_size(o$size)[1], height = cli_size(o$size)[2])
   )
   cli_say("Wrote ", o$out)
+}
+
+# The figure asked for, or the one that suits the statement.
+cli_figure <- function(s, o) {
+  kind <- o$figure %||% suiting_figure(s)
+  asked <- split_commas(o$draw)
+  takes <- names(formals(figure_kinds()[[kind]]))
+  args <- list()
+  if (length(asked) > 0) {
+    if ("..." %in% takes) args <- as.list(asked) else if (length(asked) == 1 && "m" %in% takes) args$m <- asked
+    else refuse_call(sprintf("`--draw` does not go with the figure %s.", kind))
+  }
+  if (!is.null(o$panels)) args$panels <- o$panels
+  if (isTRUE(o$average)) args$average <- TRUE
+  wrong <- setdiff(names(args), c(takes, ""))
+  if (length(wrong) > 0) refuse_call(sprintf("`--%s` does not go with the figure %s.", wrong[1], kind))
+  args$title <- o$title
+  rlang::exec(figure_kinds()[[kind]], s, !!!args)
+}
+
+# A page: of a statement its figure and its table, of other tables the table.
+cli_page <- function(s, o) {
+  source <- attr(s, "plan")$x$source
+  title <- o$title %||% if (is.null(source)) "Statement" else paste("Statement of", source)
+  figure <- if (inherits(s, "statement") && nrow(s) > 0) cli_page_figure(s, o)
+  parts <- Filter(Negate(is.null), list(figure, s))
+  if (length(parts) == 2 && inherits(s, "statement")) names(parts) <- c(page_heading(s), "")
+  write_report(!!!parts, file = o$out, title = title, overwrite = o$overwrite)
+}
+
+# A figure that was not asked for is left out where the statement has none that suits it.
+cli_page_figure <- function(s, o) {
+  o$title <- NULL  # it is the page's
+  if (!is.null(o$figure) || !is.null(o$draw) || !is.null(o$panels) || isTRUE(o$average)) return(cli_figure(s, o))
+  tryCatch(cli_figure(s, o), rollingledger_error = function(e) NULL)
 }

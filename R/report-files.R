@@ -5,13 +5,16 @@
 #'
 #' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or [compare_members()], whose headings
 #'   then hold the days; what [reconcile()] or [entries_behind()] gave.
-#' @param file Text of length one: a path that ends in `.csv` or `.tsv`. Dates are written as ISO 8601,
-#'   numbers with a decimal point and no thousands separators, missing values as empty fields.
+#' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`.
+#'   * CSV and TSV: dates as ISO 8601, numbers with a decimal point and no thousands separators, missing values as empty fields.
+#'   * JSON: an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with all their digits.
+#'   * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such, everything else as text. Needs the package nanoparquet.
 #' @param overwrite TRUE replaces an existing file.
-#' @return `file`, invisibly.
+#' @return `file`, invisibly. It is written whole or not at all.
 #' @section Errors:
 #' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, or a file
 #' that exists already.
+#' @source JSON: RFC 8259. Dates: ISO 8601.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -20,12 +23,31 @@
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
   if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character())
-  kind <- file_kind(file, c("csv", "tsv"))
+  kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
+  check_target(file, overwrite)
+  if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   table <- as.data.frame(s)
   if (inherits(s, "cross_table")) names(table) <- heading_names(s)
   write_whole(file, overwrite, function(path) {
-    data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
+    switch(kind,
+      json = write_json_rows(table, path),
+      parquet = nanoparquet::write_parquet(parquet_table(table), path),
+      data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
+    )
   })
+}
+
+write_json_rows <- function(table, path) {
+  text <- jsonlite::toJSON(table, dataframe = "rows", Date = "ISO8601", factor = "string", na = "null", digits = NA, always_decimal = FALSE)
+  con <- file(path, "wb")
+  on.exit(close(con))
+  writeLines(enc2utf8(text), con, useBytes = TRUE)
+}
+
+# Attributes of any kind as text, so that a column has one type in every file.
+parquet_table <- function(table) {
+  table[] <- lapply(table, function(column) if (is.numeric(column) && !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else as.character(column))
+  table
 }
 
 # Headings of a cross table in one line: "month to date (1 to 17 Sep 2026): income (EUR)".

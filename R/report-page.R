@@ -191,8 +191,8 @@ page_part <- function(part, heading) {
 
 page_heading <- function(s) {
   plan <- attr(s, "plan")
-  what <- listed(heading_text(names(plan$measures)))
-  if (length(c(plan$per, plan$by)) == 0) what else paste(what, "by", listed(c(plan$per, plan$by)))
+  what <- heading_text(listed(gsub("_", " ", names(plan$measures))))
+  if (length(c(plan$per, plan$by)) == 0) what else paste(what, "by", listed(gsub("_", " ", c(plan$per, plan$by))))
 }
 
 page_figure <- function(figure) {
