@@ -25,10 +25,13 @@ cli_demo <- function(parsed) {
   write_statement(monthly, file("statement.csv"), overwrite = TRUE)
   write_figure(figure_trend(by_route), file("trend.png"), overwrite = TRUE)
   demo_report(fares, monthly, by_route, file("report.html"))
-  write_workbook(demo_routes(fares), file("routes.xlsx"), sheet_per = "route", overwrite = TRUE)
+  book <- rlang::is_installed("openxlsx")
+  if (book) write_workbook(demo_routes(fares), file("routes.xlsx"), sheet_per = "route", overwrite = TRUE)
   cli_say("\nWritten:")
-  cli_say(sprintf("  %-*s  %s", nchar(file("statement.csv")), c(file("statement.csv"), file("trend.png"), file("report.html"), file("routes.xlsx"), tables),
-                  c("the statement", "a figure", "the page, for any browser", "the workbook, a sheet per route", "the six demo tables")))
+  said <- c("statement.csv" = "the statement", "trend.png" = "a figure", "report.html" = "the page, for any browser",
+            if (book) c("routes.xlsx" = "the workbook, a sheet per route"), tables = "the six demo tables")
+  cli_say(sprintf("  %-*s  %s", max(nchar(file(names(said)))), file(names(said)), said))
+  if (!book) cli_say("Install the R package openxlsx for a workbook as well.")
 }
 
 # The statement that the demo prints: two fiscal years by month, running within each.

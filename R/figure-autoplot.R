@@ -2,7 +2,7 @@
 #'
 #' A method for `ggplot2::autoplot()`: it picks by what the statement holds. The leaders, where it is ranked with `keep`; now and before, where it has a change
 #' and one row per period or no periods; new, kept and lost members, where it has these measures; a calendar, where it is per day over more than four weeks and
-#' without attributes or added figures; otherwise a trend over three or more periods, and columns for fewer.
+#' without attributes or added figures; otherwise a trend over three or more periods, and columns for fewer, where they can be told apart.
 #'
 #' @param object A [statement()].
 #' @param ... Passed on to the figure picked: [figure_leaders()], [figure_change()], [figure_members()], [figure_days()],
@@ -37,5 +37,6 @@ suiting_figure <- function(s) {
   if (is.null(plan$per)) return("columns")
   periods <- length(unique(drawn$period))
   if (plan$per == "day" && periods > 28 && is.null(plan$by) && length(columns) == 1) return("days")
-  if (periods < 3) "columns" else "trend"
+  series <- nrow(drawn) / max(1, periods)
+  if (periods < 3 && series <= 8) "columns" else "trend"
 }

@@ -6,7 +6,7 @@
 #' @inheritParams figure_trend
 #' @param s A [statement()], with or without [add_change()].
 #' @param m A measure, bare or as text; the one that has a change, or the first.
-#' @param from What the change is from, as for [add_change()], where the statement has none of the measure yet.
+#' @param from What the change is from, as for [add_change()], where the statement has none of the measure yet. By default the period before; without periods "1 year back".
 #' @param in_per_cent TRUE draws the change in per cent.
 #' @return A ggplot of two panels. Its data hold one row per figure, period and member: `part` (factor: the figures, the change), `series` ("now", "before" or the change), `panel`, `place`,
 #'   `from`, `to`, `complete`, `value` and `label` (text: the change with its sign, shown where there is room).
@@ -19,11 +19,11 @@
 #'   figure_change(from = "1 year back")
 #' statement(fares, by = "route", span = "month to date", income = total(fare)) |>
 #'   figure_change(from = "1 year back", in_per_cent = TRUE)
-figure_change <- function(s, m = NULL, from = "period before", in_per_cent = FALSE, title = NULL, subtitle = NULL) {
+figure_change <- function(s, m = NULL, from = NULL, in_per_cent = FALSE, title = NULL, subtitle = NULL) {
   s <- drawn_statement(s, "A figure of changes")
   one_flag(in_per_cent, "in_per_cent")
   plan <- attr(s, "plan")
-  changed <- changed_statement(s, rlang::enquo(m), from)
+  changed <- changed_statement(s, rlang::enquo(m), from %||% if (is.null(plan$per)) "1 year back" else "period before")
   s <- changed$s
   points <- change_points(s, changed, in_per_cent)
   lying <- is.null(plan$per)

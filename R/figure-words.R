@@ -90,6 +90,7 @@ figure_unit <- function(s, shown) {
 folded_words <- function(text, width) {
   if (is.null(text) || length(text) == 0) return(NULL)
   lines <- unlist(strsplit(text, "\n", fixed = TRUE))
+  if (length(lines) == 0) return(NULL)
   paste(unlist(lapply(lines, strwrap, width = width)), collapse = "\n")
 }
 

@@ -37,11 +37,24 @@ write_statement <- function(s, file, overwrite = FALSE) {
   })
 }
 
+# Numbers are written with as few digits as give them back.
 write_json_rows <- function(table, path) {
-  text <- jsonlite::toJSON(table, dataframe = "rows", Date = "ISO8601", factor = "string", na = "null", digits = NA, always_decimal = FALSE)
+  quoted <- function(text) {
+    each <- unique(text)
+    vapply(each, function(one) as.character(jsonlite::toJSON(one, auto_unbox = TRUE, na = "null")), "", USE.NAMES = FALSE)[match(text, each)]
+  }
+  cells <- lapply(table, function(column) {
+    if (is.numeric(column) && !is.object(column)) {
+      text <- sprintf("%.15g", column)
+      inexact <- which(is.finite(column) & suppressWarnings(as.numeric(text)) != column)
+      text[inexact] <- sprintf("%.17g", column[inexact])
+      ifelse(is.finite(column), text, "null")
+    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column)) else quoted(enc2utf8(as.character(column)))
+  })
+  rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
   con <- file(path, "wb")
   on.exit(close(con))
-  writeLines(enc2utf8(text), con, useBytes = TRUE)
+  writeLines(enc2utf8(paste0("[", paste(rows, collapse = ",\n"), "]")), con, useBytes = TRUE)
 }
 
 # Attributes of any kind as text, so that a column has one type in every file.

@@ -55,8 +55,8 @@ knit_table <- function(columns, classes, shown, says, notes) {
   knitr::asis_output(paste0("\n\n", paste(table, collapse = "\n"), "\n\n", paste(safe_markdown(c(hidden, notes)), collapse = "  \n"), "\n\n"))
 }
 
-# Text that stays itself in a table of a document.
+# Text that stays itself in a table of a document; knitr sees to the bars between cells.
 safe_markdown <- function(text) {
   if (length(text) == 0) return(character())
-  gsub("\n", " ", gsub("([\\\\`*_{}\\[\\]<>#|$~^@])", "\\\\\\1", text, perl = TRUE), fixed = TRUE)
+  gsub("\n", " ", gsub("([\\\\`*_{}\\[\\]<>#$~^@])", "\\\\\\1", text, perl = TRUE), fixed = TRUE)
 }

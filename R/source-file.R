@@ -28,7 +28,7 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   read <- function(...) {
     read_whole(path, call, data.table::fread(
       file, sep = sep, header = TRUE, na.strings = "", keepLeadingZeros = TRUE, integer64 = "character", tz = "",
-      encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = FALSE, ...
+      encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = on_terminal(), ...
     ))
   }
   as_text <- if (length(text_columns) > 0) list(character = unique(text_columns))

@@ -4,14 +4,14 @@
 
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
-  run = character(),
-  test = c("bit64", "knitr", "testthat", "withr", "xml2"),
+  run = "openxlsx",
+  test = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat", "withr", "xml2"),
   bench = c("collapse", "DBI", "dplyr", "RSQLite"),
-  screenshots = character(),
-  check = c("bit64", "knitr", "rmarkdown", "testthat", "withr", "xml2"),
+  screenshots = "openxlsx",
+  check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat", "withr", "xml2"),
   document = "roxygen2"
 )
-programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"))
+programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"), test = c(pandoc = "pandoc", tidy = "tidy"))
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
 # What the package itself imports, with the least versions it states.

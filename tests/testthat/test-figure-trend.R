@@ -25,6 +25,15 @@ test_that("the colours stay apart for the colour-blind and on white", {
   expect_error(ledger_colours(9), class = "rollingledger_error_choice")
 })
 
+test_that("what stands for opposites can be told in grey, and tints of days go from pale to dark", {
+  lightness <- function(colours) grDevices::convertColor(t(grDevices::col2rgb(colours)) / 255, "sRGB", "Lab")[, 1]
+  expect_gt(abs(diff(lightness(c(ledger_colours(1), rollingledger:::figure_rest)))), 25)          # now and before
+  expect_gt(min(stats::dist(lightness(ledger_colours(3)))), 10)                                 # kept, lost, new
+  tints <- rollingledger:::day_colours(c(0, 10, 20, 30, 40), ledger_colours(1))
+  expect_true(all(diff(lightness(tints)) < -8))
+  expect_true(all(seen_distances(c("#85111D", ledger_colours(1))) > 20))                          # below and above zero
+})
+
 test_that("a trend carries the statement's values, labels and dates", {
   s <- monthly(by = "route")
   p <- figure_trend(s)
@@ -95,10 +104,70 @@ test_that("negative values, zero, missing values, one period and years of days a
   draws(add_running(monthly(trips = entries()), income, since = "year"), income, "income_running")
 })
 
+test_that("columns in one unit share a panel, others and those beside members have their own", {
+  s <- monthly(trips = entries(), riders = distinct(account)) |> add_rolling(income, over = "2 months") |> add_running(income, since = "fiscal year")
+  together <- figure_trend(s, income, income_running, income_rolling_2_months)
+  expect_identical(levels(together$data$panel), "")
+  expect_identical(levels(together$data$series), c("Income", "Income, running since the fiscal year began", "Income, rolling 2 months"))
+  expect_identical(together$data$value[together$data$figure == "income_running"], s$income_running)
+  apart <- figure_trend(s, income, trips, riders)
+  expect_identical(levels(apart$data$panel), c("Income (EUR)", "Trips", "Riders"))
+  expect_identical(split(apart$data$value, apart$data$panel), list("Income (EUR)" = s$income, Trips = s$trips, Riders = s$riders))
+  members <- figure_trend(monthly(by = "channel", trips = entries()), income, trips)
+  expect_identical(levels(members$data$panel), c("Income (EUR)", "Trips"))
+  expect_identical(levels(members$data$series), c("agent", "app", "quay", "web"))
+  for (p in list(together, apart, members)) expect_no_warning(ggplot2::ggplot_build(p))
+})
+
+test_that("panels hold a member each, in its colour, with its own average", {
+  s <- monthly(by = "route")
+  p <- figure_trend(s, panels = "route", average = TRUE)
+  expect_identical(levels(p$data$panel), sort(unique(s$route)))
+  expect_identical(p$data$value, s$income)
+  whole <- figure_trend(s)
+  expect_identical(p$scales$get_scales("colour")$palette(1)[["Wickholm"]], whole$scales$get_scales("colour")$palette(1)[["Wickholm"]])
+  lines <- layers_of(p, "GeomHline")[[1]]$data
+  expect_equal(lines$value, as.vector(tapply(s$income[s$complete], s$route[s$complete], mean)))
+  expect_identical(lines$label[1], paste("Average", formatC(lines$value[1], format = "f", digits = 2, big.mark = ","), "EUR"))
+  expect_error(figure_trend(monthly(), panels = "route"), "has none", class = "rollingledger_error_choice")
+  expect_error(figure_trend(s, panels = "rout"), "must be", class = "rollingledger_error_choice")
+  many <- statement(demo_ledger(), per = "year", by = "account", income = total(fare))
+  expect_error(figure_trend(many, panels = "account"), "too many for panels", class = "rollingledger_error_choice")
+})
+
+test_that("the average is of whole periods, and targets are the statement's or a number", {
+  s <- monthly()
+  p <- figure_trend(s, average = TRUE, target = 120000)
+  lines <- lapply(layers_of(p, "GeomHline"), function(layer) layer$data)
+  expect_equal(lines[[1]]$value, mean(s$income[s$complete]))
+  expect_identical(lines[[2]]$label, "Target 120,000.00 EUR")
+  own <- add_target(s, income, data.frame(month = s$period, target = seq_len(nrow(s)) * 1e4))
+  strokes <- Filter(function(layer) "x" %in% names(layer$data), layers_of(figure_trend(own), "GeomSegment"))[[1]]$data
+  expect_identical(strokes$value, own$income_target)
+  expect_length(Filter(function(layer) "x" %in% names(layer$data), layers_of(figure_trend(own, target = FALSE), "GeomSegment")), 0)
+  expect_error(figure_trend(s, target = TRUE), "no targets", class = "rollingledger_error_choice")
+  expect_error(figure_trend(s, target = "high"), "must be one number", class = "rollingledger_error_choice")
+})
+
+test_that("short windows look like partial periods, and the caption says so", {
+  s <- statement(demo_ledger(), per = "month", span = "2023-01/2023-06", income = total(fare)) |> add_rolling(income, over = "3 months", short = "keep")
+  p <- figure_trend(s, income_rolling_3_months)
+  expect_identical(p$data$complete, c(FALSE, FALSE, TRUE, TRUE, TRUE, TRUE))
+  expect_match(p$labels$caption, "are short, and drawn as partial")
+})
+
+test_that("the title of one figure tells its value to date; words can be replaced", {
+  expect_identical(figure_trend(monthly())$labels$title, "Income by month, 73,394.50 EUR from 1 to 17 Sep 2026")
+  expect_identical(figure_trend(monthly(partial = "drop"))$labels$title, "Income by month")
+  own <- figure_trend(monthly(), title = "Mine", subtitle = "Ours")
+  expect_identical(c(own$labels$title, own$labels$subtitle), c("Mine", "Ours"))
+  expect_match(ggplot2::get_alt_text(figure_trend(monthly())), "^Line chart: .* Latest: 73,394.50 EUR in 2026-09\\.$")
+})
+
 test_that("what cannot be drawn is refused", {
   expect_error(figure_trend(statement(demo_ledger(), income = total(fare))), "needs periods", class = "rollingledger_error_choice")
   expect_error(figure_trend(monthly(), incme), "Did you mean `income`", class = "rollingledger_error_measure")
-  expect_error(figure_trend(monthly(by = "route", trips = entries()), income, trips), "one column", class = "rollingledger_error_choice")
+  expect_error(figure_trend(monthly(by = "route", trips = entries()), income, trips, panels = "route"), "share a unit", class = "rollingledger_error_choice")
   expect_error(figure_trend(monthly(where = fare > 1e6, by = "route")), "no rows", class = "rollingledger_error_choice")
   expect_error(figure_trend(monthly()[c("from", "to", "income")]), "lost its column `period`", class = "rollingledger_error_statement")
   expect_error(figure_trend(demo_fuel), "must be a statement", class = "rollingledger_error_choice")
