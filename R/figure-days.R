@@ -21,7 +21,8 @@
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "day", span = "2025-01/2025-06", income = total(fare)) |> figure_days()
-figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round"), gap = 0.12, tint = ledger_colours(1), values = FALSE, panels = NULL, title = NULL, subtitle = NULL) {
+figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round"), gap = 0.12, tint = ledger_colours(1),
+                        values = FALSE, panels = NULL, title = NULL, subtitle = NULL) {
   s <- drawn_statement(s, "A calendar of days", periods = TRUE)
   shown <- drawn_figure(s, rlang::enquo(m))
   shape <- one_of(shape, c("square", "round"), "shape")
@@ -30,7 +31,8 @@ figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round")
   panels <- check_panels(s, panels)
   plan <- attr(s, "plan")
   if (length(setdiff(plan$by, panels)) > 0) {
-    refuse("choice", c(sprintf("A day has one tile, and the statement has the attribute `%s`.", setdiff(plan$by, panels)[1]), i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
+    refuse("choice", c(sprintf("A day has one tile, and the statement has the attribute `%s`.", setdiff(plan$by, panels)[1]),
+                       i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
   }
   layout <- days_layout(layout, s, panels)
   points <- day_points(s, shown, panels, layout)
@@ -41,7 +43,8 @@ figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round")
     day_panels(points, layout) + day_scales(points, plan, layout, tint, column) + ggplot2::coord_equal(clip = "off")
   caption <- paste(column_caption(s, shown), collapse = "\n")
   finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption, c("Calendar of days", day_words(points, column)), NULL) +
-    ggplot2::theme(strip.placement = "outside", strip.text.y.left = ggplot2::element_text(angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)), panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
+    ggplot2::theme(strip.placement = "outside", strip.text.y.left = ggplot2::element_text(angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)),
+                   panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
                    legend.title = ggplot2::element_text(size = ggplot2::rel(0.9), colour = figure_quiet), panel.spacing = ggplot2::unit(10, "pt"))
 }
 
@@ -60,7 +63,8 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
   months <- length(unique(format(seq(from, to, by = "day"), "%Y-%m")))
   layout <- if (is.null(layout)) (if (months <= 12 && is.null(panels)) "months" else "years") else one_of(layout, c("months", "years"), "layout", call = call)
   if (layout == "months" && (months > 24 || !is.null(panels))) {
-    refuse("choice", c(if (is.null(panels)) sprintf("%d months are too many to show each day of (at most 24).", months) else "Panels have their days by year.", i = "Take layout = \"years\", or a shorter span."), arg = "layout", call = call)
+    refuse("choice", c(if (is.null(panels)) sprintf("%d months are too many to show each day of (at most 24).", months) else "Panels have their days by year.",
+                       i = "Take layout = \"years\", or a shorter span."), arg = "layout", call = call)
   }
   years <- as.integer(format(to, "%Y")) - as.integer(format(from, "%Y")) + 1L
   rows <- years * if (is.null(panels)) 1 else length(unique(s[[panels]]))
@@ -119,13 +123,8 @@ placed_days <- function(points, calendar, layout) {
 
 # How many entries stand behind each row.
 entries_of_rows <- function(s) {
-  plan <- attr(s, "plan")
-  cube <- memory_cube(plan$x, plan$on, plan$by, plan$where, list(entry_count))
-  group <- if (length(plan$by) == 0) integer(nrow(s)) else cube_groups(cube, unclass(s)[plan$by])
-  out <- numeric(nrow(s))
-  known <- group >= 0
-  out[known] <- group_entries(cube, group[known], whole_days(s$from)[known], whole_days(s$to)[known])
-  out
+  rows <- current_rows(s)
+  group_entries(plan_cube(attr(s, "plan")), rows$group, rows$from, rows$to)
 }
 
 day_layers <- function(points, shape, gap, tint, layout, values, column) {
@@ -134,24 +133,18 @@ day_layers <- function(points, shape, gap, tint, layout, values, column) {
   zero <- points[points$state == "zero", ]
   outside <- points[points$state == "outside the span", ]
   side <- 1 - gap
-  tile <- function(rows, ...) {
+  tile <- function(rows, ..., tinted = FALSE) {
     if (nrow(rows) == 0) return(NULL)
-    if (shape == "square") return(ggplot2::geom_tile(data = rows, width = side, height = side, ...))
+    if (shape == "square") return(ggplot2::geom_tile(if (tinted) ggplot2::aes(fill = .data$value), rows, width = side, height = side, ...))
     circle <- seq(0, 2 * pi, length.out = 25)[-25]
     rounds <- rows[rep(seq_len(nrow(rows)), each = 24), ]
     rounds$which <- rep(seq_len(nrow(rows)), each = 24)
     rounds$column <- rounds$column + rep(cos(circle) * side / 2, nrow(rows))
     rounds$row <- rounds$row + rep(sin(circle) * side / 2, nrow(rows))
-    ggplot2::geom_polygon(data = rounds, ggplot2::aes(group = .data$which), ...)
-  }
-  fill <- ggplot2::aes(fill = .data$value)
-  filled <- if (nrow(inside) > 0) {
-    layer <- tile(inside)
-    layer$mapping <- utils::modifyList(layer$mapping %||% ggplot2::aes(), fill)
-    layer
+    ggplot2::geom_polygon(if (tinted) ggplot2::aes(group = .data$which, fill = .data$value) else ggplot2::aes(group = .data$which), rounds, ...)
   }
   list(tile(outside, fill = NA, colour = "#E9EDF0", linewidth = 0.25), tile(empty, fill = "white", colour = "#A3AFBA", linewidth = 0.35),
-       tile(zero, fill = "#EDF0F2"), filled, day_marks(points[points$state %in% names(day_shapes), ]), day_texts(points, inside, layout, values, column, tint))
+       tile(zero, fill = "#EDF0F2"), tile(inside, tinted = TRUE), day_marks(points[points$state %in% names(day_shapes), ]), day_texts(points, inside, layout, values, column, tint))
 }
 
 # A small cross for a day without entries and a ring for a zero, both told in the legend.
@@ -222,12 +215,16 @@ day_scales <- function(points, plan, layout, tint, column) {
   breaks <- day_breaks(points$value[points$state == "figure"])
   order <- (plan$x$calendar$week_start - 1 + 0:6) %% 7 + 1
   short <- substr(weekday_names[order], 1, if (layout == "months") 2 else 3)
-  colours <- day_colours(breaks, tint)
+  # Each class has one colour from its lower to its upper break.
+  inset <- 1e-9 * diff(range(breaks))
+  ends <- scales::rescale(sort(c(breaks[-length(breaks)] + inset, breaks[-1] - inset)))
+  legend <- ggplot2::guide_coloursteps(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"), title.position = "left", title.vjust = 0.8,
+                                       even.steps = FALSE, order = 1)
+  marks <- ggplot2::guide_legend(order = 2, override.aes = list(size = 2))
   list(
-    ggplot2::scale_fill_stepsn(colours = rep(colours, each = 2), values = scales::rescale(sort(c(breaks[-length(breaks)] + 1e-9 * diff(range(breaks)), breaks[-1] - 1e-9 * diff(range(breaks))))),
-                               breaks = breaks, limits = range(breaks), labels = axis_numbers, name = column$unit %||% " ",
-                               guide = ggplot2::guide_coloursteps(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"), title.position = "left", title.vjust = 0.8, even.steps = FALSE, order = 1)),
-    if (any(points$state %in% names(day_shapes))) ggplot2::scale_shape_manual(values = day_shapes, name = NULL, guide = ggplot2::guide_legend(order = 2, override.aes = list(size = 2))),
+    ggplot2::scale_fill_stepsn(colours = rep(day_colours(breaks, tint), each = 2), values = ends, breaks = breaks, limits = range(breaks), labels = axis_numbers,
+                               name = column$unit %||% " ", guide = legend),
+    if (any(points$state %in% names(day_shapes))) ggplot2::scale_shape_manual(values = day_shapes, name = NULL, guide = marks),
     if (layout == "months") ggplot2::scale_x_continuous(breaks = 1:7, labels = short, expand = ggplot2::expansion(add = 0.1), position = "top") else
       ggplot2::scale_x_continuous(breaks = year_week_breaks(), labels = substr(month_names, 1, 3), expand = ggplot2::expansion(add = 0.1)),
     if (layout == "months") ggplot2::scale_y_continuous(breaks = NULL, expand = ggplot2::expansion(add = 0.1)) else

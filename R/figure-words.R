@@ -96,7 +96,10 @@ folded_words <- function(text, width) {
 
 # The last touch of every figure: its words, its look, a text for those who do not see it, and what a page tells of its
 # ledger.
-finished_figure <- function(p, s, title, subtitle, caption, alt, unit = NULL) {
+finished_figure <- function(p, s, title, subtitle, caption, alt, unit = NULL, call = caller_env()) {
+  for (arg in c("title", "subtitle")) {
+    if (!rlang::is_string(get(arg))) refuse("choice", sprintf("`%s` must be one text.", arg), arg = arg, call = call)
+  }
   caption <- folded_words(caption, 185)
   p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150), x = NULL, y = unit, caption = caption,
                          alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ", gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()

@@ -53,3 +53,56 @@ test_that("entries, members, lookups and entries that last", {
   expect_match(open$out, "^2026-01-10 +2$", all = FALSE)
   expect_match(open$out, "^2026-01-11 +1$", all = FALSE)
 })
+
+test_that("what is drawn and handed over follows the ending, and is that of the calls", {
+  file <- fares_file()
+  folder <- withr::local_tempdir()
+  asked <- c("statement", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure", "income=total(fare)")
+  at <- function(name) file.path(folder, name)
+  wrote <- function(...) {
+    got <- command(...)
+    expect_identical(got$status, 0L)
+    expect_match(got$said, "^Wrote ", all = FALSE)
+  }
+  starts <- list("a.png" = as.raw(c(0x89, 0x50)), "a.svg" = charToRaw("<?"), "a.pdf" = charToRaw("%P"), "a.xlsx" = charToRaw("PK"), "a.json" = charToRaw("[{"), "a.html" = charToRaw("<!"))
+  for (name in names(starts)) {
+    if (name == "a.xlsx" && !rlang::is_installed("openxlsx")) next
+    wrote(asked, "--out", at(name))
+    expect_identical(readBin(at(name), "raw", 2), starts[[name]])
+  }
+  for (kind in c("trend", "columns", "years")) wrote(asked, "--figure", kind, "--panels", "route", "--out", at(paste0(kind, ".png")))
+  wrote(asked, "--figure", "leaders", "--out", at("leaders.png"))
+  size <- readBin(at("trend.png"), "raw", 24)
+  expect_identical(readBin(size[17:24], "integer", 2, endian = "big"), c(1280L, 800L))
+  wrote(asked, "--out", at("small.png"), "--size", "640x400", "--average")
+  expect_identical(readBin(readBin(at("small.png"), "raw", 24)[17:24], "integer", 2, endian = "big"), c(640L, 400L))
+  page <- xml2::read_html(at("a.html"))
+  expect_length(xml2::xml_find_all(page, "//img"), 1)
+  expect_length(xml2::xml_find_all(page, "//div[@class='table']//tbody/tr"), 8)
+  x <- suppressMessages(ledger(file, on = "sailed"))
+  expect_identical(jsonlite::fromJSON(at("a.json"))$income, statement(x, per = "month", by = "route", income = total(fare))$income)
+  skip_if_not_installed("readxl")
+  wrote(asked, "--sheet-per", "route", "--out", at("b.xlsx"))
+  expect_identical(readxl::excel_sheets(at("b.xlsx")), c("About", "Oysterby", "Wickholm", "(all)"))
+})
+
+test_that("figures and workbooks that cannot be are refused before any work", {
+  file <- fares_file()
+  folder <- withr::local_tempdir()
+  out <- file.path(folder, "a.png")
+  refused <- function(says, ..., status = 2L) {
+    got <- command("statement", file, "--on", "sailed", "--per", "month", ...)
+    expect_identical(got$status, status)
+    expect_match(got$said, says, all = FALSE)
+    expect_false(file.exists(out))
+  }
+  refused("There is no figure \"pie\"", "--figure", "pie", "--out", out)
+  refused("Did you mean", "--figure", "trends", "--out", out)
+  refused("`--figure` goes with `--out`", "--figure", "trend")
+  refused("`--size` \"12\" is not understood", "--size", "12", "--out", out)
+  refused("`--sheet-per` goes with", "--sheet-per", "route", "--out", out)
+  refused("`--draw` does not go with the figure members", "--figure", "members", "--draw", "entries", "--out", out)
+  refused("`--average` does not go with the figure days", "--figure", "days", "--average", "--out", out)
+  refused("needs a statement per day", "--figure", "days", "--out", out, status = 1L)
+  refused("must end in .csv, .tsv, .json, .parquet or .html", "--across", "period", "--out", file.path(folder, "a.xlsx"))
+})
