@@ -9,7 +9,7 @@
 #' @param arrange "beside" or "stacked". Only figures that add up can be stacked: totals and counts, not distinct counts,
 #'   averages or ratios.
 #' @param target A number draws a line at it, with its value. By default the targets of [add_target()] are drawn, one stroke per
-#'   period, where each period has one column; FALSE leaves them out.
+#'   period, where each period has one column or pile; FALSE leaves them out.
 #'
 #' @return A ggplot. Its data hold one row per column drawn: `panel` and `series` (factors), `figure`, `period`, `from`, `to`, `complete`, `value` as in
 #'   [figure_trend()], `place` (double: where it stands), and `low` and `high` (double: the values at which it begins and ends).
@@ -40,11 +40,11 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   if (lying) points$complete <- TRUE  # spans are told with their days
   places <- if (lying) lying_places(points) else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
-  line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target)
+  line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target, summed = arrange == "stacked")
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(span_caption(s), if (!lying) series$note, column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(span_caption(s), if (!lying) series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
   several <- attr(points, "beside") > 1
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it

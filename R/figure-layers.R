@@ -48,19 +48,22 @@ reference_axis <- function(lines, points, reach, lying = FALSE) {
 }
 
 # The target of each point: a number for all, or the statement's own column of targets for the measure drawn.
-target_points <- function(s, points, shown, target, call = caller_env()) {
+target_points <- function(s, points, shown, target, summed = FALSE, call = caller_env()) {
   if (isFALSE(target) || length(shown) != 1 && is.null(target)) return(NULL)
   one_series <- series_per_panel(points) == 1
   if (is.numeric(target) && length(target) == 1 && !is.na(target)) {
     points$value <- target
+    if (panels_are_figures(points)) points <- points[points$figure == shown[1], ]  # the others have other units
   } else if (is.null(target) || isTRUE(target)) {
     own <- target_column(s, shown[1])
-    if (is.null(own) || !one_series) {
+    if (is.null(own) || !one_series && !summed) {
       if (is.null(target)) return(NULL)
       refuse("choice", if (is.null(own)) c(sprintf("The statement has no targets of `%s`.", shown[1]), i = "Add them with add_target(), or give one number.")
              else c("Targets of several members cannot be told apart in one panel.", i = "Give each a panel: panels = ATTRIBUTE."), arg = "target", call = call)
     }
     points$value <- as.double(s[[own]])
+    # A pile is held against the targets of all its parts, where each has one.
+    if (summed) points$value <- stats::ave(points$value, points$panel, points$period, FUN = sum)
   } else {
     refuse("choice", "`target` must be one number, TRUE for the statement's own targets, or FALSE.", arg = "target", call = call)
   }

@@ -135,7 +135,7 @@ leader_layers <- function(points, series) {
   named <- points[points$high - points$low > 0.05 * range & points$complete & points$half == 0.33, ]
   named$text <- as.character(named$series)
   across <- length(unique(points$place_of)) * nlevels(points$panel)
-  if (nrow(named) > 0) named <- named[nchar(named$text, type = "width") * across < 110, ]
+  if (nrow(named) > 0 && max(nchar(named$text, type = "width")) * across > 130) named <- named[0, ]
   list(
     leader_boxes(points, series$colours),
     if (nrow(named) > 0) ggplot2::geom_text(data = named, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2,

@@ -19,7 +19,7 @@
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure` (text: the column), `period` (text), `from` and
 #'   `to` (Dates), `complete` (logical) and `value` (double). Up to eight members have a colour and a label at the end of their line, or
 #'   a legend where labels would not fit; of more, the seven with the largest sums do and the others are pale, which the caption says.
-#'   A member has the same colour in every figure of its ledger. `ggplot2::get_alt_text()` gives a text for those who do not see it.
+#'   A member has the same colour in every figure of its ledger; of more than eight in the ledger, the eight with the most entries do. `ggplot2::get_alt_text()` gives a text for those who do not see it.
 #' @section Errors:
 #' `rollingledger_error_measure` for a column that the statement does not have;
 #' `rollingledger_error_choice` for a statement without periods or rows, or wrong `panels` or `target`.
@@ -43,7 +43,7 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
-  caption <- paste(c(partial_caption(s), series$note, column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(partial_caption(s), series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
@@ -61,7 +61,7 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   finished_figure(p, s, title, subtitle, caption, c("Line chart", latest_words(points[points$series %in% series$named, ], s, shown)), figure_unit(s, shown))
 }
 
-# Of panels that show different columns, those whose parts add up begin at zero.
+# Of panels that show different columns, those whose size is read from zero begin there.
 zero_in_panels <- function(points, s) {
   if (!panels_are_figures(points)) return(NULL)
   some <- points[!duplicated(points$panel), ]

@@ -80,6 +80,16 @@ column_caption <- function(s, shown) {
   sub("([^.])$", "\\1.", notes)
 }
 
+# Members that a ranking left out without a rest are not in the figure, whose parts then make no whole.
+kept_caption <- function(s) {
+  plan <- attr(s, "plan")
+  columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
+  kept <- Filter(function(column) column$kind == "rank" && !is.null(column$keep), columns)
+  if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
+  column <- kept[[1]]
+  sprintf("Only the first %d by %s of each %s are drawn.", column$keep, gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
+}
+
 # Unit of the axis: that of all columns drawn, where they share one.
 figure_unit <- function(s, shown) {
   units <- lapply(attr(s, "columns")[shown], function(column) column$unit %||% "")

@@ -38,7 +38,7 @@ statement_columns <- function(s) {
     column <- known[[name]]
     if (is.null(column)) return(list(heading = heading_text(cell$heading), text = cell$text, class = if (cell$right) "number" else "text"))
     changes <- identical(column$kind, "change")
-    list(heading = c(figure_name(s, name), if (!is.null(column$unit)) column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
+    list(heading = c(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit)) column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
          class = if (changes) paste("number", change_classes(s[[name]])) else "number")
   }, cells, names(cells))
 }

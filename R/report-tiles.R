@@ -56,7 +56,7 @@ tile_target <- function(s, name, i) {
 print.report_tiles <- function(x, ...) {
   for (i in seq_len(nrow(x))) {
     writeLines(c(sprintf("%s: %s%s, %s", x$label[i], x$value[i], if (nzchar(x$unit[i])) paste0(" ", x$unit[i]) else "", x$days[i]),
-                 paste0("  ", c(x$change[i], x$target[i])[nzchar(c(x$change[i], x$target[i]))])))
+                 sprintf("  %s", c(x$change[i], x$target[i])[nzchar(c(x$change[i], x$target[i]))])))
   }
   invisible(x)
 }

@@ -11,7 +11,7 @@ needs_beyond <- list(
   check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat", "withr", "xml2"),
   document = "roxygen2"
 )
-programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"), test = c(pandoc = "pandoc", tidy = "tidy"))
+programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"), test = c(chromium = "chromium", pandoc = "pandoc", tidy = "tidy"))
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
 # What the package itself imports, with the least versions it states.
@@ -74,6 +74,7 @@ if (length(missing) > 0) {
   }
   repos <- getOption("repos")
   if (is.null(repos) || any(repos == "@CRAN@")) repos <- c(CRAN = "https://cloud.r-project.org")
+  Sys.setenv(MAKEFLAGS = "-j2")
   utils::install.packages(missing, lib = library, repos = repos, quiet = TRUE, Ncpus = 2)
   missing <- missing[!vapply(missing, installed, TRUE)]
 }

@@ -74,6 +74,17 @@ test_that("targets are strokes at the statement's own, and values leave them roo
   expect_draws(p)
 })
 
+test_that("a pile is held against the targets of its parts, and cut rankings say so", {
+  s <- fares_by("channel")
+  targets <- data.frame(month = s$period, channel = s$channel, target = seq_len(nrow(s)) * 1000)
+  p <- figure_columns(add_target(s, income, targets), arrange = "stacked")
+  strokes <- layer_kind(p, "GeomSegment")[[1]]$data
+  expect_equal(as.vector(tapply(strokes$value, strokes$period, unique)), as.vector(tapply(targets$target, targets$month, sum)))
+  cut <- figure_columns(add_rank(s, income, keep = 2), arrange = "stacked")
+  expect_match(cut$labels$caption, "Only the first 2 by income of each month are drawn.", fixed = TRUE)
+  expect_no_match(figure_columns(add_rank(s, income, keep = 2, rest = "Others"), arrange = "stacked")$labels$caption, "Only the first")
+})
+
 test_that("too many members side by side, or nothing at all, is refused", {
   many <- statement(demo_ledger(), per = "year", by = c("route", "channel"), income = total(fare))
   expect_error(figure_columns(many), "24 members side by side", class = "rollingledger_error_choice")

@@ -107,6 +107,14 @@ test_that("the page is whole by itself, valid, and its contents lead to its part
   expect_identical(said, character())
 })
 
+test_that("a page of figures alone tells their source, also after they were changed", {
+  p <- figure_columns(statement(few_ledger(), by = "route", income = total(fare))) + ggplot2::labs(title = "Ours") + ggplot2::theme(legend.position = "none")
+  page <- xml2::read_html(page_of(p, ggplot2::ggplot(few_fares(), ggplot2::aes(route, fare)) + ggplot2::geom_point(na.rm = TRUE) + ggplot2::labs(title = "By hand")))
+  expect_match(texts(xml2::xml_find_first(page, "//footer")), "8 entries read = 8 used")
+  expect_match(texts(xml2::xml_find_first(page, "//header")), "Sailed 30 Jan to 10 Apr 2026")
+  expect_identical(xml2::xml_attr(xml2::xml_find_all(page, "//img"), "alt")[2], "By hand")
+})
+
 test_that("each part has its own days, and the foot tells every source", {
   x <- demo_ledger()
   page <- xml2::read_html(page_of("A" = statement(x, per = "month", span = "2026", income = total(fare)), "B" = statement(x, by = "route", span = "last month", trips = entries()),
