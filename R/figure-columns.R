@@ -138,6 +138,7 @@ column_layers <- function(points, series, columns, lying, arrange, at_base) {
   edge <- if (arrange == "stacked") "white" else NA
   list(box(drawn[drawn$complete, ], colour = edge, linewidth = 0.3),
        box(part, alpha = 0.35, colour = series$colours[as.character(part$series)], linewidth = 0.5, linetype = "22"),
+       if (arrange == "stacked" && !lying) part_names(drawn, series$colours, length(unique(drawn$place)) * nlevels(drawn$panel)),
        column_values_shown(drawn, columns, lying, arrange, if (at_base) series$colours))
 }
 

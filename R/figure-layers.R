@@ -168,6 +168,20 @@ ink_on <- function(colours) {
   ifelse(light > 0.25, figure_ink, "white")
 }
 
+# The names of the parts of piles, within those that are high enough; all names or none, so that a missing one means nothing. They tell
+# the parts apart in grey.
+part_names <- function(parts, colours, across) {
+  range <- diff(range(c(0, parts$low, parts$high), na.rm = TRUE))
+  parts <- parts[!is.na(parts$value) & parts$high - parts$low > 0.05 * range & parts$complete, ]
+  parts$text <- as.character(parts$series)
+  parts <- parts[parts$text %in% names(colours)[!colours %in% c(figure_pale, figure_quiet)], ]
+  rest <- colours[parts$text] == figure_rest
+  fits <- nchar(parts$text, type = "width") * across <= 130
+  parts <- parts[if (all(fits[!rest])) fits else logical(nrow(parts)), ]
+  if (nrow(parts) == 0) return(NULL)
+  list(ggplot2::geom_text(data = parts, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2, colour = ink_on(colours[parts$text])))
+}
+
 paler <- function(colours, share = 0.65) {
   grDevices::rgb(t((1 - share) * grDevices::col2rgb(colours) + share * 255), maxColorValue = 255)
 }

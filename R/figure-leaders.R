@@ -131,16 +131,8 @@ whole_points <- function(s, m, panels, places) {
 }
 
 leader_layers <- function(points, series) {
-  range <- diff(range(c(0, points$low, points$high)))
-  named <- points[points$high - points$low > 0.05 * range & points$complete & points$half == 0.33, ]
-  named$text <- as.character(named$series)
-  across <- length(unique(points$place_of)) * nlevels(points$panel)
-  if (nrow(named) > 0 && max(nchar(named$text, type = "width")) * across > 130) named <- named[0, ]
-  list(
-    leader_boxes(points, series$colours),
-    if (nrow(named) > 0) ggplot2::geom_text(data = named, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2,
-                                            colour = ink_on(series$colours[named$text]))
-  )
+  piled <- points[points$half == 0.33, ]
+  list(leader_boxes(points, series$colours), if (nrow(piled) > 0) part_names(piled, series$colours, length(unique(points$place_of)) * nlevels(points$panel)))
 }
 
 # Piled boxes; those of partial periods pale with a dashed edge.

@@ -113,7 +113,8 @@ write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height =
       png = grDevices::png(path, width * scale, height * scale, res = 96 * scale,
                            type = if (capabilities("cairo")) "cairo" else getOption("bitmapType")),
       svg = grDevices::svg(path, inches[1], inches[2]),
-      pdf = grDevices::pdf(path, inches[1], inches[2], title = figure$labels$title %||% "")
+      # Cairo has letters of every alphabet.
+      pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2])
     )
     on.exit(grDevices::dev.off())
     print(figure)

@@ -194,8 +194,11 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   part("Source", c(made$source, made$aside))
   part("Measures", made$measures)
   part("Notes", c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))), if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
-  cover_controls(book, s, row + 1, styles)
-  row <- row + attr(cover_lines(s), "used")
+  control <- if (is.null(plan$anchors)) control_totals(s)
+  if (!is.null(control) && nrow(control) > 0) {
+    cover_controls(book, s, control, row + 1, styles)
+    row <- row + nrow(control) + 3
+  }
   if (length(sheets$name) > 1) part("Sheets", ifelse(sheets$name == sheets$value, sheets$name, sprintf("%s: %s", sheets$name, sheets$value)))
   row <- row + 1
   put(sprintf("Made with Rolling Ledger %s.", utils::packageVersion("rollingledger")), styles$quiet)
@@ -203,16 +206,8 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   openxlsx::pageSetup(book, "About", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE)
 }
 
-# Control totals as rows of the cover, or none.
-cover_lines <- function(s) {
-  control <- if (is.null(attr(s, "plan")$anchors)) control_totals(s)
-  if (is.null(control) || nrow(control) == 0) return(structure(list(), used = 0))
-  structure(list(control = control), used = nrow(control) + 3)
-}
-
-cover_controls <- function(book, s, row, styles) {
-  control <- cover_lines(s)$control
-  if (is.null(control)) return(invisible())
+# Control totals as rows of the cover.
+cover_controls <- function(book, s, control, row, styles) {
   openxlsx::writeData(book, "About", "Control totals", startRow = row)
   openxlsx::addStyle(book, "About", styles$part, row, 1)
   heads <- c("Measure", "From", "To", "Sum of the rows", "Straight from the entries", "Difference")

@@ -36,6 +36,14 @@ test_that("the pale total is the statement without the attribute, whatever the m
   }
 })
 
+test_that("parts carry their names where all fit, so that grey can be read", {
+  names_of <- function(p) unlist(lapply(Filter(function(layer) inherits(layer$geom, "GeomText"), p$layers), function(layer) layer$data$text))
+  p <- figure_leaders(led(income = total(fare)), keep = 2, rest = "Others")
+  expect_identical(names_of(p), as.character(p$data$series[p$data$complete]))
+  long <- statement(demo_ledger(), per = "week", by = "route", span = "2025", income = total(fare))
+  expect_null(names_of(figure_leaders(long)))
+})
+
 test_that("a statement already ranked is drawn as it is", {
   s <- led(income = total(fare)) |> add_rank(income, keep = 1, rest = "All other routes")
   p <- figure_leaders(s)
