@@ -118,10 +118,16 @@ change_layers <- function(points, colours, lying) {
   )
 }
 
+# Each panel begins at zero on the side that has no values, and leaves room for the texts on the other.
 change_axes <- function(values, places, plan, lying) {
-  numbers <- ggplot2::expansion(mult = if (lying) c(0.25, 0.25) else c(0.14, 0.14))
-  if (!lying) return(list(ggplot2::scale_y_continuous(labels = axis_numbers, breaks = value_breaks(values), expand = numbers), period_axis(places, 1, plan$per)))
-  list(ggplot2::scale_x_continuous(labels = axis_numbers, expand = numbers, breaks = value_breaks(values)), member_axis(places))
+  room <- function(limits) {
+    size <- diff(range(c(0, limits)))
+    if (size == 0) return(c(0, 1))
+    share <- if (lying) 0.25 else 0.14
+    c(if (limits[1] < 0) limits[1] - share * size else 0, if (limits[2] > 0) limits[2] + share * size else 0)
+  }
+  axis <- if (lying) ggplot2::scale_x_continuous else ggplot2::scale_y_continuous
+  list(axis(labels = axis_numbers, breaks = value_breaks(values), limits = room, expand = ggplot2::expansion()), if (lying) member_axis(places) else period_axis(places, 1, plan$per))
 }
 
 # What "before" is: "1 year back", "the period before", or a span.

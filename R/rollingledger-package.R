@@ -2,7 +2,8 @@
 #'
 #' Build a [ledger()] from a table of dated entries, ask it for a [statement()] by day, week,
 #' month, quarter or fiscal year, add running totals with [add_running()], draw it with
-#' [figure_trend()] and hand it over with [write_report()].
+#' [figure_trend()] and its kin, and hand it over as a page ([write_report()]), a workbook ([write_workbook()]) or a file to load elsewhere
+#' ([write_statement()]).
 #'
 #' Two objects carry everything: a `ledger` (entries, their date bases, a calendar and an as-of
 #' day) and a `statement` (a data frame that knows how it was made).
@@ -12,6 +13,8 @@
 #'   `ROLLINGLEDGER_THREADS` and then the number of cores stand in for it.
 #' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries
 #'   in a period are left out of it (1,000,000).
+#' * `rollingledger.rows`: how many rows of a statement are printed.
+#' * `rollingledger.kept_cubes`: how many of the last questions' sums a ledger keeps, so that they need not be worked out again (4).
 #'
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp
