@@ -50,7 +50,10 @@ changed_statement <- function(s, quo, from, call = caller_env()) {
   columns <- attr(s, "columns")
   own <- Filter(function(name) columns[[name]]$kind == "before" && name %in% names(s), names(columns))
   m <- if (!rlang::quo_is_null(quo)) statement_measure(s, quo, call) else if (length(own) > 0) columns[[own[1]]]$measure else names(attr(s, "plan")$measures)[1]
-  if (!any(vapply(own, function(name) columns[[name]]$measure == m, TRUE))) s <- add_change(s, !!m, from = from)
+  if (!any(vapply(own, function(name) columns[[name]]$measure == m, TRUE))) {
+    read_change_base(from, attr(s, "plan"), call)  # refused in the name of the figure
+    s <- add_change(s, !!m, from = from)
+  }
   columns <- attr(s, "columns")
   of <- function(kind, part = NULL) {
     names(Filter(function(column) column$kind == kind && identical(column$measure, m) && identical(column$part, part), columns[intersect(names(columns), names(s))]))[1]

@@ -176,7 +176,7 @@ part_names <- function(parts, colours, across) {
   parts$text <- as.character(parts$series)
   parts <- parts[parts$text %in% names(colours)[!colours %in% c(figure_pale, figure_quiet)], ]
   rest <- colours[parts$text] == figure_rest
-  fits <- nchar(parts$text, type = "width") * across <= 130
+  fits <- nchar(parts$text, type = "width") * across <= 95
   parts <- parts[if (all(fits[!rest])) fits else logical(nrow(parts)), ]
   if (nrow(parts) == 0) return(NULL)
   list(ggplot2::geom_text(data = parts, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2, colour = ink_on(colours[parts$text])))

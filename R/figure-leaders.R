@@ -57,6 +57,7 @@ ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
   }
   rank <- "leader place"
   within <- if (is.null(panels)) "period" else panels
+  check_ranking(attr(s, "plan"), within, keep, rest, call)
   s <- add_rank(s, !!m, within = within, keep = keep, rest = rest, name = rank)
   list(s = s, m = m, note = leader_caption(s, rank))
 }

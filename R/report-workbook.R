@@ -155,7 +155,7 @@ cell_text <- function(text) {
 sheet_heading <- function(name, s) {
   column <- attr(s, "columns")[[name]]
   if (is.null(column)) return(heading_text(name))
-  paste0(figure_name(s, name), if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
+  paste0(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
 }
 
 # Wide enough for numbers and dates; long text is not cut by what stands beside it.
