@@ -104,11 +104,17 @@ workbook_styles <- function() {
     part = style(textDecoration = "bold", fontColour = figure_ink),
     head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom", borderColour = figure_quiet, wrapText = TRUE, valign = "bottom"),
     number_head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom", borderColour = figure_quiet, wrapText = TRUE, valign = "bottom", halign = "right"),
-    text = style(numFmt = "TEXT"),
-    date = style(numFmt = "yyyy-mm-dd", halign = "left"),
-    total = style(textDecoration = "bold", fgFill = "#F1F4F6", border = "Top", borderColour = figure_quiet),
-    partial = style(textDecoration = "italic"),
-    wrap = style(wrapText = TRUE, valign = "top")
+    date = style(numFmt = "yyyy-mm-dd", halign = "left")
+  )
+}
+
+# A cell of a plain row, of a partial period or of a total.
+cell_style <- function(format, kind) {
+  side <- if (format == "yyyy-mm-dd") "left"
+  switch(kind,
+    plain = openxlsx::createStyle(numFmt = format, halign = side),
+    part = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "italic"),
+    total = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "bold", fgFill = "#F1F4F6", border = "Top", borderColour = figure_quiet)
   )
 }
 
@@ -132,15 +138,18 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   openxlsx::writeData(book, name, table, startRow = 2, colNames = FALSE, keepNA = FALSE)
   figures <- shown %in% names(columns)
   body <- seq_along(rows) + 1
-  add <- function(style, at, cols) if (length(at) > 0 && length(cols) > 0) openxlsx::addStyle(book, name, style, at, cols, gridExpand = TRUE, stack = TRUE)
+  add <- function(style, at, cols) if (length(at) > 0 && length(cols) > 0) openxlsx::addStyle(book, name, style, at, cols, gridExpand = TRUE)
   add(styles$head, 1, which(!figures))
   add(styles$number_head, 1, which(figures))
-  add(styles$date, body, which(vapply(table, inherits, TRUE, what = "Date")))
-  add(styles$text, body, which(vapply(table, is.character, TRUE)))
-  for (at in which(figures)) add(openxlsx::createStyle(numFmt = number_format(columns[[shown[at]]]$decimals %||% 2)), body, at)
   drawn <- drawn_rows(s)[rows]
-  add(styles$total, body[!drawn], seq_along(shown))
-  add(styles$partial, body[!s$complete[rows] & drawn], seq_along(shown))
+  kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]], total = body[!drawn])
+  formats <- vapply(seq_along(shown), function(at) {
+    if (figures[at]) number_format(columns[[shown[at]]]$decimals %||% 2) else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
+  }, "")
+  # One style per format and kind of row: adding them on top of each other takes minutes for long sheets.
+  for (format in unique(formats)) {
+    for (kind in names(kinds)) add(cell_style(format, kind), kinds[[kind]], which(formats == format))
+  }
   openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = min(which(figures), length(shown)))
   openxlsx::setColWidths(book, name, seq_along(shown), sheet_widths(table, heads, shown, columns))
   if (nrow(table) > 0) openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
