@@ -2,7 +2,7 @@
 
 on_terminal <- function() isatty(stderr())
 
-# list(step, done): functions to be called after each of `n` steps and at the end. cli shows its bar once work has taken a
+# list(step, done): functions to be called after each of `n` steps and, however the work ends, at its end. cli shows its bar once work has taken a
 # moment, and only where it can be drawn over.
 progress_steps <- function(n, says) {
   quiet <- function(...) invisible()

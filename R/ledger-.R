@@ -106,11 +106,11 @@ build_ledger <- function(table, on, label, until, calendar, as_of, units, amount
 new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order) {
   plain <- setdiff(names(table), on)
   progress <- progress_steps(if (nrow(table) < 1e6) 0 else length(plain), "Taking in columns")
+  on.exit(progress$done())
   columns <- lapply(stats::setNames(plain, plain), function(name) {
     progress$step()
     encode_column(table[[name]], order)
   })
-  progress$done()
   left_out <- plain[vapply(columns, is.null, TRUE)]
   last <- order$first + length(order$offsets) - 2L
   first_basis <- list(column = on[[1]], first = order$first, last = last, offsets = order$offsets)

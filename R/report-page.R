@@ -100,12 +100,12 @@ page_frame <- function(title, parts, names) {
   asset <- function(name) htmltools::HTML(paste(readLines(system.file("report", name, package = "rollingledger"), encoding = "UTF-8"), collapse = "\n"))
   heads <- page_headings(parts, names)
   progress <- progress_steps(length(parts), "Making the page")
+  on.exit(progress$done())
   shown <- lapply(seq_along(parts), function(i) {
     out <- page_part(parts[[i]], heads$text[i])
     progress$step()
     out
   })
-  progress$done()
   tags$html(
     lang = "en",
     tags$head(

@@ -48,11 +48,11 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
   styles <- workbook_styles()
   cover_sheet(book, whole, sheets, title %||% page_heading(s), styles, without)
   progress <- progress_steps(length(sheets$name), "Writing sheets")
+  on.exit(progress$done())
   for (i in seq_along(sheets$name)) {
     statement_sheet(book, sheets$name[i], s, sheets$rows[[i]], sheet_per, styles)
     progress$step()
   }
-  progress$done()
   write_whole(file, overwrite, function(path) openxlsx::saveWorkbook(book, path, overwrite = TRUE))
 }
 
