@@ -65,7 +65,8 @@ workbook_sheets <- function(s, sheet_per, call = caller_env()) {
   text <- as.character(each)
   each <- each[order(match(text, c(attr(s, "plan")$rest$label, total_text), nomatch = 0L))]
   if (length(each) > 200) {
-    refuse("choice", c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per, number_text(length(each))), i = "Take another attribute or a condition."), arg = "sheet_per", call = call)
+    refuse("choice", c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per, number_text(length(each))),
+                       i = "Take another attribute or a condition."), arg = "sheet_per", call = call)
   }
   rows <- unname(split(seq_len(nrow(s)), match(values, each)))
   list(name = sheet_names(member_text(each)), value = member_text(each), rows = rows)
