@@ -59,10 +59,8 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
 }
 
 check_stacked <- function(s, shown, call = caller_env()) {
-  plan <- attr(s, "plan")
   for (name in shown) {
-    column <- attr(s, "columns")[[name]]
-    if (!column$kind %in% c("measure", "running", "rolling", "before", "share") || !is_additive(plan$measures[[column$measure]])) {
+    if (!adds_up(s, name)) {
       refuse("choice", c(sprintf("`%s` cannot be stacked: its parts do not add up to a whole.", name), i = "Draw them side by side: arrange = \"beside\"."),
              arg = "arrange", call = call)
     }

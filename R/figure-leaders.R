@@ -38,7 +38,7 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
-    zero_line(c(points$low, whole$value)) + leader_layers(points, series) + panel_layer(points) +
+    zero_line(c(points$low, whole$value)) + leader_layers(points, series, piled) + panel_layer(points) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
     value_axis(c(points$value, whole$value), if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
@@ -131,9 +131,8 @@ whole_points <- function(s, m, panels, places) {
   data.frame(panel = panel, period = part$period, value = figures, place = unname(places[part$period]))
 }
 
-leader_layers <- function(points, series) {
-  piled <- points[points$half == 0.33, ]
-  list(leader_boxes(points, series$colours), if (nrow(piled) > 0) part_names(piled, series$colours, length(unique(points$place_of)) * nlevels(points$panel)))
+leader_layers <- function(points, series, piled) {
+  list(leader_boxes(points, series$colours), if (piled) part_names(points, series$colours, length(unique(points$place_of)) * nlevels(points$panel)))
 }
 
 # Piled boxes; those of partial periods pale with a dashed edge.

@@ -81,6 +81,22 @@ is_short_window <- function(s, name) {
 # The most series that stand in one panel.
 series_per_panel <- function(points) max(rowSums(table(points$panel, points$series) > 0))
 
+# The points that a line joins, list(a, b): of one series, whose periods follow each other.
+neighbours <- function(points) {
+  points <- points[order(points$panel, points$series, points$from), ]
+  a <- points[-nrow(points), ]
+  b <- points[-1, ]
+  joined <- a$panel == b$panel & a$series == b$series & b$from == a$to + 1
+  list(a = a[joined, ], b = b[joined, ])
+}
+
+# Whether the figures of members are parts of that of all. The best or worst unit of a window is none.
+adds_up <- function(s, name) {
+  column <- attr(s, "columns")[[name]]
+  best <- column$kind == "rolling" && column$stat %in% c("smallest", "largest")
+  column$kind %in% c("measure", "running", "rolling", "before", "share") && !best && is_additive(attr(s, "plan")$measures[[column$measure]])
+}
+
 sort_members <- function(members) members[order(member_ranks(members))]
 
 # Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest sums are named and the

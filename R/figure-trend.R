@@ -110,13 +110,9 @@ trend_layers <- function(points, series, from_zero) {
 
 # Solid between covered periods; dashed where either end is partial.
 trend_lines <- function(points, linewidth) {
-  points <- points[order(points$panel, points$series, points$from), ]
-  n <- nrow(points)
-  if (n < 2) return(NULL)
-  a <- points[-n, ]
-  b <- points[-1, ]
-  steps <- data.frame(panel = a$panel, series = a$series, from = a$from, value = a$value, to = b$from, next_value = b$value,
-                      complete = a$complete & b$complete)[a$panel == b$panel & a$series == b$series & b$from == a$to + 1, ]
+  pairs <- neighbours(points)
+  steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from, next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)
+  if (nrow(steps) == 0) return(NULL)
   segments <- function(rows, linetype) {
     ggplot2::geom_segment(
       data = rows, ggplot2::aes(xend = .data$to, yend = .data$next_value), linewidth = linewidth,
@@ -168,9 +164,10 @@ spread_out <- function(values, gap) {
 
 # Whether figures are amounts or counts, whose size is read from zero.
 from_zero_up <- function(s, shown) {
-  all(vapply(attr(s, "columns")[shown], function(column) {
+  all(vapply(shown, function(name) {
+    column <- attr(s, "columns")[[name]]
     tree <- attr(s, "plan")$measures[[column$measure]]
     counted <- tree$node == "measure" && tree$fun %in% c("distinct", "active", "newcomers", "returning", "lapsed")
-    column$kind %in% c("measure", "running", "rolling", "before", "share") && (counted || is_additive(tree))
+    adds_up(s, name) || column$kind == "rolling" && is_additive(tree) || column$kind %in% c("measure", "running", "rolling", "before", "share") && counted
   }, TRUE))
 }

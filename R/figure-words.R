@@ -71,13 +71,18 @@ partial_caption <- function(s, look = "Dashed, hollow") {
 column_caption <- function(s, shown) {
   columns <- attr(s, "columns")[shown]
   notes <- c(sub("are short (~)", "are short, and drawn as partial", rolling_notes(columns, s), fixed = TRUE), unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
-  if (length(notes) == 0) return(NULL)
-  # Notes begin with the name of their column.
+  if (length(notes) > 0) sub("([^.])$", "\\1.", plain_notes(s, notes))
+}
+
+# Notes speak of columns by their names in code; figures and pages call them what their titles and headings do.
+plain_notes <- function(s, notes) {
   for (name in names(attr(s, "columns"))) {
-    own <- startsWith(notes, paste0(name, ": "))
+    # What the heading says already.
+    if (grepl(" since the ", figure_name(s, name))) notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
+    own <- grepl(paste0("^", name, "[: ]"), notes)
     notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
   }
-  sub("([^.])$", "\\1.", notes)
+  notes
 }
 
 # Members that a ranking left out without a rest are not in the figure, whose parts then make no whole.

@@ -81,29 +81,11 @@ points_in_years <- function(points, plan, year) {
     grain <- if (year == "fiscal") "fiscal year" else "year"
     own <- periods_holding(if (plan$per == "day") from else held$first, grain, calendar)
     label <- own$label
-    points$place <- if (plan$per == "day") day_in_year(from, own$first, year, calendar) else period_in_year(held$first, own$first, plan$per, calendar)
+    points$place <- if (plan$per == "day") day_in_year(from, own$first) else period_in_year(held$first, own$first, plan$per, calendar)
   }
   years <- unique(label[order(own$first)])
   points$series <- factor(label, levels = years)
   points
-}
-
-# Days of months stand at the same place in every year: the 29th of February has a place of its own.
-day_in_year <- function(day, first, year, calendar) {
-  begins <- core_dates_of(first)
-  if (any(begins[, 3] != 1)) return(as.double(day - first + 1L))
-  date <- core_dates_of(day)
-  turned <- (begins[1, 2] - 1 + 0:11) %% 12 + 1
-  before <- c(0, cumsum(days_of_months[turned]))[match(date[, 2], turned)]
-  before + date[, 3]
-}
-
-# Number of the period in its year.
-period_in_year <- function(first, year_first, grain, calendar) {
-  key <- paste(year_first, first)
-  once <- !duplicated(key)
-  number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label), year_first[once], first[once])
-  as.double(number[match(key, key[once])])
 }
 
 year_colours <- function(years) {
@@ -114,20 +96,13 @@ year_colours <- function(years) {
 }
 
 year_layers <- function(points, colours) {
-  points <- points[order(points$panel, points$series, points$place), ]
-  n <- nrow(points)
-  newest <- points$series == utils::tail(levels(points$series), 1)
+  pairs <- neighbours(points)
+  steps <- cbind(pairs$a[c("panel", "series", "place", "value")], next_place = pairs$b$place, next_value = pairs$b$value, whole = pairs$a$complete & pairs$b$complete,
+                 newest = pairs$a$series == utils::tail(levels(points$series), 1))
   part <- points[!points$complete, ]
-  steps <- NULL
-  if (n > 1) {
-    a <- points[-n, ]
-    b <- points[-1, ]
-    steps <- data.frame(panel = a$panel, series = a$series, place = a$place, value = a$value, next_place = b$place, next_value = b$value, whole = a$complete & b$complete,
-                        newest = newest[-n])[a$panel == b$panel & a$series == b$series & b$from <= a$to + 1, ]
-  }
   line <- function(steps, newest, whole) {
     rows <- steps[steps$newest == newest & steps$whole == whole, ]
-    if (is.null(rows) || nrow(rows) == 0) return(NULL)
+    if (nrow(rows) == 0) return(NULL)
     ggplot2::geom_segment(data = rows, ggplot2::aes(xend = .data$next_place, yend = .data$next_value), linewidth = if (newest) 1.4 else 0.8,
                           linetype = if (whole) "solid" else "22", lineend = "round", na.rm = TRUE)
   }
@@ -167,5 +142,3 @@ year_axis <- function(points, plan, year, longest) {
   if (endsWith(plan$per, "week")) return(axis(c(1, seq(5, 50, 5)), paste0("W", c(1, seq(5, 50, 5)))))
   axis(seq_len(max(points$place)), paste0(if (endsWith(plan$per, "quarter")) "Q" else "M", seq_len(max(points$place))))
 }
-
-days_of_months <- c(31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)

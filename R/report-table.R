@@ -98,14 +98,3 @@ page_table <- function(columns, classes, name) {
     tags$table(tags$caption(class = "unseen", name), tags$thead(tags$tr(unname(head))), tags$tbody(htmltools::HTML(paste(body, collapse = "\n"))))
   )
 }
-
-# Notes speak of columns by their names in code; a page calls them what its headings do.
-plain_notes <- function(s, notes) {
-  for (name in names(attr(s, "columns"))) {
-    # What the heading says already.
-    if (grepl(" since the ", figure_name(s, name))) notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
-    own <- grepl(paste0("^", name, "[: ]"), notes)
-    notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
-  }
-  notes
-}

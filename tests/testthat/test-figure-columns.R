@@ -24,6 +24,10 @@ test_that("what does not add up is not stacked", {
   expect_error(figure_columns(s, riders, arrange = "stacked"), "do not add up", class = "rollingledger_error_choice")
   expect_error(figure_columns(s, yield, arrange = "stacked"), "side by side", class = "rollingledger_error_choice")
   expect_draws(figure_columns(s, riders))
+  # The best day of each route is no part of the best day of all; averages over days are.
+  best <- add_rolling(s, income, over = "7 days", stat = "largest") |> add_rolling(income, over = "7 days", stat = "average")
+  expect_error(figure_columns(best, income_rolling_7_days_largest, arrange = "stacked"), "do not add up", class = "rollingledger_error_choice")
+  expect_draws(figure_columns(best, income_rolling_7_days_average, arrange = "stacked"))
 })
 
 test_that("the partial period alone is pale with a dashed edge, and the caption names it", {
