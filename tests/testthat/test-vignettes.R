@@ -1,7 +1,8 @@
 test_that("vignettes knit, and stop only where they mean to", {
   skip_if_not_installed("knitr")
-  sources <- list.files(testthat::test_path("..", "..", "vignettes"), "[.]Rmd$", full.names = TRUE)
+  sources <- normalizePath(list.files(testthat::test_path("..", "..", "vignettes"), "[.]Rmd$", full.names = TRUE))
   skip_if(length(sources) == 0)
+  withr::local_dir(withr::local_tempdir())  # figures are written beside
   for (source in sources) {
     lines <- readLines(source)
     out <- withr::local_tempfile(fileext = ".md")
