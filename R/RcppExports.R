@@ -81,6 +81,14 @@ core_put_bits <- function(bits, sorter, threads) {
     .Call(`_rollingledger_core_put_bits`, bits, sorter, threads)
 }
 
+core_whole_text <- function(bits) {
+    .Call(`_rollingledger_core_whole_text`, bits)
+}
+
+core_bits_back <- function(column) {
+    .Call(`_rollingledger_core_bits_back`, column)
+}
+
 core_amounts_back <- function(column) {
     .Call(`_rollingledger_core_amounts_back`, column)
 }

@@ -1,16 +1,60 @@
-# Words and numbers as people read them.
+# Words and numbers as people read them, and as other programs do. All text of numbers is made here, told by what the
+# number is: an amount or a count (number_text), an identifier or a field of a file (digits_text). R's options
+# (scipen, digits, OutDec) never reach it.
 
 # Numbers with thousands separators and a fixed count of decimals (one for all, or one each); missing as an empty mark.
 number_text <- function(x, decimals = 0, missing = "-") {
   if (length(unique(decimals)) > 1) return(unlist(Map(number_text, x, decimals, missing)))
   decimals <- if (length(decimals) > 0) decimals[[1]] else 0
-  out <- formatC(round(x, decimals), format = "f", digits = decimals, big.mark = ",")
+  in_figures <- function(x) formatC(x, format = "f", digits = decimals, big.mark = ",", decimal.mark = ".")
+  out <- in_figures(round(x, decimals))
   # A small negative that rounds to zero is zero.
   zero <- !is.na(x) & round(x, decimals) == 0
-  out[zero] <- formatC(0, format = "f", digits = decimals)
+  out[zero] <- in_figures(0)
   out[is.na(x)] <- missing
   out
 }
+
+# Numbers in digits alone, as few as give the very number back: 100000, 12345678901234.57, never 1e+05. Only what is
+# beyond 300 digits keeps its power of ten.
+digits_text <- function(x) {
+  if (inherits(x, "integer64")) return(core_whole_text(unclass(x)))
+  x <- as.double(x)
+  out <- sprintf("%.15g", x)
+  for (digits in 16:17) {
+    inexact <- which(is.finite(x) & suppressWarnings(as.numeric(out)) != x)
+    if (length(inexact) == 0) break
+    out[inexact] <- sprintf("%.*g", digits, x[inexact])
+  }
+  powered <- grep("e", out, fixed = TRUE)
+  out[powered] <- vapply(out[powered], without_power, "", USE.NAMES = FALSE)
+  out[out == "-0"] <- "0"
+  out[is.na(x)] <- NA_character_
+  out
+}
+
+# "1.5e+16" as "15000000000000000".
+without_power <- function(text) {
+  parts <- regmatches(text, regexec("^(-?)([0-9]+)[.]?([0-9]*)e([-+][0-9]+)$", text))[[1]]
+  if (length(parts) == 0) return(text)
+  power <- as.integer(parts[5])
+  if (abs(power) > 300) return(text)
+  digits <- paste0(parts[3], parts[4])
+  point <- nchar(parts[3]) + power
+  if (point <= 0) return(paste0(parts[2], "0.", strrep("0", -point), digits))
+  digits <- paste0(digits, strrep("0", max(0, point - nchar(digits))))
+  rest <- substring(digits, point + 1)
+  paste0(parts[2], substr(digits, 1, point), if (nzchar(rest)) paste0(".", rest))
+}
+
+# A name for several: "routes", "countries", "branches".
+plural_text <- function(word) {
+  if (grepl("[^aeiou]y$", word, ignore.case = TRUE)) return(sub("y$", "ies", word, ignore.case = TRUE))
+  paste0(word, if (grepl("(s|x|z|ch|sh)$", word, ignore.case = TRUE)) "es" else "s")
+}
+
+# "a fare", "an amount"
+with_article <- function(word) paste(if (grepl("^[aeiou]", word, ignore.case = TRUE)) "an" else "a", word)
 
 count_text <- function(n, one, many = paste0(one, "s")) {
   paste(number_text(n), if (n == 1) one else many)
@@ -25,9 +69,12 @@ listed <- function(x, most = 8, last = "and") {
   paste(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
 }
 
+# Members as text of their own: numbers in digits, whatever their size; a missing member stays missing.
+plain_text <- function(x) if (is.numeric(x) && !is.object(x) || inherits(x, "integer64")) digits_text(x) else if (inherits(x, "Date")) iso_day(whole_days(x)) else as.character(x)
+
 # A member as shown: missing and empty ones get a name of their own.
 member_text <- function(x) {
-  out <- as.character(x)
+  out <- plain_text(x)
   out[is.na(x)] <- "(missing)"
   out[!is.na(x) & out == ""] <- "(empty)"
   out

@@ -74,8 +74,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
 
 # Whether the window behind a rolling figure reaches back before the ledger's first day.
 is_short_window <- function(s, name) {
-  column <- attr(s, "columns")[[name]]
-  if (identical(column$kind, "rolling")) is_short(column, s$to) else rep(FALSE, nrow(s))
+  is_short(attr(s, "columns")[[name]], s$to, attr(s, "plan"))
 }
 
 # The most series that stand in one panel.
@@ -144,9 +143,8 @@ member_colours <- function(plan, attribute, named) {
   column <- ledger_attribute(x, attribute)
   members <- member_text(column$members)
   if (length(members) <= 8) return(ledger_colours()[member_ranks(column$members)[match(named, members)]])
-  key <- paste("places of", attribute)
-  if (is.null(x$grouped[[key]])) assign(key, rank(-member_counts(column), ties.method = "first"), envir = x$grouped)
-  place <- x$grouped[[key]][match(named, members)]
+  places <- kept_in(x$grouped, list("places by size", attribute), function() rank(-member_counts(column), ties.method = "first"))
+  place <- places[match(named, members)]
   wanted <- (place - 1L) %% 8L + 1L
   got <- integer(length(named))
   for (i in order(place)) got[i] <- if (wanted[i] %in% got) setdiff(seq_len(8), got)[1] else wanted[i]

@@ -159,10 +159,9 @@ axis_numbers <- function(breaks) {
 made_from <- function(s) {
   plan <- attr(s, "plan")
   x <- plan$x
-  every <- sum(x$aside$kept_out_of == "every figure")
   list(
-    source = sprintf("Source: %s, as of %s. %s read = %s used + %s set aside.", x$source, day_text(x$as_of),
-                     count_text(x$read, "entry", "entries"), number_text(x$used), number_text(every)),
+    source = sprintf("Source: %s, as of %s. %s.", x$source, day_text(x$as_of), entries_text(x, unit = TRUE)),
+    kept = if (!is.null(x$kept)) sprintf("Kept: entries where %s.", attr(x$kept$where, "text")),
     aside = if (nrow(x$aside) > 0) {
       reasons <- table(ifelse(x$aside$kept_out_of == "every figure", x$aside$reason, paste0(x$aside$reason, " (", x$aside$kept_out_of, " only)")))
       sprintf("Set aside: %s.", listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))

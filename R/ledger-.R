@@ -115,10 +115,7 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   last <- order$first + length(order$offsets) - 2L
   first_basis <- list(column = on[[1]], first = order$first, last = last, offsets = order$offsets)
   other <- lapply(names(on)[-1], function(name) {
-    column <- day_column(bases[[name]]$days, order)
-    shown <- column$data[!is.na(column$data) & column$data <= as_of]
-    list(column = on[[name]], first = if (length(shown) > 0) min(shown) else Inf, last = if (length(shown) > 0) max(shown) else -Inf,
-         data = column)
+    basis_within(list(column = on[[name]], first = Inf, last = -Inf, data = day_column(bases[[name]]$days, order)), as_of)
   })
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
@@ -127,8 +124,7 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     columns = columns[setdiff(plain, left_out)],
     grouped = new.env(parent = emptyenv()), cubes = new.env(parent = emptyenv())
   ), class = "ledger")
-  stopifnot(x$read == x$used + sum(aside$kept_out_of == "every figure"))
-  x
+  check_entry_counts(x)
 }
 
 check_table <- function(table, label, call) {
@@ -151,6 +147,7 @@ check_bases <- function(on, known, call) {
   if (anyDuplicated(called) || anyDuplicated(on)) {
     refuse("date", "Each date basis in `on` needs a column and a name of its own.", call = call)
   }
+  if ("every figure" %in% called) refuse("date", "A date basis cannot be called \"every figure\".", call = call)
   stats::setNames(as.character(on), called)
 }
 
@@ -196,7 +193,6 @@ read_as_of <- function(as_of, days, call) {
 
 #' @export
 format.ledger <- function(x, ...) {
-  every <- sum(x$aside$kept_out_of == "every figure")
   basis <- vapply(names(x$bases), function(name) {
     b <- x$bases[[name]]
     apart <- sum(x$aside$kept_out_of == name)
@@ -211,7 +207,7 @@ format.ledger <- function(x, ...) {
   shown_units <- ifelse(amounts %in% names(x$units), sprintf(" (%s)", x$units[amounts]), "")
   weekday <- weekday_names[core_dates_of(x$as_of)[4]]
   lines <- c(
-    entries = sprintf("%s read = %s used + %s set aside", number_text(x$read), number_text(x$used), number_text(every)),
+    entries = entries_text(x),
     basis,
     "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
     until = x$until,
@@ -264,6 +260,13 @@ ledger_column <- function(x, name, call = caller_env()) {
   refuse_column(name, ledger_column_names(x), call = call)
 }
 
+# Another date basis than the first with its first and last day up to the as-of day; Inf and -Inf where there is none.
+basis_within <- function(basis, as_of) {
+  shown <- basis$data$data[!is.na(basis$data$data) & basis$data$data <= as_of]
+  basis[c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf, -Inf)
+  basis
+}
+
 # The day of each entry on the first date basis.
 entry_days <- function(basis) rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
 
@@ -274,6 +277,5 @@ ledger_attribute <- function(x, name, call = caller_env()) {
   column <- ledger_column(x, name, call)
   if (is_code_column(column)) return(column)
   if (is_appended(x)) return(ledger_attribute(whole_ledger(x), name, call))
-  if (is.null(x$grouped[[name]])) assign(name, grouping_column(column), envir = x$grouped)
-  x$grouped[[name]]
+  kept_in(x$grouped, list("numbers of", name), function() grouping_column(column))
 }

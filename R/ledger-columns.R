@@ -68,20 +68,27 @@ amount_column <- function(values, order) {
        data = core_put_amounts(values, order$sorter, kind, scale$decimals, core_threads()))
 }
 
+# Whole numbers of 64 bits; `large` where a double cannot tell them all apart.
 encode_integer64 <- function(values, order) {
   bits <- as.double(unclass(values))
-  list(kind = "exact64", decimals = 0L, has_missing = TRUE, sum_of_sizes = core_sum_of_sizes(bits),
-       data = core_put_bits(bits, order$sorter, core_threads()))
+  column <- list(kind = "exact64", decimals = 0L, has_missing = TRUE, sum_of_sizes = core_sum_of_sizes(bits),
+                 data = core_put_bits(bits, order$sorter, core_threads()))
+  column$large <- any(abs(core_amounts_back(column)) >= 2^53, na.rm = TRUE)
+  column
 }
 
 is_code_column <- function(column) startsWith(column$kind, "code")
 is_amount_column <- function(column) column$kind %in% c("exact32", "exact64", "real")
 
-# The column as member numbers, for grouping: amounts and days are numbered by their values.
+# Identifiers that only digits hold: they are told apart, shown and compared as text.
+is_large <- function(column) isTRUE(column$large)
+
+# The column as member numbers, for grouping: amounts and days are numbered by their values, large whole numbers by their
+# digits.
 grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
-  values <- if (column$kind == "day") as_date(column$data) else core_amounts_back(column)
-  members <- sort(unique(values))
+  values <- if (column$kind == "day") as_date(column$data) else if (is_large(column)) core_whole_text(column$data) else core_amounts_back(column)
+  members <- sort(unique(values), method = "radix")
   standing <- core_sort_by_day(integer(length(values)), core_threads())  # the entries are in order already
   code_column(match(values, members) - 1L, members, standing)
 }

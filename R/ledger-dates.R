@@ -23,7 +23,7 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL, 
 days_of_dates <- function(dates) {
   days <- whole_days(dates)
   at <- if (anyNA(days)) which(is.na(days) & !is.na(dates)) else integer()
-  list(days = days, unreadable = at, text = as.character(unclass(dates)[at]))
+  list(days = days, unreadable = at, text = digits_text(unclass(dates)[at]))
 }
 
 refuse_basis <- function(name, message, call) refuse("date", message, column = name, call = call)

@@ -19,10 +19,13 @@ put_together <- function(x) {
   out$columns <- Map(function(known, a, b) {
     if (is_code_column(known)) return(packed_codes(c(core_codes_back(a), core_codes_back(b)), known$members, order))
     if (known$kind == "day") return(day_column(c(a$data, b$data), order))
-    if (a$kind == "exact64" && b$kind == "exact64" && a$decimals == 0L && b$decimals == 0L) {
-      return(utils::modifyList(known, list(data = core_put_bits(c(a$data, b$data), order$sorter, core_threads()))))
+    if (known$kind == "exact64" && known$decimals == 0L) {
+      bits <- core_put_bits(c(core_bits_back(a), core_bits_back(b)), order$sorter, core_threads())
+      return(utils::modifyList(known, list(data = bits)))
     }
-    amount_column(c(core_amounts_back(a), core_amounts_back(b)), order)
+    joined <- amount_column(c(core_amounts_back(a), core_amounts_back(b)), order)
+    joined$has_missing <- known$has_missing  # the parts are asked the same figures as the whole
+    joined
   }, x$columns, base$columns, added$columns[names(x$columns)])
   for (name in names(x$bases)[-1]) {
     out$bases[[name]]$data <- day_column(c(base$bases[[name]]$data$data, added$bases[[name]]$data$data), order)

@@ -48,12 +48,31 @@ read_measures <- function(expressions, x, taken, call = caller_env()) {
 # An expression from bare code, a quosure or text; text is read, never run.
 plain_expression <- function(expr, what, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  if (!is.character(expr)) return(expr)
+  if (!is.character(expr)) return(check_depth(expr, what, call))
   if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
-  tryCatch(rlang::parse_expr(expr), error = function(e) {
-    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", expr, what), i = "For example: total(fare) / entries()."), call = call)
+  tryCatch(check_depth(rlang::parse_expr(expr), what, call), rollingledger_error = function(e) stop(e), error = function(e) {
+    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what), i = "For example: total(fare) / entries()."), call = call)
   })
 }
+
+# Calls within calls are walked through by functions that call themselves, which must not run out of room. The walk here
+# does not.
+check_depth <- function(expr, what, call) {
+  level <- list(expr)
+  for (depth in seq_len(most_depth)) {
+    calls <- Filter(is.call, level)
+    if (length(calls) == 0) return(expr)
+    level <- unlist(lapply(calls, function(inner) as.list(inner)[-1]), recursive = FALSE)
+    level <- Filter(function(part) !rlang::is_missing(part), level)
+  }
+  refuse_measure(c(sprintf("%s has more than %d calls within each other.", heading_first(what), most_depth), i = "Of many values say x %in% c(...)."), call = call)
+}
+
+most_depth <- 250L
+
+heading_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
+
+shortened_text <- function(text, most = 60L) if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
 
 read_measure <- function(expr, x, known, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
@@ -171,8 +190,9 @@ called_name <- function(expr) if (is.symbol(expr[[1]])) as.character(expr[[1]]) 
 
 code_text <- function(expr) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  text <- paste(trimws(deparse(expr, width.cutoff = 200L)), collapse = " ")
-  if (nchar(text) > 60) paste0(substr(text, 1, 57), "...") else text
+  # Numbers in code are shown as they were written, whatever R's options.
+  rlang::local_options(scipen = 100, OutDec = ".")
+  shortened_text(paste(trimws(deparse(expr, width.cutoff = 200L)), collapse = " "))
 }
 
 measure_name <- function(tree, expr) {

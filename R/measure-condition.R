@@ -9,14 +9,17 @@ comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 mirrored <- c("==" = "==", "!=" = "!=", "<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
 
 read_condition <- function(expr, x, call = caller_env()) {
-  expr <- plain_expression(expr, "a condition", call)
+  condition_tree(plain_expression(expr, "a condition", call), x, call)
+}
+
+condition_tree <- function(expr, x, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
   if (is.logical(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "constant", answer = expr))
   if (is.symbol(expr)) return(read_flag(as.character(expr), x, call))
   if (!is.call(expr)) refuse_condition(expr, call)
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
-  sub <- function(i) read_condition(args[[i]], x, call)
+  sub <- function(i) condition_tree(args[[i]], x, call)
   if (fun == "(") return(sub(1))
   if (fun %in% c("&", "&&", "|", "||")) {
     return(list(node = if (fun %in% c("&", "&&")) "both" else "either", a = sub(1), b = sub(2)))
@@ -90,15 +93,39 @@ read_comparison <- function(op, args, expr, x, call) {
                      i = sprintf("Use is_missing(%s).", column)), call = call)
   }
   value <- comparable_values(value, column, x, call)
-  if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
-  list(node = "compare", op = op, column = column, value = value)
+  kept <- ledger_column(x, column)
+  if (op %in% c("==", "!=")) say_unknown_members(value, column, x) else check_order(value, kept, column, call)
+  c(list(node = "compare", op = op, column = column, value = value), as_far_as(kept))
 }
 
 read_among <- function(args, x, call) {
   column <- condition_column(args[[1]], x, call)
   values <- comparable_values(literal(args[[2]], call), column, x, call)
   say_unknown_members(values, column, x)
-  list(node = "among", column = column, values = values)
+  c(list(node = "among", column = column, values = values), as_far_as(ledger_column(x, column)))
+}
+
+# Text whose members are all days, or days with times, written year first (ISO 8601).
+is_dated_text <- function(column) {
+  if (!is_code_column(column) || is.logical(column$members)) return(FALSE)
+  members <- as.character(column$members[!is.na(column$members)])
+  length(members) > 0 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$", members)) && !anyNA(core_iso_days(substr(members, 1, 10)))
+}
+
+as_far_as <- function(column) if (is_dated_text(column)) list(letters = TRUE)
+
+# What "less" means must be known: the order of levels, of bytes, of days; not of days written day or month first.
+check_order <- function(value, kept, column, call) {
+  if (is.ordered(kept$members) && !value %in% levels(kept$members)) {
+    refuse_measure(c(sprintf("`%s` is ordered, and \"%s\" is none of its levels.", column, value), i = nearest_hint(value, levels(kept$members)),
+                     i = sprintf("They are, in order: %s.", listed(levels(kept$members), most = 20))), column = column, call = call)
+  }
+  if (!is_text_column(kept) || is.ordered(kept$members)) return(invisible())
+  members <- as.character(kept$members[!is.na(kept$members)])
+  if (length(members) > 0 && all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$", members))) {
+    refuse_measure(c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.", column, members[1]),
+                     i = "Turn it into dates in the source."), column = column, call = call)
+  }
 }
 
 # A misspelt member would quietly match nothing.
@@ -106,7 +133,7 @@ say_unknown_members <- function(values, column, x) {
   kept <- ledger_column(x, column)
   if (!is_text_column(kept)) return(invisible())
   members <- as.character(kept$members[!is.na(kept$members)])
-  unknown <- setdiff(values[!is.na(values)], members)
+  unknown <- setdiff(values[!is.na(values)], if (is_dated_text(kept)) substr(rep(members, each = length(values)), 1, nchar(values)) else members)
   if (length(unknown) == 0) return(invisible())
   hint <- if (length(unknown) == 1 && length(members) <= 10000) nearest_hint(unknown, members)
   inform(paste(c(sprintf("No entry has %s %s.", column, listed(dQuote(unknown, FALSE), last = "or")), hint), collapse = " "),
@@ -141,9 +168,21 @@ literal <- function(expr, call) {
     c = do.call(c, parts),
     "-" = if (length(parts) == 1 && is.numeric(parts[[1]])) -parts[[1]]
           else refuse_measure(sprintf("`%s` is not a value.", code_text(expr)), call = call),
-    ":" = seq(parts[[1]], parts[[2]])
+    ":" = whole_run(parts, expr, call)
   )
 }
+
+# 1:9, of no more values than a condition can be meant to have.
+whole_run <- function(ends, expr, call) {
+  whole <- vapply(ends, function(end) is.numeric(end) && length(end) == 1 && is.finite(end), TRUE)
+  if (!all(whole)) refuse_measure(sprintf("`%s` is not a run of whole numbers.", code_text(expr)), call = call)
+  if (abs(ends[[2]] - ends[[1]]) >= most_values) {
+    refuse_measure(c(sprintf("`%s` has more than %s values.", code_text(expr), number_text(most_values)), i = "Compare with both ends: x >= 4000 & x <= 4199."), call = call)
+  }
+  seq(ends[[1]], ends[[2]])
+}
+
+most_values <- 1e6
 
 # Values in the form in which the column can be compared, or an error that says what it holds.
 comparable_values <- function(values, column, x, call) {
@@ -158,12 +197,24 @@ comparable_values <- function(values, column, x, call) {
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
   }
+  if (is_large(kept)) {
+    digits <- if (is.character(values)) values else digits_text(values)
+    if (!all(grepl("^-?[0-9]+$", digits))) wrong("whole numbers", "their digits in quotes")
+    return(digits)
+  }
   if (is_amount_column(kept)) {
     if (!is.numeric(values)) wrong("numbers", "a number without quotes")
     return(as.double(values))
   }
   if (is.logical(kept$members)) {
     if (!is.logical(values)) wrong("TRUE and FALSE", "TRUE or FALSE")
+    return(values)
+  }
+  if (is_dated_text(kept)) {
+    if (inherits(values, "Date")) return(iso_day(whole_days(values)))
+    if (inherits(values, "POSIXt")) return(format(values, "%Y-%m-%d %H:%M:%S"))
+    day <- if (is.character(values)) core_iso_days(substr(values, 1, 10)) else NA
+    if (anyNA(day)) wrong("days", "days as \"2026-09-17\"")
     return(values)
   }
   if (!is.character(values)) wrong("text", "the value in quotes")

@@ -49,7 +49,7 @@ write_json_rows <- function(table, path) {
       inexact <- which(is.finite(column) & suppressWarnings(as.numeric(text)) != column)
       text[inexact] <- sprintf("%.17g", column[inexact])
       ifelse(is.finite(column), text, "null")
-    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column)) else quoted(enc2utf8(as.character(column)))
+    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column)) else quoted(enc2utf8(plain_text(column)))
   })
   rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
   con <- file(path, "wb")
@@ -59,7 +59,7 @@ write_json_rows <- function(table, path) {
 
 # Attributes of any kind as text, so that a column has one type in every file.
 parquet_table <- function(table) {
-  table[] <- lapply(table, function(column) if (is.numeric(column) && !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else as.character(column))
+  table[] <- lapply(table, function(column) if (is.numeric(column) && !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else plain_text(column))
   table
 }
 

@@ -67,12 +67,12 @@ cross_table_columns <- function(x) {
 # Rows that are totals, what a ranking left over, or partial.
 row_classes <- function(s) {
   plan <- attr(s, "plan")
-  rest <- if (is.null(plan$rest)) FALSE else as.character(s[[plan$rest$attribute]]) %in% plan$rest$label
+  rest <- if (is.null(plan$rest)) FALSE else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
   paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""), ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
 }
 
 cross_row_classes <- function(x) {
-  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))], function(values) as.character(values) %in% c(total_text, whole_labels(attr(x, "plan")))), logical(nrow(x)))
+  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))], function(values) plain_text(values) %in% c(total_text, whole_labels(attr(x, "plan")))), logical(nrow(x)))
   paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x)) "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
 }
 

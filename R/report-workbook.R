@@ -62,7 +62,7 @@ workbook_sheets <- function(s, sheet_per, call = caller_env()) {
   values <- s[[sheet_per]]
   each <- sort_members(unique(values))
   # Totals of all, and what a ranking left over, come last.
-  text <- as.character(each)
+  text <- plain_text(each)
   each <- each[order(match(text, c(attr(s, "plan")$rest$label, total_text), nomatch = 0L))]
   if (length(each) > 200) {
     refuse("choice", c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per, number_text(length(each))),
@@ -129,7 +129,7 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   table <- as.data.frame(strip_statement(s))[rows, shown, drop = FALSE]
   for (own in shown) {
     if (is.logical(table[[own]]) && own == "complete") table[[own]] <- ifelse(table[[own]], "yes", "part")
-    if (is.factor(table[[own]])) table[[own]] <- as.character(table[[own]])
+    if (is.factor(table[[own]])) table[[own]] <- plain_text(table[[own]])
     if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
     if (is.numeric(table[[own]])) table[[own]][!is.finite(table[[own]])] <- NA
   }
@@ -173,7 +173,7 @@ sheet_widths <- function(table, heads, shown, columns) {
   vapply(seq_along(shown), function(i) {
     values <- table[[i]]
     text <- if (shown[i] %in% names(columns)) number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals %||% 2)
-            else if (inherits(values, "Date")) "2026-09-17" else as.character(utils::head(values, 5000))
+            else if (inherits(values, "Date")) "2026-09-17" else plain_text(utils::head(values, 5000))
     longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)
     words <- max(nchar(strsplit(heads[i], " ")[[1]], type = "width"), 0)
     min(60, max(longest, words, min(nchar(heads[i]), 16)) + 3)
@@ -201,7 +201,7 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   put(title, styles$title)
   put(paste0(figure_subtitle(s), if (!is.null(plan$per)) partial_words(s)), styles$quiet)
   part("Days", sprintf("%s: %s", plan$spans$label, mapply(days_text, plan$spans$from, plan$spans$to)))
-  part("Source", c(made$source, made$aside))
+  part("Source", c(made$source, made$kept, made$aside))
   part("Measures", made$measures)
   part("Notes", c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))), if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
   control <- if (is.null(plan$anchors)) control_totals(s)

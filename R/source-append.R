@@ -23,10 +23,11 @@
 #' fares |>
 #'   append_entries(today) |>
 #'   statement(per = "month", span = "latest 2 months", income = total(fare))
-append_entries <- function(x, rows, as_of = NULL) {
+append_entries <- function(x, rows = NULL, as_of = NULL) {
   check_ledger_object(x)
-  rows <- check_appended(rows, x)
+  rows <- if (is.null(rows)) no_rows(x) else check_appended(rows, x)
   if (nrow(rows) == 0 && is.null(as_of)) return(x)
+  read_before <- x$read
   if (!is_appended(x)) {
     base <- x
     if (!is.null(x$later)) rows <- rbind(x$later, rows)
@@ -38,8 +39,10 @@ append_entries <- function(x, rows, as_of = NULL) {
     base <- x$parts$base
     rows <- rbind(x$parts$rows, rows)
   }
-  joined_ledger(base, rows, appended_as_of(x, rows, as_of))
+  joined_ledger(base, rows, appended_as_of(x, rows, as_of), read_before)
 }
+
+no_rows <- function(x) as.data.frame(stats::setNames(rep(list(logical()), length(x$asked$columns)), x$asked$columns), optional = TRUE)
 
 # The rows as a data frame with the columns of the source.
 check_appended <- function(rows, x, call = caller_env()) {
@@ -67,38 +70,61 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
 }
 
 # A ledger of two parts: one as it was, and the rows that came since, with those of it that were later than its as-of day.
-joined_ledger <- function(base, rows, as_of, call = caller_env()) {
+joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
+  added <- added_ledger(base, rows, as_of, call)
+  taken <- added$used
+  if (added$used > 0) added <- as_asked(added, base)
+  if (added$used > 0) {
+    base <- blank_columns_like(base, added)
+    added <- like_columns(added, base, call)
+  }
+  out <- base
+  if (!is.null(base$kept)) out$kept$of <- base$kept$of + taken
+  row <- c(base$later_rows, base$read + seq_len(nrow(rows) - length(base$later_rows)))
+  late <- rows_later(added$aside)
+  out$later <- if (length(late) > 0) rows[late, , drop = FALSE]
+  out$later_rows <- row[late]
+  added$aside$row <- row[added$aside$row]
+  aside_before <- base$aside[!no_longer_late(base$aside, as_of), ]
+  out$aside <- if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
+  rownames(out$aside) <- NULL
+  out$read <- base$read + nrow(rows) - length(base$later_rows)
+  # Rows that were told before are not told again.
+  say_set_aside(added$aside[added$aside$row > read_before, ], out$read - read_before)
+  out$as_of <- as_of
+  out$grouped <- new.env(parent = emptyenv())
+  out$cubes <- new.env(parent = emptyenv())
+  if (added$used == 0) {
+    out$bases[-1] <- lapply(out$bases[-1], basis_within, as_of = as_of)
+    return(check_entry_counts(out))
+  }
+  out$used <- base$used + added$used
+  out$bases <- joined_bases(base, added, as_of)
+  out$columns <- joined_columns(base$columns, added$columns)
+  added$rows <- row[source_rows(added)]
+  out$parts <- list(base = base, added = added, rows = rows, made = new.env(parent = emptyenv()))
+  check_entry_counts(out)
+}
+
+# The rows as a ledger of their own; list(used, aside, read) where none of them can be used.
+added_ledger <- function(base, rows, as_of, call) {
+  if (nrow(rows) == 0) return(list(used = 0L, aside = cbind(aside_rows(), kept_out_of = character()), read = 0L))
   on <- vapply(base$bases, function(basis) basis$column, "")
   asked <- base$asked
-  added <- tryCatch(
+  tryCatch(
     withCallingHandlers(
       build_ledger(rows, on, "the appended rows", base$until, base$calendar, as_date(as_of), base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
       rollingledger_message_aside = function(m) rlang::cnd_muffle(m)
     ),
     rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L, aside = e$aside, read = nrow(rows))
   )
-  out <- base
-  if (!is.null(base$kept)) out$kept$of <- base$kept$of + added$used
-  if (added$used > 0) added <- as_asked(added, base)
-  if (added$used > 0) added <- like_columns(added, base, call)
-  row <- c(base$later_rows, base$read + seq_len(nrow(rows) - length(base$later_rows)))
-  late <- rows_later(added$aside)
-  out$later <- if (length(late) > 0) rows[late, , drop = FALSE]
-  out$later_rows <- row[late]
-  added$aside$row <- row[added$aside$row]
-  aside_before <- if (length(base$later_rows) == 0) base$aside else base$aside[base$aside$reason != "dated after the as-of day" | base$aside$kept_out_of != "every figure", ]
-  out$aside <- if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
-  out$read <- base$read + nrow(rows) - length(base$later_rows)
-  say_set_aside(added$aside, nrow(rows))
-  out$as_of <- as_of
-  out$grouped <- new.env(parent = emptyenv())
-  if (added$used == 0) return(out)
-  out$used <- base$used + added$used
-  out$bases <- joined_bases(base, added, as_of)
-  out$columns <- joined_columns(base$columns, added$columns)
-  added$rows <- row[source_rows(added)]
-  out$parts <- list(base = base, added = added, rows = rows, made = new.env(parent = emptyenv()))
-  out
+}
+
+# Rows set aside as later than an as-of day that has moved on: those late for every figure are read again, those late on
+# another date basis count on it once its day has come.
+no_longer_late <- function(aside, as_of) {
+  late <- aside$reason == "dated after the as-of day"
+  late & (aside$kept_out_of == "every figure" | core_iso_days(aside$value) <= as_of)
 }
 
 # The added entries with the lookups and conditions that the ledger was given.
@@ -110,60 +136,82 @@ as_asked <- function(added, base) {
   added
 }
 
+# A column of the base without a single value takes on what is appended.
+blank_columns_like <- function(base, added) {
+  for (name in names(base$columns)) {
+    if (!same_family(base$columns[[name]], added$columns[[name]]) && all_missing(base$columns[[name]])) {
+      base$columns[[name]] <- blank_column(added$columns[[name]], base$used)
+      base$grouped <- new.env(parent = emptyenv())
+      base$cubes <- new.env(parent = emptyenv())
+    }
+  }
+  base
+}
+
+# Whether two columns hold things of one family: text, TRUE and FALSE, days or amounts.
+same_family <- function(a, b) {
+  family <- function(column) if (!is_code_column(column)) (if (column$kind == "day") "day" else "amount") else if (is.logical(column$members)) "flag" else "text"
+  family(a) == family(b)
+}
+
 # The columns of the added part with member numbers and kinds that go with those of the base.
 like_columns <- function(added, base, call) {
   for (name in names(base$columns)) {
     ours <- base$columns[[name]]
     theirs <- added$columns[[name]]
-    if (is_code_column(ours) && is_code_column(theirs)) {
-      added$columns[[name]] <- renumbered(theirs, ours$members, base, name)
-    } else if (is_code_column(ours) != is_code_column(theirs) || (ours$kind == "day") != (theirs$kind == "day")) {
-      blank <- is_code_column(theirs) || is_amount_column(theirs)
-      if (!blank || !all_missing(theirs)) {
+    if (!same_family(ours, theirs)) {
+      if (!all_missing(theirs)) {
         refuse("source", sprintf("The column `%s` of `rows` holds other things than the ledger's.", name), column = name, call = call)
       }
-      added$columns[[name]] <- blank_column(ours, added$used)
+      theirs <- added$columns[[name]] <- blank_column(ours, added$used)
     }
+    if (is_code_column(ours)) added$columns[[name]] <- renumbered(theirs, ours$members, base, name, call)
   }
   added
 }
 
 all_missing <- function(column) {
-  if (is_code_column(column)) all(is.na(column$members)) else all(is.na(core_amounts_back(column)))
+  if (is_code_column(column)) all(is.na(column$members)) else if (column$kind == "day") all(is.na(column$data)) else all(is.na(core_amounts_back(column)))
 }
 
 # A column like another that holds nothing.
 blank_column <- function(column, n) {
   standing <- core_sort_by_day(integer(n), core_threads())
+  if (column$kind == "day") return(day_column(rep(NA_integer_, n), standing))
   if (!is_code_column(column)) return(amount_column(rep(NA_real_, n), standing))
-  members <- if (anyNA(column$members)) column$members else c(column$members, NA)
-  packed_codes(rep(which(is.na(members)) - 1L, n), members, standing)
+  code_column(rep(NA_integer_, n), column$members[0], standing)
 }
 
 # A code column numbered by the members of another and, after those, its own that are new.
-renumbered <- function(column, ours, base, name) {
+renumbered <- function(column, ours, base, name, call) {
   theirs <- column$members
-  if (is.factor(ours) || is.character(ours)) theirs <- as.character(theirs)
-  plain <- if (is.factor(ours)) as.character(ours) else ours
+  levels <- if (is.factor(ours)) joined_levels(ours, theirs, name, call)
+  if (is.factor(ours) || is.character(ours)) theirs <- plain_text(theirs)
+  plain <- if (is.factor(ours)) plain_text(ours) else ours
   known <- if (is.character(plain)) core_find_text(text_index(base, name, plain), theirs) else match(theirs, plain)
   new <- is.na(known)
   known[new] <- length(plain) + seq_len(sum(new))
   members <- if (!any(new)) ours else if (!is.factor(ours)) c(ours, theirs[new]) else {
-    factor(c(plain, theirs[new]), levels = union(levels(ours), theirs[new][!is.na(theirs[new])]), ordered = is.ordered(ours))
+    factor(c(plain, theirs[new]), levels = levels, ordered = is.ordered(ours))
   }
   codes <- core_codes_back(column)
   packed_codes(known[codes + 1L] - 1L, members, core_sort_by_day(integer(length(codes)), core_threads()))
 }
 
+# Levels of both, in order. Where they are ordered, new ones must have their place said.
+joined_levels <- function(ours, theirs, name, call) {
+  held <- if (is.factor(theirs)) levels(theirs) else plain_text(theirs[!is.na(theirs)])
+  new <- setdiff(held, levels(ours))
+  if (!is.ordered(ours) || length(new) == 0) return(c(levels(ours), new))
+  if (is.ordered(theirs) && identical(intersect(held, levels(ours)), levels(ours))) return(held)
+  refuse("source", c(sprintf("The column `%s` is ordered, and `rows` hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
+                     i = "Make the column of `rows` an ordered factor with all levels, old and new, in their order."), column = name, call = call)
+}
+
 # An index of the members of a text column, made once: looking through many members for a few would take longest of all.
 text_index <- function(base, name, members) {
-  key <- paste("index", name)
-  kept <- base$grouped[[key]]
-  if (is.null(kept) || core_cube_is_gone(kept$index)) {
-    kept <- list(index = core_text_index(members), members = members)
-    assign(key, kept, envir = base$grouped)
-  }
-  kept$index
+  kept_in(base$grouped, list("index", name), function() list(index = core_text_index(members), members = members),
+          function(kept) !core_cube_is_gone(kept$index))$index
 }
 
 # What is known of the columns of both parts; their data stay in the parts.
@@ -176,7 +224,8 @@ joined_columns <- function(ours, theirs) {
     }
     a$has_missing <- a$has_missing || b$has_missing
     if (a$kind == "day") return(a)
-    if (a$kind == "real" || b$kind == "real") a$kind <- "real"
+    a$large <- is_large(a) || is_large(b)
+    a$kind <- if ("real" %in% c(a$kind, b$kind)) "real" else if ("exact64" %in% c(a$kind, b$kind)) "exact64" else "exact32"
     if (a$kind == "real") a$decimals <- 0L else {
       most <- max(a$decimals, b$decimals)
       a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) + b$sum_of_sizes * 10^(most - b$decimals)
@@ -197,10 +246,10 @@ joined_bases <- function(base, added, as_of) {
         counts
       }
       out$offsets <- c(0L, cumsum(count(a) + count(b)))
-    } else if (as_of > base$as_of) {
+    } else {
       # Days after the as-of day before may have come within it.
-      shown <- a$data$data[!is.na(a$data$data) & a$data$data <= as_of]
-      if (length(shown) > 0) out$last <- max(out$last, shown)
+      a <- basis_within(a, as_of)
+      out[c("first", "last")] <- list(min(a$first, b$first), max(a$last, b$last))
     }
     out
   }, base$bases, added$bases, seq_along(base$bases) == 1)

@@ -54,13 +54,13 @@ with_looked_up <- function(x, table, ours, theirs) {
 # The row of the lookup for each member.
 match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
   same_kind <- is.numeric(members) == is.numeric(keys)
-  if (!same_kind) keys <- as.character(keys)
+  if (!same_kind) keys <- plain_text(keys)
   twice <- unique(keys[duplicated(keys) & !is.na(keys)])
   if (length(twice) > 0) {
     refuse("source", c(sprintf("The lookup has more than one row for %s: %s.", if (length(twice) == 1) "a key" else "some keys", listed(twice, most = 3)),
                        i = sprintf("Each `%s` needs one row.", name)), call = call)
   }
-  at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(as.character(members), as.character(keys)) else match(members, keys)
+  at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(plain_text(members), plain_text(keys)) else match(members, keys)
   at[is.na(members)] <- NA
   if (some && all(is.na(at))) {
     refuse("source", c(sprintf("No key of the ledger is found in `%s` of the lookup.", name),
@@ -83,5 +83,10 @@ looked_up <- function(values, entry, standing) {
   small <- encode_column(values, core_sort_by_day(integer(length(values)), core_threads()))
   if (is.null(small)) return(NULL)
   if (is_code_column(small)) return(packed_codes(core_codes_back(small)[entry], small$members, standing))
+  if (small$kind == "exact64" && small$decimals == 0L) {
+    bits <- small$data[entry]
+    bits[is.na(entry)] <- -0.0  # the bits of no amount
+    return(encode_integer64(bits, standing))
+  }
   encode_column(if (small$kind == "day") as_date(small$data)[entry] else core_amounts_back(small)[entry], standing)
 }

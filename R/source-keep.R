@@ -30,7 +30,7 @@ kept_where <- function(x, quo, call = caller_env()) {
   said <- c(attr(x$kept$where, "text"), attr(where, "text"))
   out$kept <- list(where = structure(list(), text = paste(said, collapse = " and ")), of = x$kept$of %||% x$used)
   out$steps <- c(x$steps, list(list(where = where)))
-  out
+  check_entry_counts(out)
 }
 
 # The ledger of the entries that pass a condition; one without entries is only part of a ledger.
@@ -42,10 +42,8 @@ kept_if <- function(x, where) {
   order <- core_sort_by_day(entry_days(x$bases[[1]])[chosen], core_threads())
   out$bases[[1]][c("first", "last", "offsets")] <- list(order$first, order$first + length(order$offsets) - 2L, order$offsets)
   for (name in names(x$bases)[-1]) {
-    column <- day_column(x$bases[[name]]$data$data[chosen], order)
-    shown <- column$data[!is.na(column$data) & column$data <= x$as_of]
-    out$bases[[name]][c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf, -Inf)
-    out$bases[[name]]$data <- column
+    out$bases[[name]]$data <- day_column(x$bases[[name]]$data$data[chosen], order)
+    out$bases[[name]] <- basis_within(out$bases[[name]], x$as_of)
   }
   out$rows <- source_rows(x)[chosen]
   out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)

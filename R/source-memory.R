@@ -118,7 +118,7 @@ cube_figures <- function(cube, slot, windows) {
 cube_groups <- function(cube, values) {
   codes <- Map(function(column, members) {
     # Beside totals all kinds of members are text.
-    if (is.factor(members) || is.character(column)) match(as.character(column), as.character(members)) - 1L
+    if (is.factor(members) || is.character(column)) match(plain_text(column), plain_text(members)) - 1L
     else match(column, members) - 1L
   }, values, cube$members)
   core_group_numbers(cube$pointer, unname(codes))
@@ -139,11 +139,13 @@ condition_steps <- function(tree, x) {
     both = c(sub(tree$a), sub(tree$b), list(list(op = "&"))),
     either = c(sub(tree$a), sub(tree$b), list(list(op = "|"))),
     negate = c(sub(tree$a), list(list(op = "!"))),
-    list(leaf_step(tree, ledger_column(x, tree$column)))
+    list(leaf_step(tree, ledger_column(x, tree$column), x))
   )
 }
 
-leaf_step <- function(tree, column) {
+leaf_step <- function(tree, column, x) {
+  # Large whole numbers are the same where their digits are.
+  if (is_large(column) && (tree$node == "among" || isTRUE(tree$op %in% c("==", "!=")))) column <- ledger_attribute(x, tree$column)
   if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
   switch(tree$node,
     missing = list(op = "missing", column = column),
@@ -156,14 +158,16 @@ leaf_step <- function(tree, column) {
 member_answers <- function(tree, members) {
   absent <- is.na(members)
   text <- if (is.factor(members)) as.character(members) else members
+  # Days and times held as text compare as far as the value says: a day with the days.
+  part <- function(value) if (is.null(tree$letters)) text else substr(text, 1, nchar(value))
   answers <- switch(tree$node,
     missing = absent,
-    among = text %in% tree$values,
-    holds = grepl(tolower(tree$text), tolower(text), fixed = TRUE),
+    among = if (is.null(tree$letters)) text %in% tree$values else Reduce(`|`, lapply(tree$values, function(value) part(value) == value), logical(length(text))),
+    holds = holds_text(text, tree$text),
     compare = switch(tree$op,
-      "==" = text == tree$value,
-      "!=" = text != tree$value,
-      ordered_answers(tree$op, members, tree$value)
+      "==" = part(tree$value) == tree$value,
+      "!=" = part(tree$value) != tree$value,
+      ordered_answers(tree$op, if (is.null(tree$letters)) members else part(tree$value), tree$value)
     )
   )
   out <- ifelse(answers, 2L, 0L)
@@ -171,12 +175,19 @@ member_answers <- function(tree, members) {
   as.integer(out)
 }
 
-# Earlier or later in the order of the members: by level for factors, by bytes for text.
+# Whether texts hold a piece of text, whatever the case of its letters: by Unicode's simple case folding (the Unicode
+# Standard, CaseFolding.txt, status C and S), the same in every locale.
+holds_text <- function(text, piece) {
+  if (!nzchar(piece)) return(!is.na(text))
+  grepl(paste0("(*UTF)\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E"), enc2utf8(text), ignore.case = TRUE, perl = TRUE)
+}
+
+# Earlier or later in the order of the members: by level for ordered factors, by bytes for text.
 ordered_answers <- function(op, members, value) {
+  order <- if (is.ordered(members)) levels(members)
   if (is.factor(members)) members <- as.character(members)
   both <- c(members, value)
-  sorted <- sort(unique(both), method = "radix")
-  place <- match(both, sorted)
+  place <- match(both, order %||% sort(unique(both), method = "radix"))
   compare <- match.fun(op)
   compare(place[seq_along(members)], place[length(both)])
 }

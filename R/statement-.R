@@ -107,9 +107,8 @@
 statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL, on = NULL, where = NULL,
                       list_all = FALSE, partial = c("flag", "drop"), totals = c("none", "by", "period", "both"),
                       anchor = c("ledger", "group"), as_of = NULL) {
+  check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
-  check_not_measure(rlang::enexpr(per), "per")
-  check_not_measure(rlang::enexpr(by), "by")
   if (!is.null(per)) check_grain(per)
   if (length(by) == 0) by <- NULL
   check_attributes(by, x)
@@ -131,17 +130,21 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
   plan$spans <- spans_as_of(plan, as_of)
   plan$empty <- check_spans_hold_entries(plan)
+  plan$spans <- shown_spans(plan, plan$spans)
   if (anchor == "group") plan$anchors <- group_anchors(plan)
   new_statement(plan, statement_rows(plan))
 }
 
 row_columns <- c("period", "from", "to", "complete")
 
-# A measure without a name lands in the first free place, which is `per` or `by`.
-check_not_measure <- function(expr, arg, call = caller_env()) {
-  if (is.call(expr) && any(all.names(expr) %in% names(measure_functions))) {
+# A measure without a name lands in the first free place, such as `per` or `by`; one that is called as an argument lands in
+# that one.
+check_not_measures <- function(called, call = caller_env()) {
+  for (arg in setdiff(names(called)[-1], c("...", "where"))) {
+    expr <- called[[arg]]
+    if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) || !any(all.names(expr) %in% names(measure_functions))) next
     refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
-                     i = sprintf("Give it a name that is not the start of `%s`, such as figure = %s.", arg, code_text(expr))), call = call)
+                     i = sprintf("Give it a name that is neither `%s` nor the start of it, such as figure = %s.", arg, code_text(expr))), call = call)
   }
 }
 
@@ -197,10 +200,25 @@ new_statement <- function(plan, rows) {
   # Verbs that follow find the rows as they are.
   rows$values <- attributes
   assign("rows", list(columns = c(days, attributes), rest = NULL, rows = rows[setdiff(names(rows), c("complete", "grid", "known"))]), envir = plan$cube)
-  plan$notes <- c(note, span_notes(plan), measure_notes(plan))
+  plan$made <- list(columns = c(days, attributes), figures = values)
+  plan$notes <- c(note, span_notes(plan), basis_notes(plan), measure_notes(plan))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns
   frame
+}
+
+# On another date basis than the first, entries without a day on it are in no figure, nor are those set aside for the first.
+basis_notes <- function(plan) {
+  first <- names(plan$x$bases)[1]
+  if (plan$on == first) return(NULL)
+  days <- whole_ledger(plan$x)$bases[[plan$on]]$data$data
+  absent <- sum(is.na(days))
+  late <- sum(days > plan$x$as_of, na.rm = TRUE)
+  later <- length(plan$x$later_rows)
+  says <- function(n, what) sprintf("%s %s in no figure here: %s.", count_text(n, "entry", "entries"), if (n == 1) "is" else "are", what)
+  c(if (absent > 0) says(absent, sprintf("%s no day on %s", if (absent == 1) "it has" else "they have", plan$on)),
+    if (late > 0) says(late, sprintf("%s after the as-of day", plan$on)),
+    if (later > 0) says(later, sprintf("set aside as %s after the as-of day, whenever %s", first, plan$on)))
 }
 
 # What is to be known of measures: how they are meant, and which entries they leave out.
@@ -230,7 +248,7 @@ missing_notes <- function(plan) {
     where <- if (is.null(leaf$where)) missing else list(node = "both", a = leaf$where, b = missing)
     absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
     if (absent == 0) return(NULL)
-    sprintf("%s without a %s %s left out of it.", count_text(absent, "entry", "entries"), leaf$column,
+    sprintf("%s without %s %s left out of it.", count_text(absent, "entry", "entries"), with_article(leaf$column),
             if (absent == 1) "is" else "are")
   }))
 }

@@ -40,7 +40,7 @@ add_change <- function(s, m, from = "period before", align = c("to date", "whole
   reaches <- windows$from < plan$x$bases[[plan$on]]$first
   change <- utils::modifyList(column, list(kind = "change", part = "difference"))
   pct <- utils::modifyList(column, list(kind = "change", part = "pct", decimals = 1, unit = "%"))
-  change$notes <- change_notes(names[2], from, rows, windows, reaches, s)
+  change$notes <- change_notes(names[2], from, column$base, rows, windows, reaches, s)
   s <- add_column(s, names[1], figures$before, column)
   s <- add_column(s, names[2], figures$difference, change)
   add_column(s, names[3], figures$pct, pct)
@@ -55,19 +55,11 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
   c(list(before = before), difference_of(now, before, plan, column$measure))
 }
 
-# The days that rows are compared with. Totals over all periods go back as spans do.
+# The days that rows are compared with; those of a total over periods are the days that its rows are compared with. None is
+# later than the as-of day.
 windows_before <- function(plan, column, rows, call = caller_env()) {
-  days <- list(from = rep(NA_integer_, length(rows$to)), to = rep(NA_integer_, length(rows$to)))
-  for (at in row_parts(rows, rows$whole)) {
-    whole <- rows$whole[at[1]]
-    moved <- tryCatch(
-      days_before(some_rows(rows, at), column$base, column$align, plan, whole = whole, call = call),
-      # Every day there is cannot go back: its total has nothing to be compared with.
-      rollingledger_error_span = function(e) if (whole) list(from = first_day_there_is, to = first_day_there_is) else stop(e)
-    )
-    days$from[at] <- moved$from
-    days$to[at] <- moved$to
-  }
+  days <- days_before(rows, column$base, column$align, plan, call = call)
+  days$to <- pmin(days$to, plan$as_of)
   new_windows(rows$group, days$from, days$to, row_windows(list(group = rows$group, from = days$from, to = days$to, whole = rows$whole),
                                                           plan$per, plan$x$calendar)$before)
 }
@@ -88,16 +80,27 @@ read_change_base <- function(from, plan, call = caller_env()) {
   if (length(days$to) != 1) {
     refuse("span", sprintf("`from` (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
   }
+  if (days$from > plan$as_of) {
+    refuse("span", c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from, day_text(days$from), day_text(plan$as_of)),
+                     i = "Rows are compared with days that have come."), call = call)
+  }
+  days$cut <- days$to > plan$as_of
+  days$to <- min(days$to, plan$as_of)
   list(span = days)
 }
 
 # First and last day that each row is compared with.
-days_before <- function(rows, comparison, align, plan, whole, call = caller_env()) {
+days_before <- function(rows, comparison, align, plan, call = caller_env()) {
   n <- length(rows$to)
   if (!is.null(comparison$span)) return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
   if (align == "weekday") return(weekdays_before(rows, comparison$shifts, call))
-  if (is.null(plan$per) || whole) spans_before(rows, comparison$shifts, align, plan, call)
-  else periods_before(rows, comparison$shifts, align, plan, call)
+  if (is.null(plan$per)) return(spans_before(rows, comparison$shifts, align, plan, call))
+  before <- function(from, to) periods_before(list(from = from, to = to), comparison$shifts, align, plan, call)
+  if (!any(rows$whole)) return(before(rows$from, rows$to))
+  # A total reaches from what its first period is compared with to what its last is.
+  first <- before(rows$from, ifelse(rows$whole, pmin(rows$to, periods_holding(rows$from, plan$per, plan$x$calendar, call)$last), rows$to))
+  last <- before(ifelse(rows$whole, pmax(rows$from, periods_holding(rows$to, plan$per, plan$x$calendar, call)$first), rows$from), rows$to)
+  list(from = first$from, to = last$to)
 }
 
 weekdays_before <- function(rows, shifts, call) {
@@ -129,24 +132,30 @@ periods_before <- function(rows, shifts, align, plan, call) {
   list(from = ifelse(first == here$first, there$first, part(first))[at], to = ifelse(last == here$last, there$last, part(last))[at])
 }
 
-# Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one.
+# Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one: as far as the day goes
+# back in units of the span's end, so that in weeks weekdays stay.
 spans_before <- function(rows, shifts, align, plan, call) {
   back <- paste(sprintf("%s back", counted_units(shifts, names(shifts), always = TRUE)), collapse = ", ")
   from <- to <- rep(NA_integer_, length(rows$to))
   for (class in anchor_classes(plan, unique(rows$group))) {
     day <- if (is.null(plan$anchors)) plan$as_of else plan$anchors[class$groups[1] + 1L]
     for (i in seq_along(class$spans$label)) {
-      label <- if (is.null(plan$per)) class$spans$label[i] else whole_labels(plan)[i]
-      mine <- rows$period == label & (is.null(plan$anchors) | rows$group %in% class$groups)
+      mine <- rows$period == class$spans$label[i] & (is.null(plan$anchors) | rows$group %in% class$groups)
       if (!any(mine)) next
       moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
       cut <- class$spans$cut[i] && align == "to date"
-      same_part <- if (cut) moved_by(class$spans$to[i], shifts, function(...) move_as_of(..., calendar = plan$x$calendar, call = call), "day")$index
+      same_part <- if (cut) moved_by(class$spans$to[i], shifts, function(...) move_as_of(..., calendar = plan$x$calendar, call = call), end_grain(class$spans$own[i], plan$x$calendar))$index
       from[mine] <- moved$from
       to[mine] <- min(moved$to, same_part)
     }
   }
   list(from = from, to = to)
+}
+
+# The grain of the last period of a span.
+end_grain <- function(phrase, calendar) {
+  base <- read_phrase(phrase, calendar)$base
+  if (base$kind == "range") base$to$grain %||% "day" else if (base$kind == "trailing") "day" else base$unit %||% base$grain %||% "day"
 }
 
 # Difference and per cent of figures a against b; missing without a base.
@@ -159,11 +168,12 @@ difference_of <- function(a, b, plan, m) {
 }
 
 # What rows that are part of a period are compared with, and which have nothing to be compared with.
-change_notes <- function(name, from, rows, days, reaches, s) {
-  shown <- which(!s$complete & !reaches & !duplicated(s$period))
+change_notes <- function(name, from, base, rows, days, reaches, s) {
+  shown <- which(!s$complete & !reaches & !duplicated(rows_told_apart(list(s$period, rows$from, rows$to), nrow(s))$number))
   parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
   c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
             if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),
+    if (isTRUE(base$span$cut)) sprintf("%s: %s counts up to the as-of day, %s", name, from, days_text(base$span$from, base$span$to)),
     if (any(reaches)) sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day", name,
                               listed(unique(s$period[reaches]), most = 3)))
 }

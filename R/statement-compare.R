@@ -20,6 +20,7 @@
 #'               income = total(fare), trips = entries())
 #' compare_spans(fares, "2026-W08", "2025-W31", income = total(fare))
 compare_spans <- function(x, a, b, by = NULL, ..., on = NULL, where = NULL, list_all = FALSE, as_of = NULL) {
+  check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   spans <- compared_spans(x, a, b, as_of)
   where <- rlang::enquo(where)

@@ -63,14 +63,18 @@ cross_table <- function(s, across = "span", ..., down = c("groups", "figures")) 
   attr(table, "plan") <- plan
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
+  attr(table, "line") <- if (lines) free_name("line", down)
   attr(table, "notes") <- statement_footer(s, character(), marks = "period" %in% down)
   table
 }
 
+# A name for a column of ours beside those of the source, which may be called the same.
+free_name <- function(name, taken) utils::tail(make.unique(c(taken, name), sep = " "), 1)
+
 # Figures that stand side by side within each head, put below each other: a row per group and figure.
 figures_down <- function(left, cells, shown, groups, heads) {
   f <- length(shown)
-  left <- c(lapply(left, rep, each = f), list(line = rep(shown, groups)))
+  left <- c(lapply(left, rep, each = f), stats::setNames(list(rep(shown, groups)), free_name("line", names(left))))
   list(left = left, cells = lapply(seq_len(heads), function(head) {
     as.vector(do.call(rbind, unname(cells[(head - 1) * f + seq_len(f)])))
   }))
@@ -81,7 +85,7 @@ line_columns <- function(s, heads, shown, down, groups) {
   known <- attr(s, "columns")[shown]
   decimals <- rep(vapply(known, function(figure) as.integer(figure$decimals), 0L), groups)
   units <- rep(vapply(known, function(figure) figure$unit %||% "", ""), groups)
-  name <- utils::tail(make.unique(c(down, "line", heads$label), sep = " "), length(heads$label))
+  name <- utils::tail(make.unique(c(down, free_name("line", down), heads$name), sep = " "), length(heads$label))
   list(name = name, known = lapply(seq_along(heads$label), function(i) {
     list(decimals = unname(decimals), units = unname(units), group = i, lines = c(heads$label[i], if (is.null(heads$days)) "" else heads$days[i], ""))
   }))
@@ -100,17 +104,21 @@ cross_heads <- function(s, across) {
   if (across != "period") {
     members <- unique(s[[across]])
     # Totals and what is left over come last.
-    last <- match(as.character(members), c(attr(s, "plan")$rest$label, total_text), nomatch = 0L)
+    last <- match(plain_text(members), c(attr(s, "plan")$rest$label, total_text), nomatch = 0L)
     members <- members[order(last, member_ranks(members))]
-    return(list(label = member_text(members), days = NULL, number = match(s[[across]], members)))
+    return(list(label = member_text(members), name = member_text(members), days = NULL, number = match(s[[across]], members)))
   }
   plan <- attr(s, "plan")
-  labels <- unique(s$period)
-  first <- match(labels, s$period)
-  days <- if (!is.null(plan$anchors)) rep("own days", length(labels)) else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
+  # Two parts of one period have its label, so periods are told apart by their days.
+  told <- rows_told_apart(if (is.null(plan$anchors)) list(s$period, s$from, s$to) else list(s$period), nrow(s))
+  first <- told$first
+  labels <- s$period[first]
+  days <- if (!is.null(plan$anchors)) rep("own days", length(first)) else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
   # The label of a period tells its days, unless it is cut.
+  twice <- labels %in% labels[duplicated(labels)]
+  names <- ifelse(twice, sprintf("%s (%s)", labels, days), labels)
   if (!is.null(plan$per)) days[s$complete[first]] <- ""
-  list(label = labels, days = days, number = match(s$period, labels))
+  list(label = labels, name = names, days = days, number = told$number)
 }
 
 # Numbers of rows that hold the same values in all columns, in order of appearance.
@@ -130,7 +138,7 @@ cross_columns <- function(s, heads, shown, down) {
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
   if (nrow(places) == 0) return(list(name = character(), known = list()))
   several <- length(shown) > 1
-  name <- if (several) paste0(heads$label[places$head], ": ", places$figure) else heads$label
+  name <- if (several) paste0(heads$name[places$head], ": ", places$figure) else heads$name
   # A member may be called like another column.
   name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
@@ -174,8 +182,8 @@ cross_cells <- function(x, at) {
       if (length(decimals) > 1) decimals <- decimals[at]
       return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE, group = known[[name]]$group))
     }
-    switch(name,
-      line = list(heading = "", text = line_text(values, unlist(known[[length(known)]]$units)[at]), right = FALSE),
+    switch(if (identical(name, attr(x, "line"))) " line" else name,
+      " line" = list(heading = "", text = line_text(values, unlist(known[[length(known)]]$units)[at]), right = FALSE),
       from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
       list(heading = name, text = member_text(values), right = FALSE)

@@ -58,12 +58,12 @@ row_meant <- function(s, told, row, call = caller_env()) {
     refuse("choice", c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]), i = "For example period = \"2026-08\"."), call = call)
   }
   held <- rep(TRUE, nrow(s))
-  for (name in named) held <- held & as.character(s[[name]]) %in% as.character(told[[name]])
+  for (name in named) held <- held & plain_text(s[[name]]) %in% plain_text(told[[name]])
   at <- which(held)
   if (length(at) == 1) return(at)
-  said <- if (length(told) == 0) "" else paste0(" with ", listed(sprintf("%s %s", named, vapply(told, function(v) member_text(as.character(v)), ""))))
+  said <- if (length(told) == 0) "" else paste0(" with ", listed(sprintf("%s %s", named, vapply(told, function(v) member_text(plain_text(v)), ""))))
   if (length(at) == 0) refuse("choice", sprintf("There is no row%s.", said), call = call)
-  differ <- keys[vapply(keys, function(key) length(unique(as.character(s[[key]][at]))) > 1, TRUE)]
+  differ <- keys[vapply(keys, function(key) length(unique(plain_text(s[[key]][at]))) > 1, TRUE)]
   refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said), i = sprintf("Say also which %s.", listed(differ, last = "or"))), call = call)
 }
 
@@ -134,7 +134,7 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   columns <- lapply(stats::setNames(nm = ledger_column_names(x)), function(column) entry_values(ledger_column(x, column), chosen))
   known <- intersect(c(x$asked$columns, names(columns)), names(columns))
   out <- tibble::new_tibble(c(list(row = source_rows(x)[chosen]), columns[known]), nrow = length(chosen), class = "entries_behind")
-  group <- vapply(plan$by, function(attribute) member_text(as.character(s[[attribute]][at])), "")
+  group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
   levels <- vapply(leaves, function(leaf) leaf$fun %in% c("balance", "active"), TRUE)
   days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to)) else days_text(windows$from, windows$to)
   attr(out, "days") <- as_date(c(windows$from, windows$to))

@@ -55,16 +55,13 @@ all_ordinary <- function(plan, rows) {
 
 # The plan's cube for its first `level` attributes, made on first use and again where it did not survive being saved.
 plan_cube <- function(plan, level = length(plan$by)) {
-  key <- paste("level", level)
-  kept <- plan$cube[[key]]
-  if (is.null(kept) || core_cube_is_gone(kept$pointer)) {
-    kept <- if (level < length(plan$by)) coarser_cube(plan_cube(plan), plan$by[seq_len(level)]) else {
-      memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures, plan$x))
-    }
-    assign(key, kept, envir = plan$cube)
-  }
-  kept
+  kept_in(plan$cube, list("level", level), function() {
+    if (level < length(plan$by)) return(coarser_cube(plan_cube(plan), plan$by[seq_len(level)]))
+    memory_cube(plan$x, plan$on, plan$by, plan$where, measure_slots(plan$measures, plan$x))
+  }, cube_stands)
 }
+
+cube_stands <- function(cube) !core_cube_is_gone(cube$pointer)
 
 # The rows of a statement as it stands now, which the user may have cut or put in another order: group numbers and days,
 # from the statement's own columns. `level` is the number of attributes that are not totals, `whole` marks totals over all
@@ -89,7 +86,7 @@ current_rows <- function(s, call = caller_env()) {
   if (any(rows$group < 0)) {
     bad <- which(rows$group < 0)[1]
     refuse("statement", sprintf("Row %d names a group that the ledger does not have (%s).", bad,
-                                listed(member_text(vapply(values, function(v) as.character(v[bad]), "")))), call = call)
+                                listed(member_text(vapply(values, function(v) plain_text(v[bad]), "")))), call = call)
   }
   assign("rows", list(columns = columns, rest = plan$rest, rows = rows), envir = plan$cube)
   rows
@@ -106,13 +103,7 @@ row_parts <- function(rows, set = rows$set) {
 # A cube for any of the plan's attributes, for the numbers of its groups and for shares.
 coarser_cube_kept <- function(plan, by) {
   if (identical(by, plan$by[seq_along(by)])) return(plan_cube(plan, length(by)))
-  key <- paste("by", paste(by, collapse = "\r"))
-  kept <- plan$cube[[key]]
-  if (is.null(kept) || core_cube_is_gone(kept$pointer)) {
-    kept <- coarser_cube(plan_cube(plan), by)
-    assign(key, kept, envir = plan$cube)
-  }
-  kept
+  kept_in(plan$cube, list("by", by), function() coarser_cube(plan_cube(plan), by), cube_stands)
 }
 
 some_rows <- function(rows, at) {

@@ -15,14 +15,22 @@ statement_days <- function(s) {
 }
 
 partial_words <- function(s) {
-  n <- length(unique(s$period[!s$complete]))
+  n <- nrow(partial_rows(s))
   if (n == 0) "" else sprintf(", %s partial", count_text(n, if (is.null(attr(s, "plan")$per)) "span" else "period"))
+}
+
+# The periods or spans that are not wholly covered, with their days: a data frame, one row each. Totals are none.
+partial_rows <- function(s) {
+  part <- !s$complete & !is_whole_row(attr(s, "plan"), s$period)
+  unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[part, ])
 }
 
 #' @export
 format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
+  foreign <- foreign_rows(x)
+  if (!is.null(foreign)) return(c(paste("Not one statement any more.", foreign), format(tibble::as_tibble(strip_statement(x)))))
   header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial_words(x))
   shown <- shown_rows(nrow(x), n, periods = !is.null(plan$per))
   at <- c(shown$head, shown$tail)
@@ -71,6 +79,7 @@ strip_statement <- function(x) {
   attr(x, "columns") <- NULL
   attr(x, "subject") <- NULL
   attr(x, "notes") <- NULL
+  attr(x, "line") <- NULL
   class(x) <- setdiff(class(x), c("statement", "cross_table"))
   x
 }
@@ -98,9 +107,9 @@ statement_cells <- function(x, at) {
       list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
-      list(heading = paste(heading, collapse = " "), text = marked_figures(values, known, x$to, at), right = TRUE)
+      list(heading = paste(heading, collapse = " "), text = marked_figures(values, known, x$to, at, attr(x, "plan")), right = TRUE)
     } else if (is.numeric(values)) {
-      list(heading = name, text = ifelse(is.na(values), "(missing)", format(values)), right = TRUE)
+      list(heading = name, text = member_text(values), right = TRUE)
     } else {
       list(heading = name, text = member_text(values), right = FALSE)
     }
@@ -115,10 +124,12 @@ marked_periods <- function(x, at) {
 }
 
 # Figures with a mark on those of short windows.
-marked_figures <- function(values, known, to, at) {
+marked_figures <- function(values, known, to, at, plan) {
   text <- number_text(values, known$decimals)
-  if (!identical(known$short, "keep") || !any(is_short(known, to))) return(text)
-  paste0(text, ifelse(is_short(known, to[at]) & !is.na(values), "~", " "))
+  if (!identical(known$short, "keep")) return(text)
+  short <- is_short(known, to, plan)
+  if (!any(short)) return(text)
+  paste0(text, ifelse(short[at] & !is.na(values), "~", " "))
 }
 
 # Rows that are spans show their days, as labels do not tell them.
@@ -167,7 +178,7 @@ aligned_lines <- function(table) {
 statement_footer <- function(x, hidden_columns, marks = TRUE) {
   plan <- attr(x, "plan")
   columns <- attr(x, "columns")
-  partial <- unique(data.frame(period = x$period, from = whole_days(x$from), to = whole_days(x$to))[!x$complete, ])
+  partial <- partial_rows(x)
   c(
     if (nrow(x) == 0) "No rows: no entry passes the conditions, or no period is complete.",
     if (marks && nrow(partial) > 0 && shows_days(x)) "* is part of a period: cut by the as-of day, by the span or by the ledger's first day",

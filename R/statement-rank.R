@@ -56,6 +56,10 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
   if (!is.null(keep) && (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
     refuse_ranking("keep", "`keep` must be a whole number from 1, such as 3.")
   }
+  if (!is.null(keep) && !is.null(plan$rest)) {
+    refuse_ranking("keep", sprintf("The statement holds a rest already (\"%s\"): what a second ranking left out would be in no row.", plan$rest$label),
+                   i = "Rank and keep once, or leave `keep` out for the ranks alone.")
+  }
   if (is.null(rest)) return(invisible())
   if (is.null(keep)) refuse_ranking("rest", "`rest` stands for what `keep` leaves over; say how many to keep.")
   if (!rlang::is_string(rest) || !nzchar(rest)) refuse_ranking("rest", "`rest` must be one text, such as \"All other routes\".")
@@ -64,8 +68,7 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
                    i = sprintf("Rank within one of them, such as within = \"%s\".", plan$by[1]))
   }
   if (plan$anchor == "group") refuse_ranking("rest", "Groups with days of their own (`anchor = \"group\"`) have no rest in common.")
-  if (!is.null(plan$rest)) refuse_ranking("rest", sprintf("The statement has its rest already: \"%s\".", plan$rest$label))
-  if (rest %in% c(total_text, as.character(ledger_attribute(plan$x, ranked)$members))) {
+  if (rest %in% c(total_text, plain_text(ledger_attribute(plan$x, ranked)$members))) {
     refuse_ranking("rest", sprintf("`%s` has a member called \"%s\".", ranked, rest), i = "Give the rest another name.")
   }
 }
@@ -81,18 +84,22 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
   }
-  # Rows of one period or span begin on the same day, and a total of all periods is told by its end; where groups have days of
-  # their own, rows are told by their labels.
-  among <- if (!is.null(plan$anchors)) match(some$period, unique(some$period)) else core_distinct_days(windows$from)$at * 2L - some$whole
-  if (is.null(plan$per) && is.null(plan$anchors)) among <- match(some$period, unique(some$period))
+  among <- if (within == "span" && !is.null(plan$per) && is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole else periods_told_apart(plan, some)
   if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
-  once <- seq_along(ranked)
-  if (within == "span") once <- which(!duplicated(data.frame(among, some$group)))
+  told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked)) else list(number = seq_along(ranked), first = seq_along(ranked))
+  once <- told$first
   ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)
-  at <- if (within == "span") match(paste(among, some$group), paste(among, some$group)[once]) else once
-  out[ranked] <- ranks[at]
+  out[ranked] <- ranks[told$number]
   out
+}
+
+# Numbers that tell the periods, or spans, of rows apart: by their days, since two parts of a period have one label. Totals over
+# periods stand apart. Spans, and periods of groups with days of their own, are told by their labels.
+periods_told_apart <- function(plan, rows) {
+  n <- length(rows$to)
+  if (is.null(plan$per) || !is.null(plan$anchors)) return(rows_told_apart(list(rows$period), n)$number)
+  core_distinct_days(rows$from)$at * 2L - rows$whole
 }
 
 # Rank of each value in its group, the least first.
@@ -118,19 +125,22 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   plan <- attr(s, "plan")
   column <- attr(s, "columns")[[name]]
   ordinary <- rows$level == length(plan$by) & rows$set == 0L
-  stays <- !ordinary | s[[name]] %in% seq_len(keep)
+  stays <- !ordinary | s[[name]] %in% s[[name]][which(s[[name]] <= keep)]
   ranked <- setdiff(plan$by, column$within)
   attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
   if (is.null(rest)) return(s[stays, ])
   parents <- intersect(plan$by, column$within)
-  place <- rows_told_apart(c(list(s$period), unname(rows$values[parents])), nrow(s))$number
-  dropped <- which(!stays & !duplicated(ifelse(stays, -seq_along(place), place)))
-  leads <- split(as.character(rows$values[[ranked]])[stays & ordinary], factor(place[stays & ordinary], levels = place[dropped]))
-  kept <- unname(leads)
-  key <- vapply(kept, function(members) paste(sort(members, na.last = TRUE), collapse = "\r"), "")
-  plan$rest <- list(label = rest, attribute = ranked, parents = parents, kept = kept[!duplicated(key)], sets = match(key, unique(key)),
-                    keys = rest_keys(s$period[dropped], rows$values[parents], dropped))
-  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary], max)[as.character(place[dropped])])
+  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])), nrow(s))$number
+  left <- which(!stays)
+  dropped <- left[!duplicated(place[left])]
+  leads <- split(which(stays & ordinary), factor(place[stays & ordinary], levels = place[dropped]))
+  kept <- lapply(unname(leads), function(at) plain_text(rows$values[[ranked]])[at])
+  # Sets of the same members, in whatever order, are one.
+  numbers <- match(unlist(kept), members <- unique(unlist(kept)))
+  sets <- vapply(split(numbers, factor(rep(seq_along(kept), lengths(kept)), levels = seq_along(kept))), function(own) rlang::hash(sort(own)), "")
+  plan$rest <- list(label = rest, attribute = ranked, parents = parents, kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
+                    rows = rest_rows(lapply(rows[c("period", "from", "to")], function(column) column[dropped]), lapply(rows$values[parents], function(column) column[dropped])))
+  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary], max)[plain_text(place[dropped])])
 }
 
 # Puts the rows of the rest after the leaders they go with, whose last row is given.
@@ -138,16 +148,20 @@ with_rest <- function(s, plan, stays, dropped, last) {
   attribute <- plan$rest$attribute
   columns <- attr(s, "columns")
   members <- labelled_members(if (is.factor(s[[attribute]])) s[[attribute]] else character(), plan$rest$label)
-  s[[attribute]] <- if (is.factor(members)) factor(as.character(s[[attribute]]), levels = levels(members), ordered = is.ordered(members)) else as.character(s[[attribute]])
+  s[[attribute]] <- if (is.factor(members)) factor(plain_text(s[[attribute]]), levels = levels(members), ordered = is.ordered(members)) else plain_text(s[[attribute]])
   at <- c(which(stays), dropped)
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))
   out <- s[at[sorted], ]
   is_rest <- is_rest[sorted]
   out[[attribute]][is_rest] <- plan$rest$label
+  plan$made <- NULL
   attr(out, "plan") <- plan
   rows <- some_rows(current_rows(out), which(is_rest))
   for (name in intersect(names(columns), names(out))) out[[name]][is_rest] <- column_values(plan, columns[[name]], rows)
+  columns <- unclass(out)
+  plan$made <- list(columns = columns[c("period", "from", "to", plan$by)], figures = columns[intersect(names(plan$measures), names(columns))])
+  attr(out, "plan") <- plan
   out
 }
 
@@ -155,8 +169,14 @@ with_rest <- function(s, plan, stays, dropped, last) {
 leader_notes <- function(s, name, rows, leads, keep, ranked) {
   shown <- lapply(rows$values[ranked], function(values) values[leads])
   appear <- rows_told_apart(unname(shown), sum(leads))$count
-  what <- if (length(ranked) == 1) paste0(ranked, "s") else "groups"
-  together <- table(rows_told_apart(c(list(s$period), unname(rows$values[setdiff(attr(s, "plan")$by, ranked)])), nrow(s))$number[leads])
-  c(if (appear > keep && sum(leads) > 0 && length(together) > 1) sprintf("%s: %s %s appear though %d %s kept: the leaders change", name, number_text(appear), what, keep, if (keep == 1) "is" else "are"),
-    if (any(together > keep)) sprintf("%s: more than %d %s kept where some share a rank", name, keep, if (keep == 1) "is" else "are"))
+  plan <- attr(s, "plan")
+  what <- if (length(ranked) == 1) plural_text(ranked) else "groups"
+  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
+  together <- tabulate(place)
+  is_kept <- sprintf("%s %s kept", number_text(keep), if (keep == 1) "is" else "are")
+  # Those of the first place are everywhere unless the leaders change.
+  members <- rows_told_apart(unname(shown), sum(leads))$number
+  changing <- length(place) > 0 && length(unique(lapply(split(members, place), sort))) > 1
+  c(if (appear > keep && changing && any(together <= keep)) sprintf("%s: %s %s appear though %s: the leaders change", name, number_text(appear), what, is_kept),
+    if (any(together > keep)) sprintf("%s: more than %s where some share a rank", name, is_kept))
 }

@@ -81,7 +81,7 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
 key_columns <- function(table, columns, plan, called = columns) {
   stats::setNames(Map(function(column, name) {
     values <- table[[column]]
-    if (name != "period" || is.null(plan) || !inherits(values, "Date")) return(as.character(values))
+    if (name != "period" || is.null(plan) || !inherits(values, "Date")) return(plain_text(values))
     days <- whole_days(values)
     if (is.null(plan$per)) refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = NULL)
     out <- rep(NA_character_, length(days))

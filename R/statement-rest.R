@@ -5,14 +5,19 @@ rest_sets <- function(plan, s) {
   rest <- plan$rest
   set <- integer(nrow(s))
   if (is.null(rest)) return(set)
-  at <- which(as.character(s[[rest$attribute]]) %in% rest$label)
-  set[at] <- rest$sets[match(rest_keys(s$period[at], unclass(s)[rest$parents], at), rest$keys)]
+  at <- which(plain_text(s[[rest$attribute]]) %in% rest$label)
+  if (length(at) == 0) return(set)
+  now <- rest_rows(list(period = s$period[at], from = whole_days(s$from[at]), to = whole_days(s$to[at])), lapply(unclass(s)[rest$parents], function(values) values[at]))
+  n <- length(rest$rows$from)
+  told <- rows_told_apart(unname(Map(c, rest$rows, now)), n + length(at))$number
+  set[at] <- rest$sets[match(told[n + seq_along(at)], told[seq_len(n)])]
+  if (anyNA(set)) refuse("statement", sprintf("Row %d (\"%s\") has lost what it stands for.", which(is.na(set))[1], rest$label), call = caller_env(2))
   set
 }
 
-rest_keys <- function(period, parents, at) {
-  do.call(paste, c(list(period), unname(lapply(parents, function(values) as.character(values[at]))), sep = "\r"))
-}
+# What tells rows of the rest apart: their period and days, and the members of the attributes that stay. Members are text, since
+# they become it beside totals.
+rest_rows <- function(days, parents) c(days, lapply(parents, plain_text))
 
 # The cube of the entries that a set leaves over, by the attributes that stay. Only the days of the windows are read,
 # unless a level is asked for, which may hang on any day before.
@@ -42,7 +47,8 @@ left_over <- function(attribute, kept, x) {
 # A condition for members of a column as they stand in a statement.
 condition_among <- function(name, members, x) {
   column <- ledger_column(x, name)
-  values <- if (column$kind == "day") as.double(whole_days(as.Date(members))) else if (is_amount_column(column)) as.double(members)
-            else if (is.logical(column$members)) as.logical(members) else as.character(members)
+  values <- if (column$kind == "day") as.double(core_iso_days(plain_text(members))) else if (is_amount_column(column)) as.double(members)
+            else if (is.logical(column$members)) as.logical(members) else plain_text(members)
+  if (is_large(column)) values <- plain_text(members)
   list(node = "among", column = name, values = values)
 }

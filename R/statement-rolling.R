@@ -41,8 +41,7 @@ add_rolling <- function(s, m, over = "30 days", stat = c("total", "average", "sm
   rows <- current_rows(s)
   for (i in seq_along(lengths)) {
     length <- lengths[[i]]
-    column <- measure_column(plan, m, kind = "rolling", length = length, stat = stat, short = short,
-                             full_from = full_from(plan$x$bases[[plan$on]]$first, length, plan$x$calendar))
+    column <- measure_column(plan, m, kind = "rolling", length = length, stat = stat, short = short)
     if (stat == "average") column$decimals <- max(column$decimals, 1L)
     s <- add_column(s, new_column_name(s, names[i]), rolling_figures(plan, column, rows), column)
   }
@@ -64,11 +63,24 @@ rolling_figures <- function(plan, column, rows) {
   tree <- plan$measures[[column$measure]]
   windows <- column_windows(plan, column, rows)
   values <- if (column$stat == "total") row_values(plan, tree, rows, windows)
-            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows, windows) / column$length$n
+            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows, windows) / units_there(plan, column$length, rows$to)
             else if (column$stat == "average" || column$length$unit == "day") daily_figures(plan, tree, rows, windows, column$stat)
             else unit_figures(plan, tree, rows, column)
   if (column$short == "blank") values[windows$from < plan$x$bases[[plan$on]]$first] <- NA
   values
+}
+
+# Number of units in the window up to each day that the ledger has days of: all of them, unless the window is short.
+units_there <- function(plan, length, days) {
+  once <- unique(days)
+  there <- lapply(unit_ends(length, once, plan$x$calendar)[seq_len(length$n)], function(ends) !is.na(ends) & ends >= plan$x$bases[[plan$on]]$first)
+  Reduce(`+`, there, 0L)[match(days, once)]
+}
+
+# Last days of the units counted back from each day: the day itself, the end of the unit before, and so on; one more than there
+# are units, so that each has the end before it.
+unit_ends <- function(length, days, calendar) {
+  lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, calendar, end_to_end = TRUE))
 }
 
 # Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is
@@ -77,9 +89,9 @@ daily_figures <- function(plan, tree, rows, windows, stat) {
   if (length(rows$to) == 0) return(numeric())
   first <- max(min(windows$from), plan$x$bases[[plan$on]]$first)
   days <- seq.int(first, max(windows$to))
-  key <- paste(rows$level, rows$set, windows$group)
-  number <- match(key, unique(key))
-  groups <- which(!duplicated(key))
+  told <- rows_told_apart(list(rows$level, rows$set, windows$group), length(rows$to))
+  number <- told$number
+  groups <- told$first
   size <- as.double(length(days)) * length(groups)
   if (size > most_rows) {
     refuse("choice", c(sprintf("%s times %s would have %s figures.", count_text(length(days), "day"), count_text(length(groups), "group"), number_text(size)),
@@ -97,8 +109,10 @@ daily_figures <- function(plan, tree, rows, windows, stat) {
 # Means over stretches of figures, by running sums of whole numbers where the figures are exact decimals.
 mean_of_days <- function(figures, from, to, tree, x) {
   known <- !is.na(figures)
-  power <- if (is_exact(tree, x)) 10^tree_decimals(tree, x) else 1
-  scaled <- ifelse(known, if (power > 1 || is_exact(tree, x)) round(figures * power) else figures, 0)
+  # A ratio has more decimals than it is shown with.
+  exact <- is_decimal(tree, x)
+  power <- if (exact) 10^tree_decimals(tree, x) else 1
+  scaled <- ifelse(known, if (exact) round(figures * power) else figures, 0)
   sums <- c(0, cumsum(scaled))
   counts <- c(0, cumsum(known))
   ratio((sums[to + 1] - sums[from]) / power, counts[to + 1] - counts[from])
@@ -109,11 +123,13 @@ unit_figures <- function(plan, tree, rows, column) {
   length <- column$length
   days <- unique(rows$to)
   at <- match(rows$to, days)
-  ends <- lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, plan$x$calendar, end_to_end = TRUE))
+  ends <- unit_ends(length, days, plan$x$calendar)
+  first <- plan$x$bases[[plan$on]]$first
   pick <- if (column$stat == "smallest") pmin else pmax
   out <- rep(NA_real_, length(at))
   for (k in seq_len(length$n)) {
-    known <- which(!is.na(ends[[k + 1]][at]))
+    # Units before the ledger's first day are not there.
+    known <- which(!is.na(ends[[k + 1]][at]) & ends[[k]][at] >= first)
     some <- some_rows(rows, known)
     windows <- new_windows(some$group, ends[[k + 1]][at][known] + 1L, ends[[k]][at][known])
     out[known] <- pick(out[known], row_values(plan, tree, some, windows), na.rm = TRUE)
@@ -151,12 +167,28 @@ rolling_names <- function(m, lengths, stat, name, call = caller_env()) {
 
 # What is to be known of rolling figures: which windows are short, and since when they are full.
 rolling_notes <- function(columns, x) {
+  plan <- attr(x, "plan")
   unlist(lapply(names(columns), function(name) {
     column <- columns[[name]]
-    if (column$kind != "rolling" || !any(is_short(column, x$to))) return(NULL)
-    sprintf("%s: windows before %s reach back before the ledger's first day and %s", name, day_text(column$full_from),
+    if (column$kind != "rolling" || !any(is_short(column, x$to, plan))) return(NULL)
+    sprintf("%s: windows before %s reach back before the ledger's first day and %s", name, day_text(full_from(column, plan)),
             if (column$short == "blank") "are blank" else "are short (~)")
   }))
 }
 
-is_short <- function(column, to) !is.null(column$full_from) & whole_days(to) < (column$full_from %||% NA)
+# Whether the window up to each day reaches back before the ledger's first day.
+is_short <- function(column, to, plan) {
+  days <- whole_days(to)
+  if (!identical(column$kind, "rolling")) return(logical(length(days)))
+  windows <- rolling_windows(list(group = integer(length(days)), to = days), column$length, plan$x$calendar)
+  windows$from < plan$x$bases[[plan$on]]$first
+}
+
+# The first day up to which such a window is full, looked for around where it must be: months differ in length.
+full_from <- function(column, plan) {
+  first <- plan$x$bases[[plan$on]]$first
+  near <- move_day(first - 1L, -column$length$n, column$length$unit, plan$x$calendar, end_to_end = TRUE)
+  days <- near + -40:40
+  short <- is_short(column, as_date(days), plan)
+  if (any(short)) days[max(which(short))] + 1L else days[1]
+}

@@ -65,7 +65,7 @@ most_rows <- 1e8
 # The spans themselves, or the periods of `per` inside each.
 statement_periods <- function(plan, spans) {
   if (is.null(plan$per)) {
-    shown <- if (plan$partial == "drop") !spans$cut else rep(TRUE, length(spans$label))
+    shown <- plan$partial == "flag" | !spans$cut
     return(lapply(spans[c("label", "from", "to", "complete")], function(column) column[shown]))
   }
   parts <- lapply(seq_along(spans$from), function(i) periods_between(spans$from[i], spans$to[i], plan$per, plan$x$calendar))

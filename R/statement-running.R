@@ -51,6 +51,34 @@ check_statement <- function(s, needs = row_columns, call = caller_env()) {
     refuse("statement", c(sprintf("The statement has lost its column `%s`.", lost[1]),
                           i = "Take columns away last, once figures are added, drawn and written."), call = call)
   }
+  problem <- foreign_rows(s)
+  if (!is.null(problem)) {
+    refuse("statement", c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."), call = call)
+  }
+}
+
+# Why rows are not the statement's own, or NULL: rows of another question, the same row twice, or figures changed by hand.
+# Whatever is worked out next would mix two questions. Rows cut away or put in another order are no harm.
+foreign_rows <- function(s) {
+  made <- attr(s, "plan")$made
+  columns <- unclass(s)[intersect(names(made$columns), names(s))]
+  if (is.null(made) || length(columns) < length(made$columns)) return(NULL)
+  at <- NULL
+  if (!identical(columns, made$columns)) {
+    n <- length(made$columns$period)
+    both <- Map(function(own, now) c(plain_text(own), plain_text(now)), made$columns, columns)
+    told <- rows_told_apart(unname(both), n + nrow(s))$number
+    at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
+    if (anyNA(at)) return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))
+    if (anyDuplicated(at)) return(sprintf("Row %d stands in the statement twice.", anyDuplicated(at)))
+  }
+  for (name in intersect(names(made$figures), names(s))) {
+    own <- if (is.null(at)) made$figures[[name]] else made$figures[[name]][at]
+    if (!identical(as.double(s[[name]]), own)) {
+      return(sprintf("The column `%s` holds other figures than the statement worked out.", name))
+    }
+  }
+  NULL
 }
 
 # The name of a measure given bare or as text.

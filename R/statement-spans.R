@@ -64,8 +64,28 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   spans
 }
 
+# The days that rows can have: without the periods, or spans, that `partial = "drop"` leaves out, so that headings, totals,
+# shares and control totals speak of the rows shown. Where none is left, the days are those that were asked for.
+shown_spans <- function(plan, spans) {
+  if (plan$partial == "flag") return(spans)
+  if (is.null(plan$per)) {
+    stays <- !spans$cut
+  } else {
+    kept <- lapply(seq_along(spans$from), function(i) {
+      periods <- periods_between(spans$from[i], spans$to[i], plan$per, plan$x$calendar)
+      lapply(periods[c("from", "to")], function(days) days[periods$complete])
+    })
+    stays <- vapply(kept, function(days) length(days$from) > 0, TRUE)
+    spans$from[stays] <- vapply(kept[stays], function(days) min(days$from), 0L)
+    spans$to[stays] <- vapply(kept[stays], function(days) max(days$to), 0L)
+    spans$complete[stays] <- TRUE
+    spans$cut[stays] <- FALSE
+  }
+  if (any(stays)) lapply(spans, function(column) column[stays]) else spans
+}
+
 made_days <- function(span) {
-  fixed <- paste(ifelse(is.na(span$from), "..", as.character(span$from)), span$to, sep = "/")
+  fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))), iso_day(whole_days(span$to)), sep = "/")
   list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }
@@ -120,9 +140,7 @@ anchor_classes <- function(plan, groups) {
 
 # Many groups share a day, and each verb asks again: worked out once per statement.
 anchored_spans <- function(plan, day) {
-  key <- as.character(day)
-  if (is.null(plan$anchored[[key]])) assign(key, spans_as_of(plan, day), envir = plan$anchored)
-  plan$anchored[[key]]
+  kept_in(plan$anchored, list("spans", day), function() shown_spans(plan, spans_as_of(plan, day)))
 }
 
 # Spans as stretches of days that neither overlap nor touch.

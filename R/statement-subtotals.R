@@ -10,7 +10,7 @@ no_subtotals_because <- function(s) {
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
   else if (length(loose) > 0) "a balance has no total over attributes"
-  else if (any(vapply(plan$by, function(name) total_text %in% as.character(ledger_attribute(plan$x, name)$members), TRUE))) "a member is called as totals are"
+  else if (any(vapply(plan$by, function(name) total_text %in% plain_text(ledger_attribute(plan$x, name)$members), TRUE))) "a member is called as totals are"
 }
 
 # The statement with its attributes in the order of `by`, its rows sorted by them where that changes, and a total after the rows of each
@@ -38,7 +38,7 @@ with_subtotals <- function(s, by) {
 
 # Text or levels, with room for the mark of a total.
 labelled_values <- function(values) {
-  if (is.factor(values)) factor(as.character(values), levels = c(levels(values), total_text), ordered = is.ordered(values)) else as.character(values)
+  if (is.factor(values)) factor(plain_text(values), levels = c(levels(values), total_text), ordered = is.ordered(values)) else plain_text(values)
 }
 
 # One row after the last of each period and group of the first `level` attributes.
@@ -61,7 +61,7 @@ rbind_totals <- function(s, plan, rows, level) {
   kept <- attributes(s)
   out <- lapply(stats::setNames(nm = names(s)), function(name) {
     both <- c(s[[name]], totals[[name]])
-    if (is.factor(s[[name]])) factor(c(as.character(s[[name]]), as.character(totals[[name]])), levels = levels(s[[name]]), ordered = is.ordered(s[[name]])) else both
+    if (is.factor(s[[name]])) factor(c(plain_text(s[[name]]), plain_text(totals[[name]])), levels = levels(s[[name]]), ordered = is.ordered(s[[name]])) else both
   })
   out <- tibble::new_tibble(out, nrow = nrow(s) + n, class = "statement")
   attr(out, "plan") <- kept$plan

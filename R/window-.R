@@ -59,9 +59,6 @@ row_windows <- function(rows, per, calendar) {
   windows
 }
 
-# The first day on which such a window does not reach back before `first`.
-full_from <- function(first, length, calendar) move_day(first - 1L, -length$n, length$unit, calendar, end_to_end = TRUE)
-
 # Values of a measure over windows.
 window_values <- function(tree, x, cube, windows) {
   n <- length(windows$group)

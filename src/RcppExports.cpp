@@ -254,6 +254,28 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_whole_text
+CharacterVector core_whole_text(NumericVector bits);
+RcppExport SEXP _rollingledger_core_whole_text(SEXP bitsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type bits(bitsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_whole_text(bits));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_bits_back
+NumericVector core_bits_back(List column);
+RcppExport SEXP _rollingledger_core_bits_back(SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bits_back(column));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_amounts_back
 NumericVector core_amounts_back(List column);
 RcppExport SEXP _rollingledger_core_amounts_back(SEXP columnSEXP) {
@@ -534,6 +556,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_any_infinite", (DL_FUNC) &_rollingledger_core_any_infinite, 1},
     {"_rollingledger_core_put_amounts", (DL_FUNC) &_rollingledger_core_put_amounts, 5},
     {"_rollingledger_core_put_bits", (DL_FUNC) &_rollingledger_core_put_bits, 3},
+    {"_rollingledger_core_whole_text", (DL_FUNC) &_rollingledger_core_whole_text, 1},
+    {"_rollingledger_core_bits_back", (DL_FUNC) &_rollingledger_core_bits_back, 1},
     {"_rollingledger_core_amounts_back", (DL_FUNC) &_rollingledger_core_amounts_back, 1},
     {"_rollingledger_core_codes_back", (DL_FUNC) &_rollingledger_core_codes_back, 1},
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include <string>
 #include <thread>
 
 #include "core/encode.h"
@@ -169,6 +170,29 @@ NumericVector core_put_bits(NumericVector bits, SEXP sorter, int threads) {
   NumericVector out(no_init(static_cast<R_xlen_t>(by.used())));
   const std::int64_t* from = glue::bits64(bits);
   by.put(glue::bits64(out), [from](std::size_t i) { return from[i]; }, glue::host(threads));
+  return out;
+}
+
+// Whole numbers of 64 bits, in the bits of doubles, as digits; missing where they are missing.
+// [[Rcpp::export]]
+CharacterVector core_whole_text(NumericVector bits) {
+  const std::int64_t* from = glue::bits64(bits);
+  CharacterVector out(bits.size());
+  for (R_xlen_t i = 0; i < bits.size(); ++i) {
+    if (ledger::is_missing(from[i])) out[i] = NA_STRING;
+    else out[i] = std::to_string(from[i]);
+  }
+  return out;
+}
+
+// The whole numbers behind a column of exact amounts, in the bits of doubles.
+// [[Rcpp::export]]
+NumericVector core_bits_back(List column) {
+  const ledger::Column view = glue::column_view(column);
+  const R_xlen_t n = Rf_xlength(column["data"]);
+  NumericVector out(no_init(n));
+  std::int64_t* to = glue::bits64(out);
+  for (R_xlen_t i = 0; i < n; ++i) to[i] = ledger::whole_amount_at(view, static_cast<std::size_t>(i));
   return out;
 }
 

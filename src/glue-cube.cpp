@@ -154,6 +154,7 @@ List core_cube_facts(SEXP cube) {
 // [[Rcpp::export]]
 List core_group_members(SEXP cube, IntegerVector groups, int attributes) {
   const XPtr<BuiltCube> built(cube);
+  glue::check_groups(groups, built->groups->count());
   List out(attributes);
   for (int k = 0; k < attributes; ++k) {
     IntegerVector codes(no_init(groups.size()));
@@ -181,6 +182,7 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
   const XPtr<BuiltCube> built(cube);
   const ledger::Windows windows = glue::windows_view(group, from, to);
   if (slot < 0 || static_cast<std::size_t>(slot) >= built->slots) stop("no such slot");
+  glue::check_groups(group, built->groups->count());
   NumericVector out(no_init(group.size()));
   built->cube->evaluate(static_cast<std::size_t>(slot), windows, REAL(out), glue::host(threads));
   return out;
@@ -190,6 +192,7 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
 // [[Rcpp::export]]
 List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to) {
   const XPtr<BuiltCube> built(cube);
+  glue::check_groups(groups, built->groups->count());
   const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
   const ledger::Held held = ledger::stretches_with_entries(
       *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, built->slots, glue::host(1));
@@ -205,6 +208,7 @@ List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector 
 // [[Rcpp::export]]
 IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day) {
   const XPtr<BuiltCube> built(cube);
+  glue::check_groups(groups, built->groups->count());
   IntegerVector out(no_init(groups.size()));
   for (R_xlen_t i = 0; i < groups.size(); ++i) out[i] = built->cube->latest_day(groups[i], day);
   return out;

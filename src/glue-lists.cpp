@@ -14,6 +14,7 @@ struct BuiltLists {
   std::unique_ptr<ledger::ExtremeLists> extremes;
   std::unique_ptr<ledger::MiddleLists> middle;
   std::unique_ptr<ledger::LatestLists> latest;
+  int groups = 0;
 };
 
 SEXP kept(std::unique_ptr<BuiltLists> built) { return XPtr<BuiltLists>(built.release(), true); }
@@ -36,6 +37,7 @@ SEXP core_build_lists(List request, List keys, std::string what, Nullable<List> 
     count = static_cast<std::int32_t>(Rf_xlength(given["members"]));
   }
   auto built = std::make_unique<BuiltLists>();
+  built->groups = groups->count();
   if (what == "distinct") {
     slot.column = members;
     built->members = std::make_unique<ledger::MemberLists>(view, *groups, slot, count, missing, host);
@@ -64,6 +66,7 @@ SEXP core_lists_of_amounts(int groups, IntegerVector group, IntegerVector day, N
   }
   for (std::size_t g = 1; g < lists.offsets.size(); ++g) lists.offsets[g] += lists.offsets[g - 1];
   auto built = std::make_unique<BuiltLists>();
+  built->groups = groups;
   built->extremes = std::make_unique<ledger::ExtremeLists>(std::move(lists), largest);
   return kept(std::move(built));
 }
@@ -74,6 +77,7 @@ NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector grou
                                 IntegerVector first, int threads) {
   const XPtr<BuiltLists> built(lists);
   const ledger::Host host = glue::host(threads);
+  glue::check_groups(group, built->groups);
   const ledger::Windows windows = glue::windows_view(group, from, to);
   NumericVector out(no_init(group.size()));
   if (what == "newcomers") built->members->newcomers(windows, INTEGER(first), REAL(out), host);

@@ -26,6 +26,13 @@ ledger::Column column_view(const Rcpp::List& column);
 ledger::CubeRequest request_view(const Rcpp::List& request);
 std::unique_ptr<ledger::Groups> groups_view(const Rcpp::List& keys, std::size_t entries, const ledger::Host& host);
 
+// Figures of groups that a cube does not have would be read from outside it.
+inline void check_groups(const Rcpp::IntegerVector& group, int count) {
+  for (const int g : group) {
+    if (g < 0 || g >= count) Rcpp::stop("no such group");
+  }
+}
+
 inline ledger::Windows windows_view(Rcpp::IntegerVector& group, Rcpp::IntegerVector& from, Rcpp::IntegerVector& to) {
   if (from.size() != group.size() || to.size() != group.size()) Rcpp::stop("windows of unequal length");
   return {INTEGER(group), INTEGER(from), INTEGER(to), static_cast<std::size_t>(group.size())};
