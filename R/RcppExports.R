@@ -169,3 +169,7 @@ core_chosen_entries <- function(request) {
     .Call(`_rollingledger_core_chosen_entries`, request)
 }
 
+core_survey_records <- function(path, separator) {
+    .Call(`_rollingledger_core_survey_records`, path, separator)
+}
+

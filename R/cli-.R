@@ -96,11 +96,11 @@ refuse_call <- function(message) refuse("call", message, call = NULL)
 
 # An option of a command: `many` marks one that may be repeated.
 cli_option <- function(flag, help, metavar, many = FALSE, default = NULL) {
-  list(flag = flag, many = many, made = optparse::make_option(flag, type = "character", default = default, help = help, metavar = metavar))
+  list(flag = flag, many = many, switch = FALSE, made = optparse::make_option(flag, type = "character", default = default, help = help, metavar = metavar))
 }
 
 cli_switch <- function(flag, help) {
-  list(flag = flag, many = FALSE, made = optparse::make_option(flag, action = "store_true", default = FALSE, help = help))
+  list(flag = flag, many = FALSE, switch = TRUE, made = optparse::make_option(flag, action = "store_true", default = FALSE, help = help))
 }
 
 cli_parser <- function(command) {
@@ -118,7 +118,9 @@ cli_parse <- function(command, args) {
                   i = if (length(unknown) == 1) nearest_flag(unknown, flags),
                   i = sprintf("See rolling-ledger %s --help.", sub(" .*", "", command$usage))))
   }
-  repeated <- gather_repeated(args, flags[vapply(options, function(o) o$many, TRUE)])
+  many <- vapply(options, function(o) o$many, TRUE)
+  switches <- vapply(options, function(o) o$switch, TRUE)
+  repeated <- gather_repeated(args, flags[many], flags[!many & !switches])
   parsed <- tryCatch(
     optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
     error = problem, warning = problem
@@ -138,15 +140,28 @@ nearest_flag <- function(flag, flags) {
 }
 
 # optparse keeps only the last of a repeated option, so the values of those that may be repeated
-# are taken out beforehand: list(args, values).
-gather_repeated <- function(args, flags) {
+# are taken out beforehand: list(args, values). Others must not be given twice.
+gather_repeated <- function(args, flags, single) {
   values <- list()
   rest <- character()
+  seen <- character()
   i <- 1
   while (i <= length(args)) {
-    flag <- sub("=.*$", "", args[i])
-    if (args[i] == "--" || !flag %in% flags) {
+    if (args[i] == "--") {
+      rest <- c(rest, args[i:length(args)])
+      break
+    }
+    flag <- whole_flag(sub("=.*$", "", args[i]), c(flags, single))
+    if (startsWith(args[i], "--")) args[i] <- sub("^[^=]*", flag, args[i])
+    if (flag %in% seen) refuse_call(sprintf("`%s` is given twice; it takes one value.", flag))
+    if (flag %in% single) seen <- c(seen, flag)
+    if (!flag %in% flags) {
       rest <- c(rest, args[i])
+      # A value is no option, whatever it looks like.
+      if (flag %in% single && !grepl("=", args[i], fixed = TRUE) && i < length(args)) {
+        rest[length(rest)] <- paste0(flag, "=", args[i + 1])
+        i <- i + 1
+      }
     } else if (grepl("=", args[i], fixed = TRUE)) {
       values[[flag]] <- c(values[[flag]], sub("^[^=]*=", "", args[i]))
     } else if (i == length(args)) {
@@ -158,4 +173,11 @@ gather_repeated <- function(args, flags) {
     i <- i + 1
   }
   list(args = rest, values = values)
+}
+
+# The beginning of one option stands for it.
+whole_flag <- function(flag, flags) {
+  if (!startsWith(flag, "--") || flag %in% flags) return(flag)
+  begun <- flags[startsWith(flags, flag)]
+  if (length(begun) == 1) begun else flag
 }

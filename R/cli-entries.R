@@ -10,7 +10,7 @@ entries_options <- function() {
 
 cli_entries <- function(parsed) {
   o <- parsed$options
-  cli_check_out(o, file_endings)
+  cli_check_out(parsed, file_endings)
   numbers <- cli_numbers(o)
   s <- cli_made_statement(parsed, "entries", numbers)
   told <- named_pairs(o$of, "--of")

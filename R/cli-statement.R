@@ -47,7 +47,7 @@ figure_options <- function() {
   list(
     cli_option("--by", "attribute to group by; may be repeated, or A,B", "COLUMN", many = TRUE),
     cli_option("--measure", "NAME=EXPRESSION, such as 'income=total(fare)'; may be repeated [entries()]", "MEASURE", many = TRUE),
-    cli_option("--where", "condition on entries, such as 'channel == \"web\" & fare > 0'", "CONDITION"),
+    cli_option("--where", "condition on entries, such as 'channel == \"web\" & fare > 0'; of several all must hold", "CONDITION", many = TRUE),
     cli_switch("--list-all", "keep members without entries, with zero")
   )
 }
@@ -75,7 +75,7 @@ hand_over_options <- function() {
 cli_statement <- function(parsed) {
   o <- parsed$options
   plain <- is.null(o$across) && is.null(o$reconcile)
-  cli_check_out(o, if (plain) c(file_endings, "xlsx", "png", "svg", "pdf") else file_endings)
+  cli_check_out(parsed, if (plain) c(file_endings, "xlsx", "png", "svg", "pdf") else file_endings)
   cli_check_drawing(o)
   numbers <- cli_numbers(o)
   s <- cli_made_statement(parsed, "statement", numbers)
@@ -95,7 +95,7 @@ cli_made_statement <- function(parsed, command, numbers) {
   x <- cli_ledger(parsed, command)
   asked <- cli_asked_spans(o)
   s <- statement(x, per = o$per, by = split_commas(o$by), !!!as.list(named_pairs(o$measure)), span = asked$span, spans = asked$spans, on = o$use,
-                 where = !!o$where, list_all = o$list_all, partial = o$partial %||% "flag", totals = o$totals %||% "none", anchor = o$anchor %||% "ledger")
+                 where = !!cli_where(o), list_all = o$list_all, partial = o$partial %||% "flag", totals = o$totals %||% "none", anchor = o$anchor %||% "ledger")
   for (m in split_commas(o$running)) s <- add_running(s, !!m, since = o$since %||% "start")
   for (m in split_commas(o$rolling)) s <- add_rolling(s, !!m, over = split_commas(o$over) %||% "30 days", stat = o$stat %||% "total")
   for (m in split_commas(o$change)) s <- add_change(s, !!m, from = o$from %||% "period before")
@@ -153,12 +153,25 @@ cli_asked_spans <- function(o) {
 }
 
 # A wrong target is told before any work is done.
-cli_check_out <- function(o, kinds) {
+cli_check_out <- function(parsed, kinds) {
+  o <- parsed$options
   if (is.null(o$out)) return(invisible())
   tryCatch({
     file_kind(o$out, kinds)
-    check_target(o$out, o$overwrite)
+    check_target(o$out, o$overwrite, inputs = cli_inputs(parsed))
   }, rollingledger_error_file = function(e) refuse_call(c(e$message, e$body)))
+}
+
+# Files that a call reads.
+cli_inputs <- function(parsed) {
+  o <- parsed$options
+  c(parsed$args, o$periods, o$reconcile, unname(named_pairs(o$lookup)), unname(named_pairs(o$target)))
+}
+
+# Several conditions as one that asks for all of them.
+cli_where <- function(o) {
+  if (length(o$where) < 2) return(o$where)
+  paste0("(", o$where, ")", collapse = " & ")
 }
 
 cli_hand_over <- function(s, o) {

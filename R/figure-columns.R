@@ -40,21 +40,22 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   if (lying) points$complete <- TRUE  # spans are told with their days
   places <- if (lying) lying_places(points) else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
+  marks <- if (!lying) placed_marks(like_points(s, shown, points), arrange)
   line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target, summed = arrange == "stacked")
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(span_caption(s), if (!lying) series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(span_caption(s), like_caption(marks), if (!lying) series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
   several <- attr(points, "beside") > 1
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
-    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying && !is.null(line)) +
+    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying && !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = rev_if(series$named, arrange == "stacked"),
                                guide = if (several) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0)) else "none") +
-    column_axes(points, places, s, lying, lines)
-  finished_figure(p, s, title, subtitle, caption, c("Columns", latest_words(points, s, shown)), if (!lying) figure_unit(s, shown)) +
+    column_axes(points, places, s, lying, lines, marks$value)
+  finished_figure(p, s, title, subtitle, caption, c("Columns", paste(c(latest_words(points, s, shown), like_words(marks, s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
 }
 
@@ -123,6 +124,18 @@ placed_columns <- function(points, places, series, arrange, lying) {
   points
 }
 
+# Marks of the same days before, where their columns stand; those of a pile are one, since its parts add up.
+placed_marks <- function(marks, arrange) {
+  if (is.null(marks)) return(NULL)
+  half <- marks$half[1] * 0.8
+  says <- attr(marks, "says")
+  if (arrange == "stacked") {
+    sums <- stats::aggregate(value ~ panel + period + place, marks, sum)
+    marks <- cbind(sums, figure = marks$figure[1], series = factor("all"))
+  }
+  structure(marks, says = says, half = half)
+}
+
 # Whole periods are filled, others pale with a dashed edge.
 column_layers <- function(points, series, columns, lying, arrange, at_base) {
   drawn <- points[!is.na(points$value), ]
@@ -172,13 +185,13 @@ average_columns <- function(points, arrange) {
 
 rev_if <- function(values, turn) if (turn) rev(values) else values
 
-column_axes <- function(points, places, s, lying, lines) {
-  values <- c(0, points$low, points$high, unlist(lapply(lines, `[[`, "value")))
+column_axes <- function(points, places, s, lying, lines, marked = NULL) {
+  values <- c(0, points$low, points$high, marked, unlist(lapply(lines, `[[`, "value")))
   reach <- range(values, na.rm = TRUE)
   low <- if (reach[1] < 0) 0.1 else 0
   opposite <- reference_axis(lines, points, reach, lying)
   if (!lying) {
-    return(list(value_axis(points$value, low, 0.1, panels = nlevels(points$panel), sec.axis = opposite),
+    return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel), sec.axis = opposite),
                 period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per)))
   }
   list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0)) 0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),

@@ -78,7 +78,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 day_points <- function(s, shown, panels, layout) {
   plan <- attr(s, "plan")
   calendar <- plan$x$calendar
-  s$entries_of_day <- entries_of_rows(s)
+  held <- entries_of_rows(s)
   members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
   first <- whole_days(min(s$from))
   last <- whole_days(max(s$to))
@@ -90,7 +90,7 @@ day_points <- function(s, shown, panels, layout) {
     mine <- if (is.null(panels)) rep(TRUE, nrow(s)) else member_text(s[[panels]]) == member
     at <- match(days, whole_days(s$from)[mine])
     value <- as.double(s[[shown]])[mine][at]
-    entries <- s$entries_of_day[mine][at]
+    entries <- held[mine][at]
     data.frame(panel = member, from = as_date(days), to = as_date(days), value = value, entries = entries,
                state = ifelse(is.na(at), "outside the span", ifelse(is.na(value) | entries == 0 & value == 0, "no entries", ifelse(value == 0, "zero", "figure"))))
   })

@@ -32,15 +32,17 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   places <- period_places(points)
   piled <- is_additive(attr(s, "plan")$measures[[m]])
   points <- placed_leaders(points, places, s, piled)
-  whole <- whole_points(s, m, panels, places)
+  whole <- whole_points(s, m, panels, places, points)
+  marks <- whole$marks
+  whole <- whole$points
   title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), ranked$note, series$note), collapse = "\n")
+  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), if (!is.null(marks)) sub("Small mark:", "Small mark: all together on", like_caption(marks)), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
-    zero_line(c(points$low, whole$value)) + leader_layers(points, series, piled) + panel_layer(points) +
+    zero_line(c(points$low, whole$value)) + leader_layers(points, series, piled) + like_strokes(marks, 0.4) + panel_layer(points) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
-    value_axis(c(points$value, whole$value), if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
+    value_axis(c(points$value, whole$value, marks$value), if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m))
 }
@@ -109,12 +111,13 @@ placed_leaders <- function(points, places, s, piled) {
   points
 }
 
-# The figure of all members together in each period, worked out from entries.
-whole_points <- function(s, m, panels, places) {
+# list(points, marks): the figure of all members together in each period, worked out from entries, and what the same days of one
+# that is not over came to before.
+whole_points <- function(s, m, panels, places, drawn) {
   plan <- attr(s, "plan")
   rows <- current_rows(s)
   values <- rows$values[panels]
-  once <- which(!duplicated(data.frame(c(list(s$period), unname(lapply(values, as.character))))))
+  once <- rows_told_apart(c(list(rows$from, rows$to), unname(values)), nrow(s))$first
   plan$totals <- "by"
   # All together is a statement by the panels alone.
   plan$by <- panels
@@ -127,8 +130,22 @@ whole_points <- function(s, m, panels, places) {
   part$values <- lapply(values, function(value) value[once])
   part$group <- if (length(panels) == 0) integer(length(once)) else cube_groups(plan_cube(plan), part$values)
   figures <- column_values(plan, attr(s, "columns")[[m]], part)
-  panel <- if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]])
-  data.frame(panel = panel, period = part$period, value = figures, place = unname(places[part$period]))
+  panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]), levels = levels(drawn$panel))
+  points <- data.frame(panel = panel, period = part$period, value = figures, place = unname(places[part$period]))
+  open <- which(once %in% unfinished_rows(s))
+  for (base in list(c(year = 1L), stats::setNames(1L, plan$per))) {
+    before <- before_figures(plan, m, base, some_rows(part, open))
+    marks <- points[open, ]
+    marks$value <- before$value
+    marks$since <- before$from
+    marks$until <- before$to
+    marks <- marks[!is.na(marks$value), ]
+    if (nrow(marks) > 0) {
+      attr(marks, "says") <- sprintf("the same days %s, %s", if (identical(names(base), "year")) "a year back" else "of the period before", listed(unique(days_of_marks(marks))))
+      return(list(points = points, marks = marks))
+    }
+  }
+  list(points = points, marks = NULL)
 }
 
 leader_layers <- function(points, series, piled) {

@@ -68,6 +68,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
     period = rep(s$period, k), from = rep(s$from, k), to = rep(s$to, k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
+    over = rep(s$complete, k),
     value = as.double(unlist(unclass(s)[shown], use.names = FALSE))
   )
 }
@@ -80,12 +81,12 @@ is_short_window <- function(s, name) {
 # The most series that stand in one panel.
 series_per_panel <- function(points) max(rowSums(table(points$panel, points$series) > 0))
 
-# The points that a line joins, list(a, b): of one series, whose periods follow each other.
+# The points that a line joins, list(a, b): of one series, whose periods follow each other and are whole.
 neighbours <- function(points) {
   points <- points[order(points$panel, points$series, points$from), ]
   a <- points[-nrow(points), ]
   b <- points[-1, ]
-  joined <- a$panel == b$panel & a$series == b$series & b$from == a$to + 1
+  joined <- a$panel == b$panel & a$series == b$series & b$from == a$to + 1 & a$over & b$over
   list(a = a[joined, ], b = b[joined, ])
 }
 

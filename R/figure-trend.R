@@ -40,25 +40,27 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   series <- trend_series(points, s, panels)
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   line <- target_points(s, points, shown, target)
+  marks <- like_points(s, shown, points)
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
-  caption <- paste(c(partial_caption(s), series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
+    like_layers(marks, points, function(marks) marks$from) +
     trend_layers(points, series, from_zero) +
     zero_in_panels(points, s) +
     target_layers(line, places, half) +
     panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
                                  guide = if (series$legend) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(linetype = "solid")) else "none") +
-    value_axis(points$value, if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
+    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
     ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
-  finished_figure(p, s, title, subtitle, caption, c("Line chart", latest_words(points[points$series %in% series$named, ], s, shown)), figure_unit(s, shown))
+  finished_figure(p, s, title, subtitle, caption, c("Line chart", paste(c(latest_words(points[points$series %in% series$named, ], s, shown), like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
 }
 
 # Of panels that show different columns, those whose size is read from zero begin there.
@@ -108,7 +110,7 @@ trend_layers <- function(points, series, from_zero) {
   )
 }
 
-# Solid between covered periods; dashed where either end is partial.
+# Solid between whole periods; dashed where a window is short. A period that is not over is no end of a line.
 trend_lines <- function(points, linewidth) {
   pairs <- neighbours(points)
   steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from, next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)

@@ -92,7 +92,7 @@ kept_caption <- function(s) {
   kept <- Filter(function(column) column$kind == "rank" && !is.null(column$keep), columns)
   if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
   column <- kept[[1]]
-  sprintf("Only the first %d by %s of each %s are drawn.", column$keep, gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
+  sprintf("Only the first %s by %s of each %s are drawn.", number_text(column$keep), gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
 }
 
 # Unit of the axis: that of all columns drawn, where they share one.

@@ -26,23 +26,25 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   plan <- attr(s, "plan")
   year <- check_year(plan, year, panels)
   points <- figure_points(s, shown, panels)
+  marks <- like_points(s, shown, points)
   points <- points_in_years(points, plan, year)
+  if (!is.null(marks)) marks <- structure(points_in_years(marks, plan, year), says = attr(marks, "says"))
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   colours <- year_colours(levels(points$series))
   lines <- reference_lines(points, s, shown, average, NULL)
   legend <- nlevels(points$panel) > 6 && nlevels(points$series) > 1
   title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown), listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(partial_caption(s), if (nlevels(points$series) > 8) sprintf("Years before %s are grey.", rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), if (nlevels(points$series) > 8) sprintf("Years before %s are grey.", rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
   last <- points[!is.na(points$value), ]
   last <- last[order(last$panel, last$series, last$place), ]
   last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$place, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
-    (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + year_layers(points, colours) +
+    (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + like_layers(marks, points, function(marks) marks$place) + year_layers(points, colours) +
     (if (!legend) year_labels(last, colours, points)) + panel_layer(points, lines = lines) +
     ggplot2::scale_colour_manual(values = colours, guide = if (legend) ggplot2::guide_legend(override.aes = list(linetype = "solid")) else "none") +
-    value_axis(points$value, if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
+    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
     year_axis(points, plan, year, if (legend) 0 else max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown))
 }

@@ -24,7 +24,7 @@
 write_statement <- function(s, file, overwrite = FALSE) {
   if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character())
   kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
-  check_target(file, overwrite)
+  check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   table <- as.data.frame(s)
   if (inherits(s, "cross_table")) names(table) <- heading_names(s)
@@ -32,12 +32,17 @@ write_statement <- function(s, file, overwrite = FALSE) {
     switch(kind,
       json = write_json_rows(table, path),
       parquet = nanoparquet::write_parquet(parquet_table(table), path),
-      data.table::fwrite(table, path, sep = if (kind == "csv") "," else "\t", na = "", dateTimeAs = "ISO")
+      write_fields(table, path, if (kind == "csv") "," else "\t")
     )
   })
 }
 
-# Numbers are written with as few digits as give them back.
+# Fields as text of ours, so that numbers have all their digits and days four of the year; quoted where they must be (RFC 4180).
+write_fields <- function(table, path, sep) {
+  table[] <- lapply(table, function(column) if (is.logical(column)) column else plain_text(column))
+  data.table::fwrite(table, path, sep = sep, na = "", quote = "auto")
+}
+
 write_json_rows <- function(table, path) {
   quoted <- function(text) {
     each <- unique(text)
@@ -45,16 +50,11 @@ write_json_rows <- function(table, path) {
   }
   cells <- lapply(table, function(column) {
     if (is.numeric(column) && !is.object(column)) {
-      text <- sprintf("%.15g", column)
-      inexact <- which(is.finite(column) & suppressWarnings(as.numeric(text)) != column)
-      text[inexact] <- sprintf("%.17g", column[inexact])
-      ifelse(is.finite(column), text, "null")
+      ifelse(is.finite(column), digits_text(column), "null")
     } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column)) else quoted(enc2utf8(plain_text(column)))
   })
   rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
-  con <- file(path, "wb")
-  on.exit(close(con))
-  writeLines(enc2utf8(paste0("[", paste(rows, collapse = ",\n"), "]")), con, useBytes = TRUE)
+  write_bytes(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]\n"), path)
 }
 
 # Attributes of any kind as text, so that a column has one type in every file.
@@ -83,10 +83,14 @@ file_kind <- function(file, kinds, call = caller_env()) {
   kind
 }
 
-check_target <- function(file, overwrite, call = caller_env()) {
+# `inputs` are files that are read to work out what is written.
+check_target <- function(file, overwrite, call = caller_env(), inputs = character()) {
   one_flag(overwrite, "overwrite", call)
   if (!dir.exists(dirname(file))) {
     refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file, call = call)
+  }
+  if (any(is_same_file(file, inputs))) {
+    refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file), i = "Choose another name."), file = file, call = call)
   }
   if (file.exists(file) && !overwrite) {
     refuse("file", c(sprintf("The file %s exists already.", file),
@@ -94,14 +98,51 @@ check_target <- function(file, overwrite, call = caller_env()) {
   }
 }
 
-# `write` is given a path beside the target, so that the last step is a rename.
+is_same_file <- function(file, others) {
+  full <- function(paths) normalizePath(as.character(paths), mustWork = FALSE)
+  file.exists(file) & full(others) == full(file)
+}
+
+# `write` is given a path beside the target, so that the last step is a rename. What was not written to its end is never put
+# in the place of a file that was.
 write_whole <- function(file, overwrite, write, call = caller_env()) {
   check_target(file, overwrite, call)
   beside <- tempfile("part-", dirname(file), paste0(".", tools::file_ext(file)))
   on.exit(unlink(beside))
-  write(beside)
+  cut_off <- function(why = NULL) {
+    refuse("file", c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
+                     x = why, i = "Is the disk full?"), file = file, call = call)
+  }
+  tryCatch(write(beside), rollingledger_error = function(e) stop(e), error = function(e) cut_off(conditionMessage(e)))
+  if (!is_whole_file(beside)) cut_off()
   if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
   invisible(file)
+}
+
+# Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it has checked the rest.
+is_whole_file <- function(path) {
+  size <- file.size(path)
+  if (is.na(size) || size == 0) return(FALSE)
+  kind <- tolower(tools::file_ext(path))
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, size - 1024))
+  bytes <- readBin(con, "raw", 1024)
+  holds <- function(what) length(grepRaw(what, bytes, fixed = TRUE)) > 0
+  ends <- function(what) identical(utils::tail(bytes, length(what)), what)
+  switch(kind,
+    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = , htm = ends(charToRaw("</html>\n")),
+    png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")), pdf = holds(charToRaw("%%EOF")),
+    parquet = ends(charToRaw("PAR1")), xlsx = holds(as.raw(c(0x50, 0x4b, 0x05, 0x06))), TRUE
+  )
+}
+
+# Writes bytes, and looks whether all of them arrived.
+write_bytes <- function(text, path) {
+  bytes <- charToRaw(enc2utf8(text))
+  con <- file(path, "wb")
+  tryCatch(writeBin(bytes, con), finally = close(con))
+  if (file.size(path) != length(bytes)) stop("only part of it arrived", call. = FALSE)
 }
 
 # A figure as a file, at the size in which it was made to be looked at.
@@ -116,7 +157,6 @@ write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height =
       # Cairo has letters of every alphabet.
       pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2])
     )
-    on.exit(grDevices::dev.off())
-    print(figure)
+    tryCatch(print(figure), finally = grDevices::dev.off())
   })
 }

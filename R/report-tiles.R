@@ -8,7 +8,7 @@ report_tiles <- function(s, ...) {
   plan <- attr(s, "plan")
   shown <- if (length(quos) > 0) figures_named(s, quos) else intersect(names(plan$measures), names(s))
   s <- s[drawn_rows(s), ]
-  if (!is.null(plan$per) && nrow(s) > 0) s <- s[whole_days(s$to) == max(whole_days(s$to)), ]
+  if (!is.null(plan$per) && nrow(s) > 0) s <- latest_rows(s)
   if (nrow(s) == 0 || length(shown) == 0) refuse("choice", "There is nothing to show as a tile: the statement has no rows or no figures.", arg = "s")
   if (nrow(s) * length(shown) > 24) {
     refuse("choice", c(sprintf("%s tiles are too many to be taken in at a glance (at most 24).", number_text(nrow(s) * length(shown))),
@@ -16,6 +16,13 @@ report_tiles <- function(s, ...) {
   }
   tiles <- do.call(rbind, lapply(seq_len(nrow(s)), function(i) do.call(rbind, lapply(shown, tile_of, s = s, i = i))))
   structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s))
+}
+
+# The latest row of each group, which may end before those of others.
+latest_rows <- function(s) {
+  at <- order(whole_days(s$to))
+  group <- rows_told_apart(unname(unclass(s)[attr(s, "plan")$by]), nrow(s))$number
+  s[sort(at[!duplicated(group[at], fromLast = TRUE)]), ]
 }
 
 tile_of <- function(name, s, i) {

@@ -25,8 +25,9 @@
 #'   write_workbook(file, sheet_per = "route")
 write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = NULL, overwrite = FALSE) {
   check_statement(s)
+  rlang::local_options(OutDec = ".", scipen = 100, digits = 15)  # the writer of workbooks goes by them
   file_kind(file, "xlsx")
-  check_target(file, overwrite)
+  check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
   by <- attr(s, "plan")$by
@@ -130,6 +131,9 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   for (own in shown) {
     if (is.logical(table[[own]]) && own == "complete") table[[own]] <- ifelse(table[[own]], "yes", "part")
     if (is.factor(table[[own]])) table[[own]] <- plain_text(table[[own]])
+    # Workbooks know no days before 1900, and numbers that no measure adds up are names.
+    if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"), na.rm = TRUE)) table[[own]] <- plain_text(table[[own]])
+    if (is.numeric(table[[own]]) && !own %in% names(columns)) table[[own]] <- ifelse(is.na(table[[own]]), NA, digits_text(table[[own]]))
     if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
     if (is.numeric(table[[own]])) table[[own]][!is.finite(table[[own]])] <- NA
   }
@@ -224,7 +228,10 @@ cover_controls <- function(book, s, control, row, styles) {
   openxlsx::writeData(book, "About", as.data.frame(as.list(heads)), startRow = row + 1, colNames = FALSE)
   openxlsx::addStyle(book, "About", styles$head, row + 1, 1:3, gridExpand = TRUE)
   openxlsx::addStyle(book, "About", styles$number_head, row + 1, 4:6, gridExpand = TRUE)
-  openxlsx::writeData(book, "About", as.data.frame(control), startRow = row + 2, colNames = FALSE)
+  shown <- as.data.frame(control)
+  early <- control$from < as.Date("1900-03-01")
+  if (any(early)) shown[c("from", "to")] <- lapply(shown[c("from", "to")], plain_text)
+  openxlsx::writeData(book, "About", shown, startRow = row + 2, colNames = FALSE)
   for (i in seq_len(nrow(control))) {
     decimals <- attr(s, "columns")[[control$measure[i]]]$decimals
     openxlsx::addStyle(book, "About", styles$date, row + 1 + i, 2:3, gridExpand = TRUE)

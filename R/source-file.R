@@ -14,6 +14,7 @@ ledger.character <- function(source, on, ..., until = NULL, calendar = ledger_ca
   table <- read_table_file(source, text_columns, unstated_zone = if (is.null(time_zone)) dates)
   amounts <- union(amounts, setdiff(amounts_in_text(table), c(codes, dates)))
   x <- build_ledger(table, on, basename(source), until, calendar, as_of, units, amounts, date_format, time_zone)
+  x$files <- normalizePath(source)
   kept_where(x, rlang::enquo(where))
 }
 
@@ -23,11 +24,12 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   file <- unpacked(path, call)
   if (file != path) on.exit(unlink(file))
   if (file.size(file) == 0) refuse("source", sprintf("The file %s is empty.", path), call = call)
+  lines <- check_lines(file, sep, path, call)
   known <- check_header(file, sep, path, call)
   for (name in text_columns) if (!name %in% known) refuse_column(name, known, where = basename(path), call = call)
   read <- function(...) {
     read_whole(path, call, data.table::fread(
-      file, sep = sep, header = TRUE, na.strings = "", keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+      file, sep = sep, header = TRUE, na.strings = missing_marks, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
       encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = on_terminal(), ...
     ))
   }
@@ -35,6 +37,38 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   table <- read(colClasses = as_text)
   moved <- Filter(function(name) inherits(table[[name]], "POSIXt"), intersect(unstated_zone, known))
   for (name in moved) table[[name]] <- read(select = name, colClasses = list(character = name))[[1]]
+  if (!lines$loose && nrow(table) != lines$records - 1) {
+    refuse("source", c(sprintf("The file %s cannot be read whole: %s of %s lines below the header were read.", path, number_text(nrow(table)), number_text(lines$records - 1)),
+                       i = "Look for lines with too many or too few fields."), call = call)
+  }
+  with_single_quotes(table)
+}
+
+# What stands for a missing value in a file, in every column alike; in quotes it is text.
+missing_marks <- c("", "NA")
+
+# Every line has as many fields as the header, and no zero bytes; whoever reads the columns would skip or join what has not.
+check_lines <- function(file, sep, path, call) {
+  lines <- core_survey_records(file, sep)
+  if (lines$nul_line > 0) {
+    refuse("source", c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path, number_text(lines$nul_line)),
+                       i = "Save it as text in UTF-8; it may be damaged, or written as UTF-16."), call = call)
+  }
+  if (lines$odd_line > 0 && !lines$loose) {
+    refuse("source", c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.", path, number_text(lines$odd_line),
+                               count_text(lines$odd_fields, "field"), number_text(lines$fields)),
+                       i = sprintf("A %s within a field needs quotes around the field.", if (sep == ",") "comma" else "tab")), call = call)
+  }
+  lines
+}
+
+# Quotes within quotes are written twice (RFC 4180).
+with_single_quotes <- function(table) {
+  single <- function(text) gsub("\"\"", "\"", text, fixed = TRUE)
+  for (name in names(table)) {
+    if (is.character(table[[name]]) && any(grepl("\"\"", table[[name]], fixed = TRUE))) table[[name]] <- single(table[[name]])
+  }
+  names(table) <- single(names(table))
   table
 }
 
@@ -59,7 +93,7 @@ unpacked <- function(path, call) {
   out <- tempfile(fileext = sub("[.]gz$", "", basename(path), ignore.case = TRUE))
   from <- gzfile(path, "rb")
   to <- file(out, "wb")
-  on.exit({ close(from); close(to) })
+  on.exit({ close(from); if (!is.null(to)) close(to) })
   problem <- function(e) refuse("source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
   size <- 0
   tryCatch(
@@ -69,6 +103,12 @@ unpacked <- function(path, call) {
     },
     error = problem, warning = problem
   )
+  close(to)
+  to <- NULL
+  if (file.size(out) != size) {
+    refuse("source", c(sprintf("The file %s cannot be unpacked: %s of %s bytes could be kept in %s.", path, number_text(file.size(out)), number_text(size), dirname(out)),
+                       i = "Is the disk full?"), call = call)
+  }
   if (!gz_is_whole(path, size)) {
     refuse("source", c(sprintf("The file %s is cut off or damaged: it does not unpack to the size it states.", path),
                        i = "Fetch it again."), call = call)
@@ -97,7 +137,7 @@ check_header <- function(file, sep, path, call) {
   first <- read_whole(path, call, data.table::fread(
     file, sep = sep, header = FALSE, nrows = 1, colClasses = "character", encoding = "UTF-8", data.table = FALSE
   ))
-  names <- trimws(unlist(first, use.names = FALSE))
+  names <- trimws(gsub("\"\"", "\"", unlist(first, use.names = FALSE), fixed = TRUE))
   value_like <- is.na(names) | names == "" | is_plain_number(names) | !is.na(core_iso_days(as.character(names)))
   if (any(value_like)) {
     shown <- names[value_like][1]

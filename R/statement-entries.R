@@ -40,7 +40,7 @@ entries_behind <- function(s, ..., figure = NULL, row = NULL) {
   chosen <- sort(unique(unlist(lapply(leaves, leaf_entries, plan = plan, x = x, rows = rows, windows = windows))))
   chosen <- as.integer(chosen)
   basis <- x$bases[[plan$on]]
-  if (is.null(basis$offsets)) chosen <- chosen[order(basis$data$data[chosen], chosen)]
+  if (is.null(basis$offsets)) chosen <- chosen[order(basis$data$data[chosen], source_rows(x)[chosen])]
   new_entries_behind(s, at, name, x, chosen, windows, leaves)
 }
 
@@ -58,13 +58,29 @@ row_meant <- function(s, told, row, call = caller_env()) {
     refuse("choice", c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]), i = "For example period = \"2026-08\"."), call = call)
   }
   held <- rep(TRUE, nrow(s))
-  for (name in named) held <- held & plain_text(s[[name]]) %in% plain_text(told[[name]])
+  for (name in named) {
+    given <- plain_text(told[[name]])
+    held <- held & if (name == "period") rows_of_period(s, given) else plain_text(s[[name]]) %in% given
+  }
   at <- which(held)
   if (length(at) == 1) return(at)
   said <- if (length(told) == 0) "" else paste0(" with ", listed(sprintf("%s %s", named, vapply(told, function(v) member_text(plain_text(v)), ""))))
   if (length(at) == 0) refuse("choice", sprintf("There is no row%s.", said), call = call)
   differ <- keys[vapply(keys, function(key) length(unique(plain_text(s[[key]][at]))) > 1, TRUE)]
   refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said), i = sprintf("Say also which %s.", listed(differ, last = "or"))), call = call)
+}
+
+# Rows whose period is meant by a text: by its label, by the phrase that was asked for, or by the days that it means.
+rows_of_period <- function(s, given) {
+  plan <- attr(s, "plan")
+  labelled <- s$period %in% given
+  if (any(labelled) || length(given) != 1 || is.na(given)) return(labelled)
+  days <- unname(span_text(whole_days(s$from), whole_days(s$to)))
+  if (any(days == given)) return(days == given)
+  meant <- tryCatch(resolve_phrase(given, "", plan$x$calendar, plan$as_of, plan$x$bases[[plan$on]]$first), rollingledger_error = function(e) NULL)
+  if (length(meant$to) != 1) return(labelled)
+  from <- max(meant$from, plan$x$bases[[plan$on]]$first, na.rm = TRUE)
+  whole_days(s$from) == from & whole_days(s$to) == min(meant$to, plan$as_of)
 }
 
 refuse_sides <- function(column, name, call = caller_env()) {
@@ -125,7 +141,8 @@ group_conditions <- function(plan, rows) {
 latest_entries <- function(chosen, x, basis, each) {
   days <- if (is.null(basis$offsets)) basis$data$data[chosen] else entry_days(basis)[chosen]
   member <- if (is.null(each)) integer(length(chosen)) else core_codes_back(ledger_attribute(x, each))[chosen]
-  sorted <- order(days, chosen)
+  came <- if (is.null(basis$offsets)) source_rows(x)[chosen] else chosen
+  sorted <- order(days, came)
   sorted[!duplicated(member[sorted], fromLast = TRUE)] |> (function(at) chosen[at])()
 }
 
@@ -133,13 +150,18 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   plan <- attr(s, "plan")
   columns <- lapply(stats::setNames(nm = ledger_column_names(x)), function(column) entry_values(ledger_column(x, column), chosen))
   known <- intersect(c(x$asked$columns, names(columns)), names(columns))
-  out <- tibble::new_tibble(c(list(row = source_rows(x)[chosen]), columns[known]), nrow = length(chosen), class = "entries_behind")
+  # A column of the source may be called "row" too.
+  own <- free_name("row", known)
+  out <- tibble::new_tibble(c(stats::setNames(list(source_rows(x)[chosen]), own), columns[known]), nrow = length(chosen), class = "entries_behind")
   group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
   levels <- vapply(leaves, function(leaf) leaf$fun %in% c("balance", "active"), TRUE)
-  days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to)) else days_text(windows$from, windows$to)
-  attr(out, "days") <- as_date(c(windows$from, windows$to))
+  lapsed <- length(leaves) > 0 && all(vapply(leaves, function(leaf) leaf$fun == "lapsed", TRUE))
+  behind <- if (lapsed && !is.na(windows$before())) c(windows$before(), windows$from - 1L) else c(windows$from, windows$to)
+  days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to)) else days_text(behind[1], behind[2])
+  if (lapsed) days <- paste0(days, ", not seen ", if (windows$from == windows$to) "on " else "in ", days_text(windows$from, windows$to))
+  attr(out, "days") <- as_date(behind)
   attr(out, "value") <- s[[name]][at]
-  attr(out, "decimals") <- lapply(stats::setNames(nm = known), function(column) {
+  attr(out, "decimals") <- lapply(stats::setNames(nm = setdiff(known, identifiers(plan))), function(column) {
     kept <- ledger_column(x, column)
     if (identical(kept$kind, "real")) 6L else kept$decimals
   })
@@ -152,10 +174,18 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   out
 }
 
+# Columns of numbers that are identifiers: no measure of the statement adds them up, and no unit says what they count. They are
+# written in digits alone.
+identifiers <- function(plan) {
+  amounts <- vapply(Filter(function(leaf) measure_functions[[leaf$fun]]$takes == "amount", measure_leaves(plan$measures)), function(leaf) leaf$column, "")
+  setdiff(names(Filter(is_amount_column, plan$x$columns)), c(amounts, names(plan$x$units)))
+}
+
 # Values of entries as the source had them.
 entry_values <- function(column, chosen) {
   if (is_code_column(column)) return(column$members[core_codes_back(column)[chosen] + 1L])
   if (column$kind == "day") return(as_date(column$data[chosen]))
+  if (is_large(column)) return(core_whole_text(column$data[chosen]))
   core_amounts_back(column)[chosen]
 }
 
@@ -169,9 +199,10 @@ format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
   decimals <- attr(x, "decimals")
   cells <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]][at]
-    if (name == "row") return(list(heading = name, text = number_text(values), right = TRUE))
+    if (name == names(x)[1]) return(list(heading = name, text = number_text(values), right = TRUE))
+    if (is.numeric(values) && is.null(decimals[[name]])) return(list(heading = name, text = ifelse(is.na(values), "-", digits_text(values)), right = TRUE))
     if (is.numeric(values)) return(list(heading = name, text = number_text(values, decimals[[name]]), right = TRUE))
-    list(heading = name, text = if (inherits(values, "Date")) format(values) else member_text(values), right = FALSE)
+    list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-", plain_text(values)) else member_text(values), right = FALSE)
   })
   fit <- columns_that_fit(cells, width)
   c(folded_text(says, width), aligned_lines(cells[fit]),

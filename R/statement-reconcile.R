@@ -34,10 +34,16 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   }
   keys <- reconciled_keys(s, against, by)
   value <- reconciled_value(against, value, name, keys)
-  decimals <- attr(s, "columns")[[name]]$decimals
-  here <- key_columns(s, names(keys), NULL)
-  there <- key_columns(against, unname(keys), attr(s, "plan"), names(keys))
-  both <- Map(function(a, b) c(a, b), here, there)
+  # Totals would count twice what their rows count.
+  totals <- !drawn_rows(s)
+  s <- s[!totals, ]
+  their_totals <- is_total_of(against, unname(keys), attr(s, "plan"), names(keys))
+  against <- against[!their_totals, , drop = FALSE]
+  notes <- totals_note(sum(totals), sum(their_totals))
+  there <- keys_there(against, keys, s)
+  notes <- c(notes, there$note)
+  here <- lapply(stats::setNames(nm = names(keys)), function(key) plain_text(s[[key]]))
+  both <- Map(c, here, there$keys)
   told <- rows_told_apart(unname(both), nrow(s) + nrow(against))
   mine <- told$number[seq_len(nrow(s))]
   if (anyDuplicated(mine)) {
@@ -45,15 +51,35 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
                        i = sprintf("They are told by %s.", listed(c("period", attr(s, "plan")$by)))), arg = "by")
   }
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
-  sums <- rep(NA_real_, told$count)
-  added <- rowsum(as.double(against[[value]]), theirs, na.rm = TRUE)
-  sums[as.integer(rownames(added))] <- added
-  figures <- rep(NA_real_, told$count)
-  figures[mine] <- s[[name]]
-  first <- told$first
-  out <- lapply(both, function(column) column[first])
-  out <- c(out, list(here = figures, there = sums))
-  new_reconciliation(out, s, name, value, tolerance, decimals, sum(duplicated(theirs)))
+  amounts <- as.double(against[[value]])
+  sides <- list(
+    here = replace(rep(NA_real_, told$count), mine, s[[name]]), there = as.vector(tapply(amounts, theirs, sum)),
+    has_here = seq_len(told$count) %in% mine, has_there = seq_len(told$count) %in% as.integer(theirs),
+    size = as.vector(tapply(abs(amounts), theirs, sum, na.rm = TRUE))
+  )
+  if (anyNA(amounts)) {
+    notes <- c(notes, sprintf("%s of the other table %s no amount; what %s part of cannot match.", count_text(sum(is.na(amounts)), "row"),
+                              if (sum(is.na(amounts)) == 1) "has" else "have", if (sum(is.na(amounts)) == 1) "it is" else "they are"))
+  }
+  repeated <- sum(duplicated(theirs))
+  if (repeated > 0) notes <- c(notes, sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
+  keyed <- lapply(both, function(column) column[told$first])
+  new_reconciliation(keyed, sides, list(name = name, value = value, tolerance = tolerance, decimals = attr(s, "columns")[[name]]$decimals, days = statement_days(s), notes = notes))
+}
+
+totals_note <- function(here, there) {
+  c(if (here > 0) sprintf("%s of totals %s left out, as totals count twice what their rows count.", count_text(here, "row"), if (here == 1) "is" else "are"),
+    if (there > 0) sprintf("%s of totals of the other table %s left out too.", count_text(there, "row"), if (there == 1) "is" else "are"))
+}
+
+# Rows of the other table that are marked as totals in a key, unless a member is called so.
+is_total_of <- function(against, columns, plan, called) {
+  marked <- Map(function(column, name) {
+    text <- plain_text(against[[column]])
+    if (name == "period") return(text %in% c(total_text, whole_labels(plan)))
+    text %in% total_text & !total_text %in% plain_text(ledger_attribute(plan$x, name)$members)
+  }, columns, called)
+  Reduce(`|`, marked, logical(nrow(against)))
 }
 
 reconciled_keys <- function(s, against, by, call = caller_env()) {
@@ -77,31 +103,50 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
   value
 }
 
-# Keys as text; dates of the other side as labels of the statement's periods.
-key_columns <- function(table, columns, plan, called = columns) {
-  stats::setNames(Map(function(column, name) {
-    values <- table[[column]]
-    if (name != "period" || is.null(plan) || !inherits(values, "Date")) return(plain_text(values))
-    days <- whole_days(values)
-    if (is.null(plan$per)) refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = NULL)
-    out <- rep(NA_character_, length(days))
-    out[!is.na(days)] <- periods_holding(days[!is.na(days)], plan$per, plan$x$calendar)$label
-    out
-  }, columns, called), called)
+# list(keys, note): the other table's keys as text. Days are put into the rows of the statement that cover them; days that no row
+# covers stand apart, so that what the bank had after the as-of day is not set against a period that is not over.
+keys_there <- function(against, keys, s) {
+  out <- lapply(stats::setNames(names(keys), names(keys)), function(key) plain_text(against[[keys[[key]]]]))
+  if (!"period" %in% names(keys)) return(list(keys = out, note = NULL))
+  values <- against[[keys[["period"]]]]
+  plan <- attr(s, "plan")
+  days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values) || is.factor(values)) core_iso_days(plain_text(values)) else rep(NA_integer_, nrow(against))
+  dated <- !is.na(days) & !out$period %in% s$period
+  if (!any(dated)) return(list(keys = out, note = NULL))
+  if (is.null(plan$per)) refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = caller_env())
+  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
+  rows <- rows[order(rows$from), ]
+  at <- findInterval(days[dated], rows$from)
+  covered <- at > 0
+  covered[covered] <- days[dated][covered] <= rows$to[at[covered]]
+  label <- periods_holding(days[dated], plan$per, plan$x$calendar)$label
+  known <- match(label, rows$period)
+  # The days of a period that its row does not cover are told by the row's days.
+  beside <- ifelse(is.na(known), label, sprintf("%s, not within %s", label, span_text(rows$from[known], rows$to[known])))
+  out$period[dated] <- ifelse(covered, rows$period[pmax(at, 1L)], ifelse(is.na(known), label, beside))
+  outside <- sum(!covered & !is.na(known))
+  list(keys = out, note = if (outside > 0) sprintf("%s of the other table %s on days of a period that the statement does not cover.", count_text(outside, "row"), if (outside == 1) "is" else "are"))
 }
 
-new_reconciliation <- function(out, s, name, value, tolerance, decimals, repeated) {
-  difference <- ifelse(is.na(out$here), 0, out$here) - ifelse(is.na(out$there), 0, out$there)
-  # Beyond the decimals there is nothing but the rounding of doubles.
-  difference <- round(difference, max(decimals, 6))
-  near <- abs(difference) <= tolerance
-  result <- ifelse(is.na(out$there), ifelse(near & difference == 0, "matched", "only here"),
-                   ifelse(is.na(out$here), "only there", ifelse(near, "matched", "different")))
-  out <- c(out, list(difference = difference, result = result))
-  at <- do.call(order, unname(out[setdiff(names(out), c("here", "there", "difference", "result"))]))
-  table <- tibble::new_tibble(lapply(out, function(column) column[at]), nrow = length(at), class = "reconciliation")
-  attr(table, "facts") <- list(name = name, value = value, decimals = decimals, tolerance = tolerance, days = statement_days(s), repeated = repeated,
-                               missing = sum(is.na(s[[name]])))
+# `sides` holds amounts of both sides, whether each has a row, and the size of what was added up there.
+new_reconciliation <- function(keyed, sides, facts) {
+  difference <- sides$here - sides$there
+  # Sums of doubles may be off by their rounding, and by no more.
+  slack <- 16 * .Machine$double.eps * (abs(sides$here) + sides$size)
+  difference[which(abs(difference) <= slack)] <- 0
+  difference <- ifelse(sides$has_here & sides$has_there, difference, ifelse(sides$has_here, sides$here, -sides$there))
+  near <- !is.na(difference) & abs(difference) <= facts$tolerance + ifelse(facts$tolerance > 0 & !is.na(slack), slack, 0)
+  neither <- is.na(sides$here) & is.na(sides$there)
+  alone <- !is.na(difference) & difference == 0 | neither & sides$has_here
+  result <- ifelse(sides$has_here & sides$has_there, ifelse(near | neither, "matched", "different"),
+                   ifelse(alone, "matched", ifelse(sides$has_here, "only here", "only there")))
+  own <- list(here = sides$here, there = sides$there, difference = difference, result = result)
+  # Keys may be called as the columns that are added.
+  clash <- names(keyed) %in% names(own)
+  names(keyed)[clash] <- paste(names(keyed)[clash], "(key)")
+  at <- do.call(order, c(unname(keyed), method = "radix"))
+  table <- tibble::new_tibble(lapply(c(keyed, own), function(column) column[at]), nrow = length(at), class = "reconciliation")
+  attr(table, "facts") <- facts
   table
 }
 
@@ -110,9 +155,9 @@ reconciled_sums <- function(x) {
   words <- c("matched", "different", "only here", "only there")
   facts <- attr(x, "facts")
   sums <- function(values) c(vapply(words, function(word) sum(values[x$result == word], na.rm = TRUE), 0), sum(values, na.rm = TRUE))
-  rounded <- function(values) round(values, max(facts$decimals, 2L))
+  rounded <- function(values) round(values, max(facts$decimals, 9L))
   data.frame(result = c(words, "total"), cells = c(vapply(words, function(word) sum(x$result == word), 0L), nrow(x)),
-             here = rounded(sums(x$here)), there = rounded(sums(x$there)), difference = rounded(sums(x$difference)))
+             here = rounded(sums(x$here)), there = rounded(sums(x$there)), difference = rounded(sums(x$here) - sums(x$there)))
 }
 
 #' @export
@@ -121,7 +166,10 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
   if (is.null(facts) || !all(c("here", "there", "difference", "result") %in% names(x))) return(format(tibble::as_tibble(x)))
   cell <- function(heading, text, right = TRUE) list(heading = heading, text = text, right = right)
   sums <- reconciled_sums(x)
-  money <- function(values) number_text(values, max(facts$decimals, 2L))
+  # A difference is shown with the decimals that it takes to see it.
+  least <- min(abs(x$difference[which(x$difference != 0)]), Inf)
+  decimals <- max(facts$decimals, 2L, if (least < 0.005) min(12L, as.integer(ceiling(-log10(least)))) else 0L)
+  money <- function(values) number_text(values, decimals)
   summary <- aligned_lines(list(cell("result", sums$result, FALSE), cell("cells", number_text(sums$cells)), cell("here", money(sums$here)),
                                 cell("there", money(sums$there)), cell("difference", money(sums$difference))))
   odd <- which(x$result != "matched")
@@ -132,9 +180,9 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
     cell("here", money(x$here[at])), cell("there", money(x$there[at])), cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
   if (shown$hidden > 0) body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = 1 + length(shown$head))
   header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys), facts$days,
-                    if (facts$tolerance > 0) sprintf(", differences up to %s match", format(facts$tolerance)) else "")
+                    if (facts$tolerance > 0) sprintf(", differences up to %s match", digits_text(facts$tolerance)) else "")
   c(folded_text(header, width %||% getOption("width")), summary, "", if (length(odd) == 0) "Every cell matches." else body,
-    if (facts$repeated > 0) sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(facts$repeated, "row")))
+    folded_text(facts$notes, width %||% getOption("width")))
 }
 
 #' @export

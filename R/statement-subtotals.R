@@ -25,15 +25,18 @@ with_subtotals <- function(s, by) {
   plan$by <- by
   plan$totals <- "by"
   plan$cube <- new.env(parent = emptyenv())
+  plan$made <- NULL
   attr(s, "plan") <- plan
   for (name in by) s[[name]] <- labelled_values(s[[name]])
   rows <- current_rows(s)
   rows$complete <- s$complete
-  s$set_order <- seq_len(nrow(s))
-  for (level in rev(seq_along(by)) - 1L) s <- rbind_totals(s, plan, rows, level)
-  s <- s[order(s$set_order), ]
-  s$set_order <- NULL
-  s
+  place <- as.double(seq_len(nrow(s)))
+  for (level in rev(seq_along(by)) - 1L) {
+    with <- rbind_totals(s, plan, rows, level)
+    s <- with$s
+    place <- c(place, with$place)
+  }
+  s[order(place), ]
 }
 
 # Text or levels, with room for the mark of a total.
@@ -41,11 +44,11 @@ labelled_values <- function(values) {
   if (is.factor(values)) factor(plain_text(values), levels = c(levels(values), total_text), ordered = is.ordered(values)) else plain_text(values)
 }
 
-# One row after the last of each period and group of the first `level` attributes.
+# list(s, place): with one row for each period and group of the first `level` attributes, to be placed after the last of them.
 rbind_totals <- function(s, plan, rows, level) {
   by <- plan$by
   ordinary <- seq_along(rows$to)
-  place <- rows_told_apart(c(list(rows$period), unname(lapply(rows$values[by[seq_len(level)]], as.character))), length(ordinary))
+  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to), unname(lapply(rows$values[by[seq_len(level)]], as.character))), length(ordinary))
   last <- as.vector(tapply(ordinary, place$number, max))
   values <- lapply(rows$values[by[seq_len(level)]], function(column) column[last])
   some <- lapply(rows[c("from", "to", "period", "complete")], function(column) column[last])
@@ -56,15 +59,14 @@ rbind_totals <- function(s, plan, rows, level) {
   totals <- s[last, ]
   for (name in by[setdiff(seq_along(by), seq_len(level))]) totals[[name]][] <- total_text
   for (name in intersect(names(attr(s, "columns")), names(s))) totals[[name]] <- column_values(plan, attr(s, "columns")[[name]], some)
-  # After the rows it is the total of, and after the totals within it.
-  totals$set_order <- last + (length(by) - level) / (length(by) + 1)
   kept <- attributes(s)
   out <- lapply(stats::setNames(nm = names(s)), function(name) {
     both <- c(s[[name]], totals[[name]])
-    if (is.factor(s[[name]])) factor(c(plain_text(s[[name]]), plain_text(totals[[name]])), levels = levels(s[[name]]), ordered = is.ordered(s[[name]])) else both
+    if (is.factor(s[[name]])) factor(c(as.character(s[[name]]), as.character(totals[[name]])), levels = levels(s[[name]]), ordered = is.ordered(s[[name]])) else both
   })
   out <- tibble::new_tibble(out, nrow = nrow(s) + n, class = "statement")
   attr(out, "plan") <- kept$plan
   attr(out, "columns") <- kept$columns
-  out
+  # After the rows it is the total of, and after the totals within it.
+  list(s = out, place = last + (length(by) - level) / (length(by) + 1))
 }

@@ -534,6 +534,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_survey_records
+List core_survey_records(std::string path, std::string separator);
+RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_iso_days", (DL_FUNC) &_rollingledger_core_iso_days, 1},
@@ -578,6 +590,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_list_figures", (DL_FUNC) &_rollingledger_core_list_figures, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
+    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 2},
     {NULL, NULL, 0}
 };
 

@@ -63,7 +63,7 @@ test_that("refusals name the nearest word", {
   expect_error(statement(x, a = total(fare, were = TRUE)), "is not a call of total\\(\\)")
   expect_error(statement(x, a = total(fare * 2)), "takes the name of a column")
   expect_error(statement(x, a = entries(fare)), "is not a call of entries\\(\\)")
-  expect_error(statement(x, total(fare)), "Give it a name that is not the start of `per`")
+  expect_error(statement(x, total(fare)), "Give it a name that is neither `per` nor the start of it")
   expect_error(statement(x, "month", entries()), "in the place of `by`")
   expect_error(statement(x, a = "total(fare"), "cannot be read as a measure")
   expect_error(statement(x, a = entries(), a = entries()), "`a` is taken")

@@ -15,8 +15,11 @@ test_that("codes keep leading zeros and an empty field is missing", {
   expect_identical(statement(x, by = "account")$account, c("000045", "000123", NA))
   x <- ledger(csv_file(c("day,code", "2026-01-01,17", "2026-01-01,9")), on = "day", codes = "code")
   expect_identical(statement(x, by = "code")$code, c("17", "9"))
-  x <- ledger(csv_file(c("day,country", "2026-01-01,NA", "2026-01-01,", "2026-01-01,DE")), on = "day")
-  expect_identical(statement(x, by = "country")$country, c("DE", "NA", NA))
+  # NA is missing in every column alike; in quotes it is text.
+  x <- ledger(csv_file(c("day,country,fare", "2026-01-01,NA,NA", "2026-01-01,,", "2026-01-01,\"NA\",1", "2026-01-01,DE,2")), on = "day")
+  s <- statement(x, by = "country", trips = entries(), fares = entries(where = !is_missing(fare)))
+  expect_identical(s$country, c("DE", "NA", NA))
+  expect_identical(c(s$trips, s$fares), c(1, 1, 2, 1, 1, 0))
 })
 
 test_that("a few unreadable amounts are set aside; codes are never taken for amounts", {

@@ -93,5 +93,5 @@ test_that("rankings without sense are refused", {
   expect_error(add_rank(statement(few_ledger(), per = "month", income = total(fare)), income), "nothing to rank", class = "rollingledger_error_choice")
   expect_error(add_rank(statement(few_ledger(), by = "route", income = total(fare)), income, within = "route"), "leaves nothing to rank", class = "rollingledger_error_choice")
   once <- add_rank(s, income, within = "channel", keep = 1, rest = "Others")
-  expect_error(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"), "has its rest already", class = "rollingledger_error_choice")
+  expect_error(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"), "holds a rest already", class = "rollingledger_error_choice")
 })

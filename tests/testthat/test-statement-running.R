@@ -67,5 +67,5 @@ test_that("names, units and refusals", {
   expect_error(add_running(lost, income, name = "a"), "lost its column `to`", class = "rollingledger_error_statement")
   by <- statement(few_ledger(), by = "route", n = entries())
   by$route[2] <- "Nowhere"
-  expect_error(add_running(by, n), "Row 2 names a group", class = "rollingledger_error_statement")
+  expect_error(add_running(by, n), "Row 2 is none that the statement worked out", class = "rollingledger_error_statement")
 })
