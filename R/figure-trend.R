@@ -49,8 +49,8 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
-    like_layers(marks, points, function(marks) marks$from) +
     trend_layers(points, series, from_zero) +
+    like_layers(marks, points, function(marks) marks$from) +
     zero_in_panels(points, s) +
     target_layers(line, places, half) +
     panel_layer(points, panels_are_figures(points), lines) +
@@ -124,10 +124,14 @@ trend_lines <- function(points, linewidth) {
   list(segments(steps[steps$complete, ], "solid"), segments(steps[!steps$complete, ], "22"))
 }
 
-# The name of each series at its last point, moved apart where they would overlap.
+# The name of each series at the height of its line's end, moved apart where they would overlap, and beyond what stands apart.
 trend_labels <- function(points, colours, from_zero) {
   points <- points[!is.na(points$value), ]
-  last <- points[!duplicated(points$series, fromLast = TRUE), ]
+  ends <- points[order(points$over, points$from), ]
+  last <- ends[!duplicated(ends$series, fromLast = TRUE), ]
+  last <- last[order(last$series), ]
+  final <- tapply(as.numeric(points$from), points$series, max)
+  last$from <- as_date(final[as.character(last$series)])
   last$label <- vapply(as.character(last$series), folded_words, "", width = 26)
   span <- diff(range(c(if (from_zero) 0, points$value)))
   last$at <- spread_out(last$value, if (any(grepl("\n", last$label))) 0.1 * span else 0.055 * span)

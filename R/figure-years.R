@@ -41,7 +41,8 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$place, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
-    (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + like_layers(marks, points, function(marks) marks$place) + year_layers(points, colours) +
+    (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) + year_layers(points, colours) +
+    like_layers(marks, points, function(marks) marks$place) +
     (if (!legend) year_labels(last, colours, points)) + panel_layer(points, lines = lines) +
     ggplot2::scale_colour_manual(values = colours, guide = if (legend) ggplot2::guide_legend(override.aes = list(linetype = "solid")) else "none") +
     value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +

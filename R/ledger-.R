@@ -251,6 +251,8 @@ ledger_column <- function(x, name, call = caller_env()) {
   if (name %in% names(x$columns)) return(x$columns[[name]])
   for (basis in x$bases) {
     if (basis$column != name) next
+    # The days of a ledger that was appended to are in its parts.
+    if (is_appended(x)) return(list(kind = "day", has_missing = is.null(basis$offsets), decimals = 0L, data = NULL))
     if (!is.null(basis$data)) return(basis$data)
     return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = entry_days(basis)))
   }

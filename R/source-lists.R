@@ -75,6 +75,7 @@ in_other_order <- function(x, at, needed) {
     basis$offsets <- NULL
     basis
   })
+  x$grouped <- new.env(parent = emptyenv())
   x
 }
 

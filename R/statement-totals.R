@@ -11,7 +11,7 @@ check_totals <- function(totals, plan, call = caller_env()) {
     refuse_totals(sprintf("`totals = \"%s\"` needs periods, and the rows of this statement are spans.", totals), i = "Ask for the whole as a span of its own.")
   }
   if (plan$anchor == "group") refuse_totals("Groups with days of their own (`anchor = \"group\"`) have no totals.")
-  for (name in plan$by) {
+  for (name in if (totals %in% c("by", "both")) plan$by) {
     if (total_text %in% plain_text(ledger_attribute(plan$x, name)$members)) {
       refuse_totals(sprintf("`%s` has a member called \"%s\", as totals are.", name, total_text), i = "Give it another name in the source.")
     }

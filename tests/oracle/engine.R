@@ -1,0 +1,214 @@
+# The slow and obvious engine: every figure of every row looks at every entry. It shares no code with the package.
+#
+# entries   a data frame: `.day_<basis>` (whole numbers, NA for none), `.row`, `.over` (first day not open any more), attributes, amounts
+# book      list(entries, cal, as_of, first, last, on, where (a function of entries), by)
+
+# What a ledger holds of a table: rows without a day on the first basis, or after the as-of day on it, are set aside.
+make_entries <- function(table, on, until, as_of) {
+  entries <- table
+  entries$.row <- seq_len(nrow(table))
+  for (basis in names(on)) entries[[paste0(".day_", basis)]] <- as_days(table[[on[[basis]]]])
+  first <- entries[[paste0(".day_", names(on)[1])]]
+  newest <- as_of %||% max(first[!is.na(first) & first <= as_days(Sys.Date())], -Inf)
+  aside <- is.na(first) | first > newest
+  if (!is.null(until)) entries$.end <- as_days(table[[until]])
+  list(entries = entries[!aside, ], as_of = newest, aside = sum(aside))
+}
+
+day_on <- function(entries, on) entries[[paste0(".day_", on)]]
+
+# A measure over entries `held` of a group (a logical vector, whatever the days) from a day to a day; `before` is the first day of the
+# period before, NA where there is none.
+measure_of <- function(m, book, held, from, to, before) {
+  if (m$fun == "ratio") {
+    b <- measure_of(m$b, book, held, from, to, before)
+    a <- measure_of(m$a, book, held, from, to, before)
+    return(if (is.na(a) || is.na(b) || b == 0) NA_real_ else a / b)
+  }
+  if (m$fun == "difference") return(measure_of(m$a, book, held, from, to, before) - measure_of(m$b, book, held, from, to, before))
+  e <- book$entries
+  day <- day_on(e, book$on)
+  there <- !is.na(day) & day <= book$ledger_as_of
+  held <- held & there & book$where(e)
+  if (!is.null(m$where)) held <- held & m$where(e)
+  now <- held & day >= from & day <= to
+  if (m$fun == "entries") return(sum(now))
+  if (m$fun %in% c("total", "average", "smallest", "largest", "middle")) {
+    amounts <- e[[m$column]][now]
+    amounts <- amounts[!is.na(amounts)]
+    if (m$fun == "total") return(sum(amounts))
+    if (length(amounts) == 0) return(NA_real_)
+    return(switch(m$fun, average = mean(amounts), smallest = min(amounts), largest = max(amounts), middle = stats::median(amounts)))
+  }
+  if (m$fun %in% c("distinct", "newcomers", "returning", "lapsed")) {
+    member <- as.character(e[[m$column]])
+    seen <- function(rows) unique(member[rows & !is.na(member)])
+    members <- seen(now)
+    if (m$fun == "distinct") return(length(members))
+    earlier <- seen(there & day < from)
+    if (m$fun == "newcomers") return(length(setdiff(members, earlier)))
+    if (m$fun == "returning") return(length(intersect(members, earlier)))
+    if (is.na(before) || before < book$first) return(NA_real_)
+    return(length(setdiff(seen(held & day >= before & day < from), members)))
+  }
+  if (m$fun == "balance") {
+    known <- which(held & day <= to & !is.na(e[[m$column]]))
+    if (length(known) == 0) return(NA_real_)
+    known <- known[order(day[known], e$.row[known])]
+    if (is.null(m$each)) return(e[[m$column]][known[length(known)]])
+    each <- as.character(e[[m$each]][known])
+    return(sum(e[[m$column]][known[!duplicated(each, fromLast = TRUE)]]))
+  }
+  began <- held & day <= to
+  end <- pmax(e$.end, day)
+  sum(began & (is.na(e$.end) | (if (m$last_day) end >= to & !(e$.end < to) | end > to else end > to)))
+}
+
+is_level_measure <- function(m) if (m$fun %in% c("ratio", "difference")) is_level_measure(m$a) && is_level_measure(m$b) else m$fun %in% c("balance", "active")
+adds_up_measure <- function(m) if (m$fun == "difference") adds_up_measure(m$a) && adds_up_measure(m$b) else m$fun %in% c("total", "entries")
+has_share <- function(m) adds_up_measure(m) || m$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") || !is.null(m$each)
+
+same_text <- function(values, member) {
+  text <- as_text(values)
+  if (is.na(member)) is.na(text) else !is.na(text) & text == member
+}
+
+as_text <- function(values) if (inherits(values, "Date")) format(values, "%Y-%m-%d") else if (is.double(values)) ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)) else as.character(values)
+
+# Entries of a row: of its members, all where one reads "(all)", those that are none of the kept where it is the rest.
+held_by <- function(book, row) {
+  held <- rep(TRUE, nrow(book$entries))
+  for (name in book$by) {
+    member <- row$members[[name]]
+    if (!is.null(row$kept) && name == row$ranked) {
+      own <- Reduce(`|`, lapply(row$kept, function(member) same_text(book$entries[[name]], member)), logical(nrow(book$entries)))
+      held <- held & !own
+    } else if (!is_total(member, book)) held <- held & same_text(book$entries[[name]], member)
+  }
+  held
+}
+
+is_total <- function(member, book) book$totals %in% c("by", "both") && !is.na(member) && member == "(all)"
+
+# First day of the period before the one that begins at or holds a day.
+before_of <- function(book, row, from) {
+  if (is.null(book$per) || row$whole) return(NA)
+  here <- period_with(book$cal, book$per, from)
+  periods_of(book$cal, book$per)$from[here$at - 1L]
+}
+
+value_of <- function(m, book, row, from = row$from, to = row$to, before = before_of(book, row, row$from)) measure_of(m, book, held_by(book, row), from, to, before)
+
+# ---- rows --------------------------------------------------------------------------------------------------------------------
+
+# The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where the question is to be refused.
+shown_spans_of <- function(q, book) {
+  spans <- do.call(rbind, lapply(seq_along(q$spans), function(i) {
+    days <- span_days_of(q$spans[[i]], book$cal, book$as_of, book$first)
+    if (is.null(days)) return(NULL)
+    cbind(days, spec = i)
+  }))
+  if (is.null(spans)) return(NULL)
+  whole_from <- spans$from
+  whole_to <- spans$to
+  spans$from <- pmax(spans$from, book$first)
+  spans$to <- pmin(spans$to, book$as_of)
+  levels <- any(vapply(q$measures, is_level_measure, TRUE))
+  if (any(spans$from > spans$to | (spans$from > book$last & !levels))) return(NULL)
+  spans$cut <- spans$from > whole_from | spans$to < whole_to
+  spans$complete <- spans$complete & !spans$cut
+  spans$own_from <- whole_from
+  spans$own_to <- whole_to
+  day <- day_on(book$entries, book$on)
+  held <- mapply(function(from, to) any(day >= from & day <= to, na.rm = TRUE), spans$from, spans$to)
+  if (!any(held) && !levels) return(NULL)
+  if (!is.null(q$per) && nrow(spans) > 1) {
+    at <- order(spans$from)
+    if (any(spans$from[at][-1] <= spans$to[at][-nrow(spans)])) return(NULL)
+  }
+  if (q$partial == "flag") return(spans)
+  if (is.null(q$per)) {
+    stays <- !spans$cut
+  } else {
+    whole <- lapply(seq_len(nrow(spans)), function(i) {
+      p <- periods_in(book$cal, q$per, spans$from[i], spans$to[i])
+      p[p$complete, ]
+    })
+    stays <- vapply(whole, nrow, 0L) > 0
+    for (i in which(stays)) {
+      spans$from[i] <- min(whole[[i]]$from)
+      spans$to[i] <- max(whole[[i]]$to)
+      spans$complete[i] <- TRUE
+    }
+  }
+  if (any(stays)) spans[stays, ] else spans
+}
+
+periods_in <- function(cal, grain, from, to) {
+  periods <- as.data.frame(periods_of(cal, grain))
+  p <- periods[periods$from <= to & periods$to >= from, ]
+  out <- data.frame(label = p$label, from = pmax(p$from, from), to = pmin(p$to, to))
+  out$complete <- out$from == p$from & out$to == p$to
+  out
+}
+
+member_order <- function(values) {
+  members <- unique(values)
+  at <- if (is.factor(members)) order(as.integer(members)) else order(members, method = "radix")
+  as_text(members[at])
+}
+
+# Rows as a list of list(period, from, to, complete, members, whole, span), in their order.
+rows_of <- function(q, book) {
+  spans <- shown_spans_of(q, book)
+  if (is.null(spans)) return(NULL)
+  e <- book$entries
+  day <- day_on(e, book$on)
+  there <- !is.na(day) & day <= book$ledger_as_of
+  passes <- there & book$where(e)
+  levels <- any(vapply(q$measures, is_level_measure, TRUE))
+  within <- Reduce(`|`, lapply(seq_len(nrow(spans)), function(i) (levels | day >= spans$from[i]) & day <= spans$to[i]), logical(nrow(e)))
+  listed <- if (!q$list_all) passes & within else there
+  orders <- lapply(stats::setNames(nm = q$by), function(name) member_order(e[[name]]))
+  groups <- if (length(q$by) == 0) list(list()) else {
+    members <- lapply(e[q$by], as_text)
+    combos <- if (q$list_all && length(q$by) == 1) data.frame(orders[[1]], stringsAsFactors = FALSE) |> stats::setNames(q$by) else unique(as.data.frame(members, stringsAsFactors = FALSE, optional = TRUE)[listed %in% TRUE, , drop = FALSE])
+    at <- do.call(order, lapply(q$by, function(name) match(combos[[name]], orders[[name]])))
+    lapply(at, function(i) stats::setNames(lapply(q$by, function(name) combos[[name]][i]), q$by))
+  }
+  if (length(groups) == 0) return(list())
+  span_order <- if (is.null(q$per)) seq_len(nrow(spans)) else order(spans$from)
+  rows <- list()
+  for (k in span_order) {
+    periods <- if (is.null(q$per)) data.frame(label = spans$spec[k], from = spans$from[k], to = spans$to[k], complete = spans$complete[k]) else periods_in(book$cal, q$per, spans$from[k], spans$to[k])
+    if (q$partial == "drop") periods <- if (is.null(q$per)) periods[!spans$cut[k], ] else periods[periods$complete, ]
+    if (nrow(periods) == 0) next
+    if (q$totals %in% c("period", "both")) periods <- rbind(periods, data.frame(label = "(all)", from = spans$from[k], to = spans$to[k], complete = spans$complete[k]))
+    for (i in seq_len(nrow(periods))) {
+      for (members in with_totals_of(groups, q)) {
+        rows[[length(rows) + 1L]] <- list(period = periods$label[i], from = as.integer(periods$from[i]), to = as.integer(periods$to[i]), complete = periods$complete[i], members = members,
+                                          whole = !is.null(q$per) && periods$label[i] == "(all)", span = k)
+      }
+    }
+  }
+  attr(rows, "spans") <- spans
+  rows
+}
+
+# Groups with those of totals after the groups they are of.
+with_totals_of <- function(groups, q) {
+  if (!q$totals %in% c("by", "both")) return(groups)
+  nested <- function(groups, depth) {
+    if (depth > length(q$by)) return(groups)
+    key <- vapply(groups, function(g) if (is.na(g[[depth]])) NA_character_ else g[[depth]], "")
+    out <- list()
+    for (member in unique(key)) {
+      mine <- groups[if (is.na(member)) is.na(key) else key %in% member]
+      out <- c(out, nested(mine, depth + 1L))
+    }
+    total <- groups[[1]]
+    for (k in depth:length(q$by)) total[[k]] <- "(all)"
+    c(out, list(total))
+  }
+  nested(groups, 1L)
+}
