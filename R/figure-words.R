@@ -132,7 +132,10 @@ latest_words <- function(points, s, shown) {
   last <- last[!duplicated(told, fromLast = TRUE), ]
   columns <- attr(s, "columns")
   values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value, last$figure)
-  paste0("Latest: ", listed(sprintf("%s%s in %s", last$told, values, last$period), most = 12), ".")
+  # How things stand is true of a day.
+  level <- vapply(last$figure, function(figure) is_level(attr(s, "plan")$measures[[columns[[figure]]$measure]]), TRUE)
+  when <- ifelse(level, paste("on", day_text(whole_days(last$to))), paste("in", last$period))
+  paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
 }
 
 # Day labels on an axis, in English whatever the locale, no finer than they need to be.

@@ -43,9 +43,13 @@ factor_column <- function(values, order) {
 # Member numbers from 0, NA for missing, which becomes a member of its own.
 code_column <- function(codes, members, order) {
   if (is.logical(members)) codes <- codes + 0L
-  if (anyNA(codes)) {
-    codes[is.na(codes)] <- length(members)
-    members[length(members) + 1L] <- NA  # keeps factors factors and dates dates
+  absent <- is.na(codes)
+  if (any(absent)) {
+    codes[absent] <- length(members)
+    # What only rows set aside lack is no member.
+    if (order$used == length(codes) || any(absent[core_source_rows(order$sorter, core_threads())])) {
+      members[length(members) + 1L] <- NA  # keeps factors factors and dates dates
+    } else codes[absent] <- 0L
   }
   packed_codes(codes, members, order)
 }

@@ -113,7 +113,7 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
     refuse("file", c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
                      x = why, i = "Is the disk full?"), file = file, call = call)
   }
-  tryCatch(write(beside), rollingledger_error = function(e) stop(e), error = function(e) cut_off(conditionMessage(e)))
+  tryCatch(write(beside), error = function(e) if (inherits(e, "rollingledger_error")) stop(e) else cut_off(conditionMessage(e)))
   if (!is_whole_file(beside)) cut_off()
   if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
   invisible(file)
@@ -148,6 +148,7 @@ write_bytes <- function(text, path) {
 # A figure as a file, at the size in which it was made to be looked at.
 write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {
   kind <- file_kind(file, c("png", "svg", "pdf"))
+  force(figure)  # what cannot be drawn says so itself
   write_whole(file, overwrite, function(path) {
     inches <- c(width, height) / 96
     switch(kind,

@@ -47,7 +47,8 @@ package_statement <- function(q, x) {
 
 # list(fun, args): a verb as a call on a statement.
 verb_call <- function(v) {
-  back <- sprintf("%d %s%s back", as.integer(v$n %||% 0), v$unit %||% "", if (identical(as.integer(v$n), 1L)) "" else "s")
+  n <- v[["n"]] %||% 0
+  back <- sprintf("%d %s%s back", as.integer(n), v[["unit"]] %||% "", if (n == 1) "" else "s")
   args <- switch(v$verb,
     running = list(since = v$since), rolling = list(over = sprintf("%d %ss", as.integer(v$n), v$unit), stat = v$stat, short = v$short),
     change = list(from = if (!is.null(v$base)) phrase_of(v$base) else if (isTRUE(v$period_before)) "period before" else back, align = v$align),
@@ -108,7 +109,7 @@ differs <- function(q) {
   if (x$as_of != book$as_of || x$used != nrow(book$entries)) return(sprintf("ledger: as of %d, %d used; should be %d, %d", x$as_of, x$used, book$as_of, nrow(book$entries)))
   counts_of <- rollingledger:::entry_counts(x)
   if (counts_of$aside != book$aside || counts_of$read != counts_of$used + counts_of$kept_out + counts_of$aside) return("read is not used + kept out + set aside")
-  book$cal <- make_calendar(q$rules, book$first - 1700L, book$as_of + 900L)
+  book$cal <- make_calendar(q$rules, book$first - 3000L, book$as_of + 900L)
   if (is.null(q$spans)) q <- with_spans(q, book$cal, book$as_of, book$first)
   assign("question", q, envir = counts)
   rows <- rows_of(q, book)
@@ -285,6 +286,7 @@ verbs_differ <- function(q, book, s, rows, spans, labels, columns) {
         counted_kind("rest rows", length(fresh))
       }
       labels <- vapply(rows, function(row) as.character(row$period), "")
+      if (nrow(after) == 0 && length(rows) == 0) return(NULL)
       order <- match(keys_of_statement(q, book, after), keys_of_rows(q, book, rows, if (is.null(q$per)) labels else ""))
       if (nrow(after) != length(rows) || anyNA(order)) return(sprintf("rank keeps %d rows, should keep %d", nrow(after), length(rows)))
       rows <- rows[order]

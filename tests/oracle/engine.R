@@ -73,7 +73,11 @@ same_text <- function(values, member) {
   if (is.na(member)) is.na(text) else !is.na(text) & text == member
 }
 
-as_text <- function(values) if (inherits(values, "Date")) format(values, "%Y-%m-%d") else if (is.double(values)) ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)) else as.character(values)
+as_text <- function(values) {
+  if (inherits(values, "Date")) return(format(values, "%Y-%m-%d"))
+  if (!is.double(values)) return(as.character(values))
+  as.character(ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)))
+}
 
 # Entries of a row: of its members, all where one reads "(all)", those that are none of the kept where it is the rest.
 held_by <- function(book, row) {
@@ -105,10 +109,9 @@ value_of <- function(m, book, row, from = row$from, to = row$to, before = before
 shown_spans_of <- function(q, book) {
   spans <- do.call(rbind, lapply(seq_along(q$spans), function(i) {
     days <- span_days_of(q$spans[[i]], book$cal, book$as_of, book$first)
-    if (is.null(days)) return(NULL)
-    cbind(days, spec = i)
+    if (!is.null(days)) cbind(days, spec = i)
   }))
-  if (is.null(spans)) return(NULL)
+  if (!all(seq_along(q$spans) %in% spans$spec)) return(NULL)
   whole_from <- spans$from
   whole_to <- spans$to
   spans$from <- pmax(spans$from, book$first)
@@ -152,6 +155,9 @@ periods_in <- function(cal, grain, from, to) {
   out
 }
 
+# The levels of a factor are members though no entry has them.
+every_member <- function(values, held) if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else held
+
 member_order <- function(values) {
   members <- unique(values)
   at <- if (is.factor(members)) order(as.integer(members)) else order(members, method = "radix")
@@ -172,8 +178,9 @@ rows_of <- function(q, book) {
   orders <- lapply(stats::setNames(nm = q$by), function(name) member_order(e[[name]]))
   groups <- if (length(q$by) == 0) list(list()) else {
     members <- lapply(e[q$by], as_text)
-    combos <- if (q$list_all && length(q$by) == 1) data.frame(orders[[1]], stringsAsFactors = FALSE) |> stats::setNames(q$by) else unique(as.data.frame(members, stringsAsFactors = FALSE, optional = TRUE)[listed %in% TRUE, , drop = FALSE])
-    at <- do.call(order, lapply(q$by, function(name) match(combos[[name]], orders[[name]])))
+    combos <- if (q$list_all && length(q$by) == 1) data.frame(every_member(e[[q$by]], orders[[1]]), stringsAsFactors = FALSE) |> stats::setNames(q$by) else unique(as.data.frame(members, stringsAsFactors = FALSE, optional = TRUE)[listed %in% TRUE, , drop = FALSE])
+    orders <- Map(every_member, e[q$by], orders)
+    at <- do.call(order, unname(lapply(q$by, function(name) match(combos[[name]], orders[[name]]))))
     lapply(at, function(i) stats::setNames(lapply(q$by, function(name) combos[[name]][i]), q$by))
   }
   if (length(groups) == 0) return(list())

@@ -86,6 +86,7 @@ as_code <- function(q) {
     counts$steps)
 }
 
+options(warn = 1)
 asked <- 0
 failures <- 0
 while (Sys.time() < until && asked < most) {

@@ -35,7 +35,9 @@ test_that("the partial period alone is pale with a dashed edge, and the caption 
   boxes <- layer_kind(p, "GeomRect")
   pale <- Filter(function(layer) identical(layer$aes_params$alpha, 0.35), boxes)[[1]]
   expect_identical(pale$data$period, "2026-09")
-  expect_identical(p$labels$caption, "Pale, dashed: 2026-09 covers 1 to 17 Sep 2026.")
+  expect_identical(p$labels$caption, "Pale, dashed: 2026-09 covers 1 to 17 Sep 2026.\nSmall mark: the same days a year back, 1 to 17 Sep 2025.")
+  mark <- layer_kind(p, "GeomPoint")[[1]]$data
+  expect_equal(mark$value, sum(demo_fares$fare[demo_fares$sailed_on >= as.Date("2025-09-01") & demo_fares$sailed_on <= as.Date("2025-09-17")]))
   expect_identical(p$labels$title, "Income by month, 73,394.50 EUR from 1 to 17 Sep 2026")
 })
 
@@ -72,7 +74,7 @@ test_that("many periods have labels that begin quarters or years", {
 test_that("targets are strokes at the statement's own, and values leave them room", {
   s <- fares_by(NULL) |> add_target(income, data.frame(month = unique(fares_by(NULL)$period), target = 1e5 + 1:12))
   p <- figure_columns(s)
-  strokes <- layer_kind(p, "GeomSegment")[[1]]$data
+  strokes <- layer_kind(p, "GeomSegment")[[2]]$data
   expect_identical(strokes$value, s$income_target)
   expect_identical(layer_kind(p, "GeomText")[[1]]$mapping$y, 0)
   expect_draws(p)
@@ -82,7 +84,7 @@ test_that("a pile is held against the targets of its parts, and cut rankings say
   s <- fares_by("channel")
   targets <- data.frame(month = s$period, channel = s$channel, target = seq_len(nrow(s)) * 1000)
   p <- figure_columns(add_target(s, income, targets), arrange = "stacked")
-  strokes <- layer_kind(p, "GeomSegment")[[1]]$data
+  strokes <- layer_kind(p, "GeomSegment")[[2]]$data
   expect_equal(as.vector(tapply(strokes$value, strokes$period, unique)), as.vector(tapply(targets$target, targets$month, sum)))
   cut <- figure_columns(add_rank(s, income, keep = 2), arrange = "stacked")
   expect_match(cut$labels$caption, "Only the first 2 by income of each month are drawn.", fixed = TRUE)

@@ -43,18 +43,26 @@ test_that("a trend carries the statement's values, labels and dates", {
   expect_identical(p$data$complete, s$complete)
   expect_identical(p$labels$title, "Income by month and route")
   expect_identical(p$labels$subtitle, "Sailed 1 Oct 2025 to 17 Sep 2026, as of 17 Sep 2026")
-  expect_identical(p$labels$caption, "Dashed, hollow: 2026-09 covers 1 to 17 Sep 2026.")
+  expect_identical(p$labels$caption, "Apart, hollow: 2026-09 covers 1 to 17 Sep 2026.\nSmall mark: the same days a year back, 1 to 17 Sep 2025.")
   expect_identical(p$labels$y, "EUR")
   expect_no_error(ggplot2::ggplot_build(p))
 })
 
 layers_of <- function(p, kind) Filter(function(layer) inherits(layer$geom, kind), p$layers)
 
-test_that("the partial period alone is dashed and hollow", {
+test_that("the line ends at the last whole period; the one that is not over stands apart, beside the same days before", {
   p <- figure_trend(monthly())
-  segments <- layers_of(p, "GeomSegment")
-  dashed <- Filter(function(layer) identical(layer$aes_params$linetype, "22"), segments)[[1]]
-  expect_identical(dashed$data$to, as.Date("2026-09-01"))
+  solid <- Filter(function(layer) identical(layer$aes_params$linetype, "solid"), layers_of(p, "GeomSegment"))[[1]]
+  expect_identical(max(solid$data$to), as.Date("2026-08-01"))
+  dashed <- Filter(function(layer) identical(layer$aes_params$linetype, "22"), layers_of(p, "GeomSegment"))
+  expect_true(all(vapply(dashed, function(layer) nrow(layer$data), 0L) == 0))
+  mark <- Filter(function(layer) identical(layer$aes_params$shape, 18), layers_of(p, "GeomPoint"))[[1]]$data
+  expect_identical(mark$from, as.Date("2026-09-01"))
+  expect_equal(mark$value, sum(demo_fares$fare[demo_fares$sailed_on >= as.Date("2025-09-01") & demo_fares$sailed_on <= as.Date("2025-09-17")]))
+  # Without a year before it, the period before is the mark; with neither there is none.
+  young <- ledger(demo_fares[demo_fares$sailed_on >= as.Date("2026-07-01"), ], on = c(sailed = "sailed_on"))
+  expect_match(figure_trend(statement(young, per = "month", income = total(fare)))$labels$caption, "the same days of the period before, 1 to 17 Aug 2026", fixed = TRUE)
+  expect_no_match(figure_trend(statement(young, per = "year", income = total(fare)))$labels$caption, "Small mark")
   hollow <- Filter(function(layer) identical(layer$aes_params$shape, 21), layers_of(p, "GeomPoint"))[[1]]
   expect_identical(hollow$data$period, "2026-09")
   whole <- figure_trend(monthly(partial = "drop"))
@@ -161,7 +169,7 @@ test_that("the title of one figure tells its value to date; words can be replace
   expect_identical(figure_trend(monthly(partial = "drop"))$labels$title, "Income by month")
   own <- figure_trend(monthly(), title = "Mine", subtitle = "Ours")
   expect_identical(c(own$labels$title, own$labels$subtitle), c("Mine", "Ours"))
-  expect_match(ggplot2::get_alt_text(figure_trend(monthly())), "^Line chart: .* Latest: 73,394.50 EUR in 2026-09\\.$")
+  expect_match(ggplot2::get_alt_text(figure_trend(monthly())), "^Line chart: .* Latest: 73,394.50 EUR in 2026-09\\. The same days a year back, 1 to 17 Sep 2025: 67,636.35 EUR\\.$")
 })
 
 test_that("what cannot be drawn is refused", {
