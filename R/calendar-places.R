@@ -14,8 +14,8 @@ day_in_year <- function(day, first) {
 
 # Number of the period in its year.
 period_in_year <- function(first, year_first, grain, calendar) {
-  key <- paste(year_first, first)
-  once <- !duplicated(key)
+  told <- rows_told_apart(list(year_first, first), length(first))
+  once <- told$first
   number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label), year_first[once], first[once])
-  as.double(number[match(key, key[once])])
+  as.double(number[told$number])
 }

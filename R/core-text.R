@@ -75,6 +75,9 @@ plain_text <- function(x) if (is.numeric(x) && !is.object(x) || inherits(x, "int
 # A member as shown: missing and empty ones get a name of their own.
 member_text <- function(x) {
   out <- plain_text(x)
+  # A member that is called like one of these marks is shown in quotes.
+  marks <- which(out %in% c("(missing)", "(empty)"))
+  out[marks] <- dQuote(out[marks], FALSE)
   out[is.na(x)] <- "(missing)"
   out[!is.na(x) & out == ""] <- "(empty)"
   out

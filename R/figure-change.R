@@ -67,8 +67,8 @@ changed_statement <- function(s, quo, from, call = caller_env()) {
 change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   plan <- attr(s, "plan")
   lying <- is.null(plan$per)
-  label <- if (lying && length(plan$by) > 0) do.call(paste, c(lapply(unclass(s)[plan$by], member_text), sep = ", ")) else s$period
-  if (lying && length(unique(s$period)) > 1 && length(plan$by) > 0) label <- paste(label, s$period, sep = ", ")
+  several <- length(unique(s$period)) > 1
+  label <- if (lying && length(plan$by) > 0) labels_told_apart(unclass(s)[c(plan$by, if (several) "period")], nrow(s)) else period_names(s)
   if (anyDuplicated(label)) {
     refuse("choice", c("A figure of changes has one change per period, and this statement has several members.", i = "Leave out `per`, or take a condition for one member."), arg = "s", call = call)
   }

@@ -98,7 +98,7 @@ lying_places <- function(points) {
 placed_columns <- function(points, places, series, arrange, lying) {
   label <- if (is.null(points$place_label)) points$period else points$place_label
   points$place <- unname(places[label])
-  beside <- max(table(paste(points$panel, points$place)))
+  beside <- max(tabulate(piles(points, points$place)))
   attr(points, "beside") <- beside
   points$low <- 0
   points$high <- points$value
@@ -109,8 +109,7 @@ placed_columns <- function(points, places, series, arrange, lying) {
     for (sign in c(1, -1)) {
       some <- at[!is.na(points$value[at]) & (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
       if (length(some) == 0) next
-      pile <- paste(points$panel, points$place)[some]
-      points$high[some] <- stats::ave(points$value[some], factor(pile, levels = unique(pile)), FUN = cumsum)
+      points$high[some] <- stats::ave(points$value[some], piles(points, points$place)[some], FUN = cumsum)
       points$low[some] <- points$high[some] - points$value[some]
     }
     return(points)

@@ -52,6 +52,10 @@ ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
   columns <- attr(s, "columns")
   own <- Filter(function(name) columns[[name]]$kind == "rank" && name %in% names(s), names(columns))
   already <- Filter(function(name) !is.null(columns[[name]]$keep), own)
+  if (!is.null(panels) && identical(attr(s, "plan")$rest$attribute, panels)) {
+    refuse("choice", c(sprintf("`%s` holds what a ranking left over (\"%s\"), so its members are the leaders and have no panels.", panels, attr(s, "plan")$rest$label),
+                       i = "Give another attribute panels, or rank within this one."), arg = "panels", call = call)
+  }
   if (length(already) > 0 && rlang::quo_is_null(quo)) return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
   m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1] else statement_measure(s, quo, call)
   if (!is.null(attr(s, "plan")$rest)) {
@@ -73,7 +77,7 @@ leader_caption <- function(s, name) {
 leaders_text <- function(s, points) {
   own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
   kept <- unlist(lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
-  sprintf("%d of each %s", min(kept, max(0L, table(paste(own$panel, own$place_of)))), attr(s, "plan")$per)
+  sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))), attr(s, "plan")$per)
 }
 
 # Leaders without a colour of their own stand out from the pale total all the same.
@@ -90,8 +94,7 @@ placed_leaders <- function(points, places, s, piled) {
   points$place_of <- unname(places[points$period])
   rest <- points$series %in% attr(s, "plan")$rest$label
   points <- points[order(points$panel, points$place_of, rest, -points$value), ]
-  pile <- paste(points$panel, points$place_of)
-  pile <- factor(pile, levels = unique(pile))
+  pile <- piles(points, points$place_of)
   value <- ifelse(is.na(points$value), 0, points$value)
   if (piled) {
     up <- pmax(value, 0)
@@ -131,7 +134,7 @@ whole_points <- function(s, m, panels, places, drawn) {
   part$group <- if (length(panels) == 0) integer(length(once)) else cube_groups(plan_cube(plan), part$values)
   figures <- column_values(plan, attr(s, "columns")[[m]], part)
   panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]), levels = levels(drawn$panel))
-  points <- data.frame(panel = panel, period = part$period, value = figures, place = unname(places[part$period]))
+  points <- data.frame(panel = panel, period = period_names(s)[once], value = figures, place = unname(places[period_names(s)[once]]))
   open <- which(once %in% unfinished_rows(s))
   for (base in list(c(year = 1L), stats::setNames(1L, plan$per))) {
     before <- before_figures(plan, m, base, some_rows(part, open))

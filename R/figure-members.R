@@ -61,8 +61,7 @@ placed_members <- function(points, places, shown) {
   kind <- names(shown)[match(points$figure, shown)]
   value <- ifelse(is.na(points$value), 0, points$value)
   points$place <- unname(places[points$period])
-  pile <- paste(points$panel, points$place)
-  kept <- tapply(ifelse(kind == "returning", value, 0), pile, sum)[pile]
+  kept <- stats::ave(ifelse(kind == "returning", value, 0), piles(points, points$place), FUN = sum)
   points$low <- ifelse(kind == "lapsed", -value, ifelse(kind == "newcomers", kept, 0))
   points$high <- ifelse(kind == "lapsed", 0, points$low + value)
   points$half <- 0.36

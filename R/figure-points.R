@@ -56,8 +56,8 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
     refuse("choice", c(sprintf("With panels by %s, columns must share a unit and the statement have no other attribute.", panels),
                        i = "Draw one column at a time."), arg = "...", call = call)
   }
-  names <- rep(figure_names(s, shown), each = n)
-  member <- if (length(others) > 0) do.call(paste, c(lapply(unclass(s)[others], member_text), sep = ", ")) else character()
+  names <- rep(make.unique(figure_names(s, shown), " "), each = n)
+  member <- if (length(others) > 0) labels_told_apart(unclass(s)[others], n) else character()
   # Where a panel holds one member and one column, the member is the series, and has its colour.
   series <- if (length(member) > 0) rep(member, k)
             else if (!is.null(panels) && k == 1) member_text(s[[panels]]) else names
@@ -67,11 +67,26 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
-    period = rep(s$period, k), from = rep(s$from, k), to = rep(s$to, k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
+    period = rep(period_names(s), k), from = rep(s$from, k), to = rep(s$to, k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
     over = rep(s$complete, k),
     value = as.double(unlist(unclass(s)[shown], use.names = FALSE))
   )
 }
+
+# What periods are called: by their labels, with their days where a period stands in two spans.
+period_names <- function(s) {
+  plan <- attr(s, "plan")
+  if (is.null(plan$per) || !is.null(plan$anchors)) return(s$period)
+  told <- rows_told_apart(list(s$period, s$from, s$to), nrow(s))
+  label <- s$period[told$first]
+  twice <- label %in% label[duplicated(label)]
+  days <- span_text(whole_days(s$from[told$first[twice]]), whole_days(s$to[told$first[twice]]))
+  label[twice] <- sprintf("%s (%s)", label[twice], days)
+  label[told$number]
+}
+
+# Points of one panel and place stand on each other.
+piles <- function(points, place) rows_told_apart(list(points$panel, place), nrow(points))$number
 
 # Whether the window behind a rolling figure reaches back before the ledger's first day.
 is_short_window <- function(s, name) {
@@ -134,7 +149,7 @@ panel_colours <- function(points, s, panels) {
   every <- levels(points$series)
   members <- ledger_attribute(attr(s, "plan")$x, panels)$members
   colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every) else rep(figure_plain, length(every))
-  stats::setNames(colours, every)
+  stats::setNames(ifelse(is.na(colours), figure_plain, colours), every)
 }
 
 # The colour that belongs to each member: by its place among up to eight members of the ledger; of more, the eight with the most

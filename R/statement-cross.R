@@ -121,17 +121,6 @@ cross_heads <- function(s, across) {
   list(label = labels, name = names, days = days, number = told$number)
 }
 
-# Numbers of rows that hold the same values in all columns, in order of appearance.
-rows_told_apart <- function(columns, n) {
-  number <- rep(1L, n)
-  for (column in columns) {
-    own <- match(column, unique(column))
-    pair <- (number - 1) * (max(own, 0L) + 1) + own
-    number <- match(pair, unique(pair))
-  }
-  list(number = number, first = which(!duplicated(number)), count = length(unique(number)))
-}
-
 # Names of the columns and what is known of each: the heading's lines, decimals and unit.
 cross_columns <- function(s, heads, shown, down) {
   known <- attr(s, "columns")

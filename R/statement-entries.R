@@ -67,7 +67,7 @@ row_meant <- function(s, told, row, call = caller_env()) {
   said <- if (length(told) == 0) "" else paste0(" with ", listed(sprintf("%s %s", named, vapply(told, function(v) member_text(plain_text(v)), ""))))
   if (length(at) == 0) refuse("choice", sprintf("There is no row%s.", said), call = call)
   differ <- keys[vapply(keys, function(key) length(unique(plain_text(s[[key]][at]))) > 1, TRUE)]
-  refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said), i = sprintf("Say also which %s.", listed(differ, last = "or"))), call = call)
+  refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said), i = if (length(differ) > 0) sprintf("Say also which %s.", listed(differ, last = "or")) else sprintf("Tell it by its days, such as period = \"%s\", or by `row`.", span_text(whole_days(s$from[at[1]]), whole_days(s$to[at[1]])))), call = call)
 }
 
 # Rows whose period is meant by a text: by its label, by the phrase that was asked for, or by the days that it means.

@@ -99,6 +99,7 @@ keys_of_rows <- function(q, book, rows, labels) {
 
 # NULL where both agree, or what differs. `refused` kinds are counted.
 differs <- function(q) {
+  assign("steps", character(), envir = counts)
   book <- make_book(q)
   x <- tryCatch(package_ledger(q), rollingledger_error = function(e) e)
   if (inherits(x, "error")) {

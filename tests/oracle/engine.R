@@ -155,8 +155,10 @@ periods_in <- function(cal, grain, from, to) {
   out
 }
 
-# The levels of a factor are members though no entry has them.
-every_member <- function(values, held) if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else held
+# The levels of a factor, and TRUE and FALSE, are members though no entry has them.
+every_member <- function(values, held) {
+  if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else if (is.logical(values) && !all(is.na(values))) c("FALSE", "TRUE", if (anyNA(values)) NA) else held
+}
 
 member_order <- function(values) {
   members <- unique(values)
