@@ -76,8 +76,8 @@ shown_spans <- function(plan, spans) {
       lapply(periods[c("from", "to")], function(days) days[periods$complete])
     })
     stays <- vapply(kept, function(days) length(days$from) > 0, TRUE)
-    spans$from[stays] <- vapply(kept[stays], function(days) min(days$from), 0L)
-    spans$to[stays] <- vapply(kept[stays], function(days) max(days$to), 0L)
+    spans$from[stays] <- as.integer(vapply(kept[stays], function(days) min(days$from), 0))
+    spans$to[stays] <- as.integer(vapply(kept[stays], function(days) max(days$to), 0))
     spans$complete[stays] <- TRUE
     spans$cut[stays] <- FALSE
   }

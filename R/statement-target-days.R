@@ -29,10 +29,10 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
     twice <- which(duplicated(key$number))[1]
     refuse_target(sprintf("There are two targets for %s.", listed(c(plain_text(targets[[period]][twice]), vapply(members, function(text) member_text(text[twice]), "")))))
   }
-  asked <- conditions_of(plan, m)
-  held <- targets_asked_for(targets, members, asked, plan$x)
+  held <- targets_asked_for(targets, members, conditions_of(plan, m), plan$x)
   list(from = days$from[held$at], to = days$to[held$at], target = as.double(targets[[amount]])[held$at],
-       told = lapply(members, function(text) text[held$at]), unknown = held$unknown, left_out = left_out)
+       told = lapply(members, function(text) text[held$at]), where = both_conditions(plan$where, shared_condition(plan, m)), unknown = held$unknown,
+       left_out = left_out)
 }
 
 # First and last day of each target's period.
@@ -54,11 +54,18 @@ target_days <- function(values, column, plan, call) {
   list(from = days[, 1], to = days[, 2])
 }
 
-# The conditions that single entries behind a measure pass: those of the ledger, of the statement, and of the measure
-# where all of its parts share one; taken apart at "and".
-conditions_of <- function(plan, m) {
+# The condition of a measure, where all of its parts share one.
+shared_condition <- function(plan, m) {
   own <- unique(lapply(measure_leaves(plan$measures[m]), function(leaf) leaf$where))
-  trees <- c(lapply(plan$x$steps, function(step) step$where), list(plan$where), if (length(own) == 1) own)
+  if (length(own) == 1) own[[1]]
+}
+
+both_conditions <- function(a, b) if (is.null(a)) b else if (is.null(b)) a else list(node = "both", a = a, b = b)
+
+# The conditions that single entries behind a measure pass: those of the ledger, of the statement and of the measure, taken
+# apart at "and".
+conditions_of <- function(plan, m) {
+  trees <- c(lapply(plan$x$steps, function(step) step$where), list(plan$where, shared_condition(plan, m)))
   apart <- function(tree) if (is.null(tree)) list() else if (tree$node == "both") c(apart(tree$a), apart(tree$b)) else list(tree)
   unlist(lapply(trees, apart), recursive = FALSE)
 }
@@ -120,6 +127,7 @@ row_targets <- function(plan, table, rows, days) {
       group <- at[mine == key]
       some <- some_targets(table, which(theirs == key), setdiff(names(table$told), by))
       wanted <- which(asked$row %in% group)
+      some$where <- table$where
       found <- targets_of_days(some, lapply(asked, function(column) column[wanted]), days, plan, rows, group[1])
       sums <- split(found$target, factor(asked$row[wanted], levels = group))
       out$target[group] <- vapply(sums, sum, 0)
@@ -175,7 +183,7 @@ targets_of_days <- function(some, asked, days, plan, rows, row) {
     if (length(left) == 0) break
     wanted <- lapply(asked, function(column) column[left])
     covers <- lapply(some$lines[mine], line_targets, asked = wanted, days = days)
-    lacks <- lacking_lines(some$lines[mine], covers, wanted, some$over, plan, rows, row)
+    lacks <- lacking_lines(some$lines[mine], covers, wanted, some, plan, rows, row)
     known <- which(is.na(lacks) & Reduce(`|`, lapply(covers, function(cover) !is.na(cover$target)), logical(length(left))))
     sums <- Reduce(`+`, lapply(covers, function(cover) ifelse(cover$none, 0, cover$target)), numeric(length(left)))
     out$target[left[known]] <- sums[known]
@@ -186,18 +194,18 @@ targets_of_days <- function(some, asked, days, plan, rows, row) {
 
 # What each stretch of days lacks for a total over members, NA where nothing: a member whose targets have gaps, or one that has
 # entries and no target.
-lacking_lines <- function(lines, covers, asked, over, plan, rows, row) {
+lacking_lines <- function(lines, covers, asked, some, plan, rows, row) {
   out <- rep(NA_character_, length(asked$from))
   name_of <- function(line) paste(vapply(line$members, member_text, ""), collapse = ", ")
   for (k in rev(seq_along(lines))) {
     gap <- is.na(covers[[k]]$target) & !covers[[k]]$none
     out[gap] <- if (length(lines) > 1) name_of(lines[[k]]) else ""
   }
-  attributes <- over[vapply(over, function(name) name %in% ledger_column_names(plan$x), TRUE)]
+  attributes <- some$over[vapply(some$over, function(name) name %in% ledger_column_names(plan$x), TRUE)]
   attributes <- attributes[!vapply(attributes, function(name) all(vapply(lines, function(line) line$members[[name]] %in% total_text, TRUE)), TRUE)]
   if (length(attributes) == 0) return(out)
   by <- plan$by[seq_len(rows$level[row])]
-  cube <- coarser_targets_cube(plan, c(by, attributes))
+  cube <- entries_of_targets(plan, c(by, attributes), some$where)
   groups <- seq_len(core_cube_facts(cube$pointer)$groups) - 1L
   values <- lapply(cube_group_values(cube, groups), plain_text)
   for (name in by) groups <- groups[values[[name]][groups + 1L] %in% plain_text(rows$values[[name]][row])]
@@ -214,8 +222,9 @@ lacking_lines <- function(lines, covers, asked, over, plan, rows, row) {
   out
 }
 
-coarser_targets_cube <- function(plan, by) {
-  kept_in(plan$cube, list("targets of", by), function() memory_cube(plan$x, plan$on, by, plan$where, measure_slots(list(), plan$x)), cube_stands)
+# The entries that a measure counts, by what tells its targets apart.
+entries_of_targets <- function(plan, by, where) {
+  kept_in(plan$cube, list("targets of", by, where), function() memory_cube(plan$x, plan$on, by, where, measure_slots(list(), plan$x)), cube_stands)
 }
 
 # list(target, none): what one line of targets sets for days; missing where it does not cover them, `none` where it has no

@@ -39,10 +39,7 @@ line_sets <- function(t, from, to, first, last, days) {
 # Targets of entries that pass the conditions which speak of nothing but what tells targets apart.
 asked_targets <- function(v, q) {
   t <- v$table
-  of_measure <- function(m) if (m$fun %in% c("ratio", "difference")) c(of_measure(m$a), of_measure(m$b)) else list(m$condition)
-  own <- of_measure(q$measures[[v$m]])
-  texts <- unique(vapply(own, function(condition) condition$text %||% "", ""))
-  for (condition in c(list(q$keep, q$where), if (length(texts) == 1) own[1])) {
+  for (condition in list(q$keep, q$where, shared_condition_of(q$measures[[v$m]]))) {
     if (is.null(condition) || !all(condition$columns %in% v$told)) next
     e <- t
     for (name in v$told) {
@@ -53,6 +50,12 @@ asked_targets <- function(v, q) {
     t <- t[!all & condition$test(e), ]
   }
   t
+}
+
+shared_condition_of <- function(m) {
+  of_measure <- function(m) if (m$fun %in% c("ratio", "difference")) c(of_measure(m$a), of_measure(m$b)) else list(m$condition)
+  own <- of_measure(m)
+  if (length(unique(vapply(own, function(condition) condition$text %||% "", ""))) == 1) own[[1]]
 }
 
 target_of_days <- function(v, q, book, row, from, to, first, last) {
@@ -79,6 +82,8 @@ target_of_days <- function(v, q, book, row, from, to, first, last) {
   e <- book$entries
   day <- day_on(e, book$on)
   held <- held_by(book, row) & book$where(e) & !is.na(day) & day >= from & day <= to & day <= book$ledger_as_of
+  own_condition <- shared_condition_of(q$measures[[v$m]])
+  if (!is.null(own_condition)) held <- held & own_condition$test(e)
   for (line in unique(c(own(e)[held], own(t)))) {
     sets <- line_sets(t[own(t) == line, ], from, to, first, last, v$days)
     if (is.null(sets)) {

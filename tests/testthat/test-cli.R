@@ -108,3 +108,34 @@ test_that("demo writes the tables, the statement, the figure and the page, and p
   expect_identical(round(sum(written$income) * 100), sum(round(demo_fares$fare[demo_fares$sailed_on >= "2025-04-01"] * 100)))
   expect_identical(command("demo", "--dir", folder)$status, 0L)  # again
 })
+
+test_that("an option given twice applies twice or is refused, also by its beginning", {
+  file <- csv_file(fares_csv)
+  ask <- function(...) command("statement", file, "--on", "sailed", "--measure", "income=total(fare)", ...)
+  both <- ask("--where", "fare > 0", "--where", "route == 'Oysterby' | fare > 100")
+  expect_match(both$out, "^all\\*? +10.10", all = FALSE)
+  for (twice in list(c("--per", "month", "--per", "day"), c("--per=month", "--per", "day"), c("--as-of", "2026-03-01", "--as=2026-02-01"))) {
+    got <- ask(twice)
+    expect_identical(got$status, 2L)
+    expect_match(got$said, "is given twice; it takes one value", all = FALSE)
+  }
+  compared <- command("compare", file, "--on", "sailed", "--span", "2026-01", "--span", "2026-02")
+  expect_match(compared$said, "`--span` is given twice", all = FALSE)
+  expect_identical(ask("--rank", "income", "--by", "route", "--keep", "99999999999999")$status, 0L)
+})
+
+test_that("a profile in the folder changes nothing", {
+  script <- testthat::test_path("..", "..", "exec", "rolling-ledger")
+  skip_if_not(file.exists(script))
+  folder <- withr::local_tempdir()
+  writeLines("options(OutDec = ',', scipen = -10); cat('from the profile\\n')", file.path(folder, ".Rprofile"))
+  writeLines(fares_csv, file.path(folder, "a.csv"))
+  ask <- function(where) {
+    withr::local_dir(where)
+    suppressWarnings(system2(normalizePath(script), c("statement", shQuote(file.path(folder, "a.csv")), "--on", "sailed", "--measure", "'income=total(fare)'"), stdout = TRUE, stderr = FALSE,
+                             env = paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep))))
+  }
+  script <- normalizePath(script)
+  expect_identical(ask(folder), ask(withr::local_tempdir()))
+  expect_match(ask(folder), "32.35", all = FALSE, fixed = TRUE)
+})

@@ -102,3 +102,26 @@ test_that("fiscal periods of weeks go back to the same period of the year before
   days <- span(c("this fiscal month, 1 fiscal year back", "fiscal month to date, 1 fiscal year back"), x)
   expect_equal(s$income_before[last], sum(demo_fares$fare[demo_fares$sailed_on >= days$from[1] & demo_fares$sailed_on <= days$to[2]]), tolerance = 1e-12)
 })
+
+test_that("what is compared has as many days, and a total those of its rows", {
+  x <- ledger(data.frame(day = as.Date("2024-01-01") + 0:990, fare = 1), on = "day")  # every day 1, to 17 September 2026, a Thursday
+  changed <- function(..., align = "to date") suppressMessages(statement(x, ..., income = total(fare)) |> add_change(income, from = "1 year back", align = align))
+  expect_identical(changed(span = "this week")$income_before, 4)
+  expect_identical(changed(span = "2026-W36/2026-W40")$income_change, 0)
+  for (align in c("to date", "whole", "weekday")) {
+    for (per in c("week", "month", "day", "fiscal quarter")) {
+      s <- changed(per = per, span = "2026-07-06/..", totals = "period", align = align)
+      own <- s$period != "(all)"
+      # Days that two rows are compared with count once.
+      if (align == "weekday" || per != "day") expect_equal(sum(s$income_before[own]), s$income_before[!own], info = paste(align, per))
+    }
+  }
+})
+
+test_that("nothing reaches past the as-of day", {
+  x <- ledger(data.frame(day = as.Date("2026-07-01") + 0:91, fare = 1), on = "day")
+  s <- statement(x, per = "month", span = "2026", as_of = "2026-08-15", income = total(fare)) |> add_change(income, from = "2026-08")
+  expect_identical(s$income_before, c(15, 15))
+  expect_match(format(s, width = 200), "2026-08 counts up to the as-of day, 1 to 15 Aug 2026", all = FALSE)
+  expect_error(statement(x, per = "month", as_of = "2026-08-15", income = total(fare)) |> add_change(income, from = "2026-09"), "after the as-of day", class = "rollingledger_error_span")
+})

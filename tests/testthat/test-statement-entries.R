@@ -56,3 +56,44 @@ test_that("the latest readings behind a balance", {
   expect_equal(sum(e$litres), s$litres[s$period == "2025-08"])
   expect_identical(entries_behind(s, period = "2025-08", figure = last)$litres, s$last[s$period == "2025-08"])
 })
+
+test_that("rows answer to what was asked, to the label and to the days; what lapsed is told by its days", {
+  x <- demo_ledger()
+  s <- statement(x, spans = c("fiscal year to date", now = "month to date"), income = total(fare))
+  rows <- function(...) nrow(entries_behind(s, ...))
+  expect_identical(rows(period = "FYTD"), rows(row = 1))
+  expect_identical(rows(period = "1 Apr to 17 Sep 2026"), rows(row = 1))
+  expect_identical(rows(period = "MTD"), rows(period = "now"))
+  m <- statement(x, per = "month", span = "2026", lost = lapsed(account))
+  expect_identical(nrow(entries_behind(m, period = "August 2026")), nrow(entries_behind(m, period = "2026-08")))
+  expect_match(format(entries_behind(m, period = "2026-08"), width = 200)[1], "sailed 1 to 31 Jul 2026, not seen in 1 to 31 Aug 2026", fixed = TRUE)
+  expect_error(entries_behind(m, period = "2020"), "There is no row", class = "rollingledger_error_choice")
+})
+
+test_that("a statement of rows that are not its own is refused", {
+  x <- demo_ledger()
+  ask <- function(...) statement(x, per = "month", by = "route", income = total(fare), ...)
+  a <- ask(span = "2025")
+  b <- ask(span = "2025", where = channel == "web")
+  refused <- function(s, message) {
+    expect_error(add_running(s, income), message, class = "rollingledger_error_statement")
+    expect_error(figure_trend(s), message, class = "rollingledger_error_statement")
+    expect_match(format(s)[1], "Not one statement any more")
+  }
+  refused(rbind(a, ask(span = "2026")), "Row 73 is none that the statement worked out")
+  refused(rbind(a[1:10, ], b[11:20, ]), "holds other figures")
+  refused(rbind(a, a[1, ]), "Row 73 stands in the statement twice")
+  changed <- a
+  changed$income <- changed$income / 1000
+  refused(changed, "holds other figures")
+  joined <- rbind(a[40:60, ], a[3:1, ])
+  expect_identical(add_running(joined, income)$income_running, add_running(a, income)$income_running[c(40:60, 3:1)])
+})
+
+test_that("a measure that lands in an argument is told so", {
+  x <- few_ledger()
+  for (call in list(quote(statement(x, per = "month", on = total(fare))), quote(statement(x = total(fare), x)), quote(statement(x, span = total(fare) / entries())),
+                    quote(compare_spans(x, "2026-01", "2026-02", on = total(fare))), quote(compare_members(x, "route", "2026-01", "2026-02", as_of = total(fare))))) {
+    expect_error(eval(call), "stands in the place of", class = "rollingledger_error_measure")
+  }
+})

@@ -95,3 +95,21 @@ test_that("rankings without sense are refused", {
   once <- add_rank(s, income, within = "channel", keep = 1, rest = "Others")
   expect_error(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"), "holds a rest already", class = "rollingledger_error_choice")
 })
+
+test_that("a second ranking on a statement with a rest leaves nothing in no row", {
+  s <- statement(demo_ledger(), by = "route", span = "2026", income = total(fare), trips = entries()) |> add_rank(income, keep = 3, rest = "Others")
+  expect_error(add_rank(s, trips, keep = 1, name = "again"), "would be in no row", class = "rollingledger_error_choice")
+  expect_identical(sum(add_rank(s, trips)$income), sum(demo_fares$fare[format(demo_fares$sailed_on, "%Y") == "2026"]))
+  expect_error(figure_leaders(statement(demo_ledger(), per = "quarter", by = c("route", "channel"), span = "2026", income = total(fare)) |> add_rank(income, within = "channel", keep = 2, rest = "Others"), panels = "route"),
+               "have no panels", class = "rollingledger_error_choice")
+  expect_identical(nrow(add_rank(statement(demo_ledger(), by = "route"), entries, keep = 99999999999999)), 6L)
+})
+
+test_that("that the leaders change is said only where they do", {
+  table <- data.frame(day = as.Date("2026-01-05") + c(0, 0, 0, 31, 31, 31), route = c("A", "B", "C"), fare = c(9, 5, 5, 9, 5, 1))
+  s <- statement(ledger(table, on = "day"), per = "month", by = "route", income = total(fare)) |> add_rank(income, keep = 2)
+  expect_match(format(s), "more than 2 are kept where some share a rank", all = FALSE)
+  tied <- transform(table, fare = c(9, 5, 5))
+  s <- statement(ledger(tied, on = "day"), per = "month", by = "route", income = total(fare)) |> add_rank(income, keep = 2)
+  expect_no_match(format(s), "the leaders change")
+})

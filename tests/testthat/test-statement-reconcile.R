@@ -37,3 +37,41 @@ test_that("keys, sides and repeated rows, by hand", {
   refused(s, "bank.csv", message = "must be a data frame")
   expect_error(reconcile(s, against, by = c(period = "month")), "There is no column `month`", class = "rollingledger_error_column")
 })
+
+test_that("totals are not counted twice, missing is not zero, and small differences differ", {
+  x <- ledger(data.frame(day = as.Date("2026-01-05") + c(0, 31), route = c("A", "B"), fare = c(20, 1)), on = "day", as_of = "2026-02-17")
+  s <- statement(x, per = "month", by = "route", income = total(fare), totals = "both")
+  bank <- data.frame(period = c("2026-01", "2026-02"), route = c("A", "B"), income = c(20, 1))
+  r <- reconcile(s, bank)
+  expect_identical(sum(r$here), 21)
+  expect_identical(unique(r$result), "matched")
+  expect_match(format(r, width = 200), "5 rows of totals are left out", all = FALSE)
+  with_totals <- rbind(bank, data.frame(period = "(all)", route = "(all)", income = 21))
+  expect_identical(sum(reconcile(s, with_totals)$there, na.rm = TRUE), 21)
+  bank$income <- c(NA, 1.0000004)
+  r <- reconcile(s, bank)
+  expect_identical(r$result[!is.na(r$here) & r$here > 0], c("different", "different"))
+  expect_identical(is.na(r$there[1]), TRUE)
+  expect_match(format(r), "1 row of the other table has no amount", all = FALSE)
+  expect_match(format(r), "-0.0000004", all = FALSE, fixed = TRUE)
+  # What is only the rounding of doubles is no difference.
+  many <- data.frame(period = "2026-01", income = rep(0.1, 30))
+  y <- ledger(data.frame(day = as.Date("2026-01-05"), fare = rep(0.1, 30)), on = "day")
+  expect_identical(reconcile(statement(y, per = "month", income = total(fare)), many)$result, "matched")
+})
+
+test_that("days go to the rows that cover them, from a table or a file", {
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:47, fare = 1), on = "day")  # to 17 February
+  s <- statement(x, per = "month", income = total(fare))
+  bank <- data.frame(received = as.Date("2026-01-01") + 0:70, amount = 1)
+  ask <- function(bank) reconcile(s, bank, by = c(period = "received"), value = "amount")
+  r <- ask(bank)
+  expect_identical(r$result, c("matched", "matched", "only there", "only there"))
+  expect_identical(r$there, c(31, 17, 11, 12))
+  expect_match(r$period[3], "2026-02, not within 1 to 17 Feb 2026", fixed = TRUE)
+  expect_match(format(r, width = 200), "11 rows of the other table are on days of a period that the statement does not cover", all = FALSE)
+  expect_identical(tibble::as_tibble(ask(transform(bank, received = as.character(received)))), tibble::as_tibble(r))
+  demo <- command("statement", demo_csv(), "--on", "booked_on", "--per", "month", "--measure", "income=total(fare)", "--reconcile", system.file("extdata", "deposits.csv.gz", package = "rollingledger"),
+                  "--key", "period=received_on", "--value", "amount")
+  expect_match(demo$out, "^matched +4[0-9] ", all = FALSE)
+})

@@ -80,3 +80,27 @@ test_that("short windows are told, and what cannot roll is refused", {
   expect_error(add_rolling(s, income, c("2 days", "3 days"), name = "a"), "2 texts, one for each length", class = "rollingledger_error_choice")
   expect_error(add_rolling(add_rolling(s, income), income), "is taken", class = "rollingledger_error_measure")
 })
+
+test_that("short windows hold the units there are, and their note and marks are right to the day", {
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:150, fare = 10), on = "day")  # to 31 May
+  by_month <- statement(x, per = "month", income = total(fare)) |> add_rolling(income, "3 months", stat = "smallest", short = "keep", name = "low") |>
+    add_rolling(income, "3 months", stat = "average", short = "keep", name = "mean")
+  expect_identical(by_month$low, c(310, 280, 280, 280, 300))
+  expect_equal(by_month$mean, c(310, 295, 300, 890 / 3, 920 / 3))
+  for (unit in c("3 months", "2 months", "5 weeks", "1 quarter", "40 days")) {
+    s <- statement(x, per = "day", income = total(fare)) |> add_rolling(income, unit, short = "blank", name = "blank") |> add_rolling(income, unit, short = "keep", name = "keep")
+    short <- is.na(s$blank)
+    cells <- rollingledger:::statement_cells(s, seq_len(nrow(s)))$keep$text
+    expect_identical(grepl("~", cells), short, info = unit)
+    said <- sub(".*windows before (.*) reach back.*", "\\1", grep("^blank: windows before", format(s, width = 200), value = TRUE))
+    expect_identical(said, rollingledger:::day_text(rollingledger:::whole_days(s$to[match(FALSE, short)])), info = unit)
+  }
+  # A window that is full on the last day of a month may be short on days after it.
+  expect_identical(is.na((statement(x, per = "day", span = "2026-03-29/2026-04-02", income = total(fare)) |> add_rolling(income, "3 months"))$income_rolling_3_months), c(TRUE, TRUE, FALSE, FALSE, FALSE))
+})
+
+test_that("the average of a ratio of levels keeps all of its decimals", {
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:4, a = c(1, 2, 3, 4, 5), b = 1000), on = "day")
+  s <- statement(x, per = "day", span = "2026-01-05", part = balance(a) / balance(b)) |> add_rolling(part, "5 days", stat = "average")
+  expect_equal(s$part_rolling_5_days_average, 0.003)
+})

@@ -168,3 +168,22 @@ test_that("a statement without rows goes through every verb and prints", {
   expect_identical(dim(t), c(0L, 5L))
   expect_identical(statement(x, span = "2026-04", partial = "drop")$from, as.Date(character()))
 })
+
+test_that("periods that are dropped are in no total, heading, share or note", {
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:106, route = rep_len(c("A", "B"), 107), fare = 10), on = "day")  # to 17 April
+  s <- statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop", totals = "both", income = total(fare))
+  all <- s$income[s$period == "(all)" & s$route == "(all)"]
+  expect_identical(all, sum(s$income[s$period != "(all)" & s$route == "(all)"]))
+  expect_identical(all, 590)
+  expect_true(all(s$complete))
+  shown <- format(s)
+  expect_match(shown[1], "1 Feb to 31 Mar 2026")
+  expect_no_match(shown, "partial|Apr 2026, as")
+  expect_identical(sum(control_totals(s)$statement), 590)
+  expect_identical(control_totals(s)$difference, 0)
+  share <- add_share(statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop", income = total(fare)), income, of = "span")
+  expect_equal(sum(share$income_share), 100)
+  spans <- statement(x, spans = c(all = "2026-03", part = "2026-04"), partial = "drop", income = total(fare))
+  expect_identical(spans$period, "all")
+  expect_match(format(statement(x, per = "month", totals = "period", income = total(fare)))[1], ", 1 period partial$")
+})
