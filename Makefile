@@ -8,7 +8,7 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo test bench screenshots check install document clean
+.PHONY: demo test fuzz bench screenshots check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -16,6 +16,12 @@ demo: $(BUILD)/installed
 
 test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
+
+# Random questions against the slow engine of tests/oracle, for as long as asked; the smallest question that fails is printed.
+MINUTES ?= 10
+SEED ?= 2
+fuzz: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tests/oracle/run.R $(MINUTES) $(SEED)
 
 bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R

@@ -1,8 +1,9 @@
 #' Draw a trend
 #'
-#' A line per member, or per column of figures, over the periods of a statement, broken where periods do not follow each other. A
-#' period that is not wholly covered is drawn as such: a dashed line to a hollow point, named below. The dates in the subtitle are
-#' those of the numbers.
+#' A line per member, or per column of figures, over the whole periods of a statement, broken where periods do not follow each other.
+#' A period that is not wholly covered is no end of a line, since half a month would look like a fall: it stands apart as a hollow
+#' point, named below. Beside the last period, where it is not over, a small mark shows what the same days came to a year back, or
+#' in the period before where the ledger has no year before it. The dates in the subtitle are those of the numbers.
 #'
 #' Columns in the same unit share a panel, such as income beside its rolling total; columns in different units, and several
 #' columns of a statement with attributes, have a panel each.
@@ -17,7 +18,7 @@
 #' @param title,subtitle Text of length one, instead of what is made from the statement.
 #'
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure` (text: the column), `period` (text), `from` and
-#'   `to` (Dates), `complete` (logical) and `value` (double). Up to eight members have a colour and a label at the end of their line, or
+#'   `to` (Dates), `complete` and `over` (logical: the window is full and the period whole; the period is whole) and `value` (double). Up to eight members have a colour and a label at the end of their line, or
 #'   a legend where labels would not fit; of more, the seven with the largest sums do and the others are pale, which the caption says.
 #'   A member has the same colour in every figure of its ledger; of more than eight in the ledger, the eight with the most entries do. `ggplot2::get_alt_text()` gives a text for those who do not see it.
 #' @section Errors:

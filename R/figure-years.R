@@ -1,7 +1,7 @@
 #' Lay years over each other
 #'
 #' A line per year over the days, weeks or months of the year, so that seasons can be compared: the newest year stands out, the one before it
-#' has a colour of its own, older ones are grey. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
+#' has a colour of its own, older ones are grey. A period that is not over stands apart, as in [figure_trend()]. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
 #'
 #' @inheritParams figure_trend
 #' @param s A [statement()] per day, week, month, quarter or a fiscal one of these, without attributes, or with the one that is `panels`.

@@ -87,6 +87,11 @@ is_amount_column <- function(column) column$kind %in% c("exact32", "exact64", "r
 # Identifiers that only digits hold: they are told apart, shown and compared as text.
 is_large <- function(column) isTRUE(column$large)
 
+# Whether a column holds no value at all, and so nothing says what it would hold.
+all_missing <- function(column) {
+  if (is_code_column(column)) all(is.na(column$members)) else if (column$kind == "day") all(is.na(column$data)) else all(is.na(core_amounts_back(column)))
+}
+
 # The column as member numbers, for grouping: amounts and days are numbered by their values, large whole numbers by their
 # digits.
 grouping_column <- function(column) {

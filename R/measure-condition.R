@@ -203,6 +203,7 @@ comparable_values <- function(values, column, x, call) {
     return(digits)
   }
   if (is_amount_column(kept)) {
+    if (!is.numeric(values) && !is.null(kept$data) && all_missing(kept)) return(values)
     if (!is.numeric(values)) wrong("numbers", "a number without quotes")
     return(as.double(values))
   }

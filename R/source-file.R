@@ -29,7 +29,7 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   for (name in text_columns) if (!name %in% known) refuse_column(name, known, where = basename(path), call = call)
   read <- function(...) {
     read_whole(path, call, data.table::fread(
-      file, sep = sep, header = TRUE, na.strings = missing_marks, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+      file, sep = sep, header = TRUE, na.strings = missing_marks, blank.lines.skip = TRUE, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
       encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = on_terminal(), ...
     ))
   }
@@ -37,7 +37,7 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   table <- read(colClasses = as_text)
   moved <- Filter(function(name) inherits(table[[name]], "POSIXt"), intersect(unstated_zone, known))
   for (name in moved) table[[name]] <- read(select = name, colClasses = list(character = name))[[1]]
-  if (!lines$loose && nrow(table) != lines$records - 1) {
+  if (!lines$loose && nrow(table) < lines$records - 1) {
     refuse("source", c(sprintf("The file %s cannot be read whole: %s of %s lines below the header were read.", path, number_text(nrow(table)), number_text(lines$records - 1)),
                        i = "Look for lines with too many or too few fields."), call = call)
   }
@@ -135,7 +135,7 @@ gz_is_whole <- function(path, unpacked_size) {
 # The column names of the first line; refused where that line looks like an entry.
 check_header <- function(file, sep, path, call) {
   first <- read_whole(path, call, data.table::fread(
-    file, sep = sep, header = FALSE, nrows = 1, colClasses = "character", encoding = "UTF-8", data.table = FALSE
+    file, sep = sep, header = FALSE, nrows = 1, blank.lines.skip = TRUE, colClasses = "character", encoding = "UTF-8", data.table = FALSE
   ))
   names <- trimws(gsub("\"\"", "\"", unlist(first, use.names = FALSE), fixed = TRUE))
   value_like <- is.na(names) | names == "" | is_plain_number(names) | !is.na(core_iso_days(as.character(names)))

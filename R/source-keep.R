@@ -6,7 +6,7 @@
 #'
 #' @param x A [ledger()].
 #' @param condition A condition as for `where` in [statement()], as bare code or text.
-#' @return A `ledger`; printing it shows the condition and how many entries passed.
+#' @return A `ledger`; printing it shows the condition and how many entries passed, and were kept out.
 #' @section Errors:
 #' `rollingledger_error_measure` or `rollingledger_error_column` for a condition that is not understood;
 #' `rollingledger_error_source` where no entry passes.

@@ -149,8 +149,9 @@ leaf_step <- function(tree, column, x) {
   if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
   switch(tree$node,
     missing = list(op = "missing", column = column),
-    among = list(op = "one_of", column = column, values = sort(as.double(tree$values))),
-    compare = list(op = tree$op, column = column, values = as.double(tree$value))
+    # What a column without a single value was compared with may be text.
+    among = list(op = "one_of", column = column, values = sort(suppressWarnings(as.double(tree$values)))),
+    compare = list(op = tree$op, column = column, values = suppressWarnings(as.double(tree$value)))
   )
 }
 

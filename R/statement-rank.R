@@ -11,7 +11,7 @@
 #'   by their figure over the whole span, the same rank in every period. Or the name of one attribute: the groups of each
 #'   period and member of it.
 #' @param keep Whole number: the ranks to keep, 1 to `keep`. NULL keeps all rows. With members on equal ranks there may be
-#'   more of them than `keep`; a note says so.
+#'   more of them than `keep`; a note says so. Not on a statement that holds a rest already: what it left out would be in no row.
 #' @param rest Text of length one: with `keep`, the label of one row per period for all other members.
 #' @param ties How equal figures rank. "share": the same rank, and the next one after as many as they are (1, 1, 3). "dense":
 #'   the same rank, and the next one follows (1, 1, 2). "order": in the order of the rows (1, 2, 3).

@@ -7,7 +7,7 @@
 
 using namespace Rcpp;
 
-// What the lines of a file are, by its bytes alone: list(records, fields, odd_line, odd_fields, nul_line, loose, blank).
+// What the lines of a file are, by its bytes alone: list(records, fields, odd_line, odd_fields, nul_line, loose).
 // [[Rcpp::export]]
 List core_survey_records(std::string path, std::string separator) {
   std::ifstream file(path, std::ios::binary);
@@ -26,5 +26,5 @@ List core_survey_records(std::string path, std::string separator) {
   survey.finish();
   return List::create(_["records"] = static_cast<double>(survey.records()), _["fields"] = static_cast<double>(survey.fields()),
                       _["odd_line"] = static_cast<double>(survey.odd_line()), _["odd_fields"] = static_cast<double>(survey.odd_fields()),
-                      _["nul_line"] = static_cast<double>(survey.nul_line()), _["loose"] = survey.loose(), _["blank"] = survey.blank());
+                      _["nul_line"] = static_cast<double>(survey.nul_line()), _["loose"] = survey.loose());
 }

@@ -39,9 +39,18 @@ run_r <- function() {
   counts
 }
 
+# Random questions of fixed seeds against the slow engine, for about a minute; `make fuzz` goes on for longer.
+run_oracle <- function() {
+  output <- suppressWarnings(system2("Rscript", c("tests/oracle/run.R", "170q", "1"), stdout = TRUE, stderr = TRUE))
+  cat(output, sep = "\n")
+  counts <- as.numeric(unlist(regmatches(output, gregexpr("[0-9]+", output))[grepl("^oracle: [0-9]+ passed", output)]))
+  if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
+}
+
 core <- run_core("address", c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp-simd", "-pthread"))
 threads <- run_core("threads", c("-fsanitize=thread", "-pthread"), only = "threads")
+oracle <- run_oracle()
 r <- run_r()
-total <- core + threads + r
+total <- core + threads + oracle + r
 cat(sprintf("%d passed, %d failed\n", total[1], total[2]))
 quit(save = "no", status = if (total[2] == 0) 0 else 1)

@@ -26,14 +26,13 @@ class RecordSurvey {
   std::int64_t odd_fields() const { return odd_fields_; }
   std::int64_t nul_line() const { return nul_line_; }      // the first line with a zero byte; 0 for none
   bool loose() const { return loose_; }                    // quotes that are not closed, or closed within a field
-  bool blank() const { return blank_; }                    // blank lines between records
 
  private:
   enum class Place { field_start, plain, quoted, quote_in_quoted };
 
   char separator_;
   Place place_ = Place::field_start;
-  bool started_ = false, loose_ = false, blank_ = false, blank_pending_ = false;
+  bool started_ = false, loose_ = false;
   std::int64_t line_ = 1, record_line_ = 1, count_ = 1, records_ = 0, fields_ = 0, odd_line_ = 0, odd_fields_ = 0, nul_line_ = 0;
 
   void step(char c) {
@@ -52,11 +51,7 @@ class RecordSurvey {
       place_ = Place::plain;
     }
     if (c == '\n') {
-      if (started_) {
-        end_record();
-      } else {
-        blank_pending_ = true;
-      }
+      if (started_) end_record();
       ++line_;
       record_line_ = line_;
       return;
@@ -74,8 +69,6 @@ class RecordSurvey {
   }
 
   void end_record() {
-    if (blank_pending_ && records_ > 0) blank_ = true;
-    blank_pending_ = false;
     ++records_;
     if (records_ == 1) fields_ = count_;
     else if (count_ != fields_ && odd_line_ == 0) {

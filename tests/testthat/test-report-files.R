@@ -28,6 +28,21 @@ test_that("a file that cannot be written to its end leaves the one before as it 
   expect_identical(list.files(folder, "^part-"), character())
 })
 
+test_that("a compressed file that cannot be unpacked to its end is refused", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "a.csv.gz")
+  con <- gzfile(file, "w")
+  writeLines(c("day,fare", sprintf("2026-01-%02d,%d", rep(1:28, 500), 1:14000)), con)
+  close(con)
+  code <- sprintf("x <- tryCatch(rollingledger::ledger('%s', on = 'day')$used, error = conditionMessage); writeLines(as.character(x)[1])", file)
+  script <- file.path(folder, "read.R")
+  writeLines(code, script)
+  ask <- function(limit) suppressWarnings(system2("bash", c("-c", shQuote(sprintf("trap '' XFSZ; %s Rscript %s", limit, shQuote(script)))), stdout = TRUE, stderr = FALSE,
+                                                  env = paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep))))
+  expect_identical(ask(""), "14000")
+  expect_match(ask("ulimit -f 32;"), "cannot be unpacked", all = FALSE)
+})
+
 test_that("what is read is never written over", {
   file <- csv_file(fares_csv)
   before <- readLines(file)

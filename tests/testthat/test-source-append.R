@@ -138,6 +138,8 @@ test_that("averages and a rest after appending; columns without a value take on 
   whole <- ledger(rbind(transform(blank, note = NA_character_, when = as.Date(NA)), more), on = "day")
   for (x in list(z, whole)) expect_identical(unlist(statement(x, m1 = distinct(note), m2 = entries(where = when < "2026-01-01"), m3 = total(amount))[c("m1", "m2", "m3")], use.names = FALSE), c(1, 1, 2))
   expect_identical(statement(z, by = "note")$note, c("x", NA))
+  kept <- append_entries(keep_entries(ledger(blank, on = "day"), is_missing(note) | note == "x"), rbind(more, transform(more, note = "y")))
+  expect_identical(c(kept$used, kept$read), c(2L, 3L))
 })
 
 test_that("bad rows are told once", {
