@@ -38,7 +38,7 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   whole <- whole$points
   title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), if (!is.null(marks)) sub("Small mark:", "Small mark: all together on", like_caption(marks)), ranked$note, series$note), collapse = "\n")
+  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), like_caption(marks, "all together on "), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
     zero_line(c(points$low, whole$value)) + leader_layers(points, series, piled) + like_strokes(marks, 0.4) + panel_layer(points) +
@@ -137,19 +137,7 @@ whole_points <- function(s, m, panels, places, drawn) {
   panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]), levels = levels(drawn$panel))
   points <- data.frame(panel = panel, period = period_names(s)[once], value = figures, place = unname(places[period_names(s)[once]]))
   open <- which(once %in% unfinished_rows(s))
-  for (base in list(c(year = 1L), stats::setNames(1L, plan$per))) {
-    before <- before_figures(plan, m, base, some_rows(part, open))
-    marks <- points[open, ]
-    marks$value <- before$value
-    marks$since <- before$from
-    marks$until <- before$to
-    marks <- marks[!is.na(marks$value), ]
-    if (nrow(marks) > 0) {
-      attr(marks, "says") <- sprintf("the same days %s, %s", if (identical(names(base), "year")) "a year back" else "of the period before", listed(unique(days_of_marks(marks))))
-      return(list(points = points, marks = marks))
-    }
-  }
-  list(points = points, marks = NULL)
+  list(points = points, marks = first_marks(plan, function(base) marks_at(points[open, ], before_figures(plan, m, base, some_rows(part, open)))))
 }
 
 leader_layers <- function(points, series, piled) {

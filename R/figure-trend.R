@@ -91,7 +91,7 @@ trend_series <- function(points, s, panels) {
   fits <- longest <= 27 || longest <= 48 && length(series$named) <= 5
   series$legend <- several && (nlevels(points$panel) > 1 || !fits)
   series$labels <- several && !series$legend
-  series$room <- if (series$labels) 0.03 + 0.012 * min(longest, 26) else 0.02
+  series$room <- if (series$labels) 0.03 + 0.012 * min(longest, 26) + (if (all(points$over)) 0 else 0.03) else 0.02
   series
 }
 
@@ -136,7 +136,8 @@ trend_labels <- function(points, colours, from_zero) {
   last$label <- vapply(as.character(last$series), folded_words, "", width = 26)
   span <- diff(range(c(if (from_zero) 0, points$value)))
   last$at <- spread_out(last$value, if (any(grepl("\n", last$label))) 0.1 * span else 0.055 * span)
-  last$label <- gsub("(^|\n)", "\\1  ", last$label)
+  # Well clear of what stands apart, which may be another series' point.
+  last$label <- gsub("(^|\n)", paste0("\\1", strrep(" ", if (all(points$over)) 2 else 7)), last$label)
   # Text needs more contrast than a line.
   list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9, lineheight = 0.9,
                           fontface = "bold", colour = darker(colours[as.character(last$series)])))

@@ -7,25 +7,31 @@ like_points <- function(s, shown, points) {
   plan <- attr(s, "plan")
   at <- unfinished_rows(s)
   own <- which(vapply(attr(s, "columns")[shown], function(column) column$kind == "measure", TRUE))
-  if (length(at) == 0 || length(own) == 0) return(NULL)
   rows <- some_rows(current_rows(s), at)
+  first_marks(plan, function(base) {
+    parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ], before_figures(plan, shown[k], base, rows)))
+    do.call(rbind, parts)
+  })
+}
+
+# The first kind of earlier days of which the ledger knows anything.
+first_marks <- function(plan, ask) {
+  if (is.null(plan$per)) return(NULL)
   for (base in list(c(year = 1L), stats::setNames(1L, plan$per))) {
-    parts <- lapply(own, function(k) {
-      before <- before_figures(plan, shown[k], base, rows)
-      out <- points[(k - 1L) * nrow(s) + at, ]
-      out$value <- before$value
-      out$since <- before$from
-      out$until <- before$to
-      out
-    })
-    marks <- do.call(rbind, parts)
+    marks <- ask(base)
     marks <- marks[!is.na(marks$value), ]
-    if (nrow(marks) == 0) next
-    days <- unique(days_of_marks(marks))
-    attr(marks, "says") <- sprintf("the same days %s, %s", if (identical(names(base), "year")) "a year back" else "of the period before", listed(days, most = 2))
+    if (is.null(marks) || nrow(marks) == 0) next
+    when <- if (identical(names(base), "year")) "a year back" else "of the period before"
+    attr(marks, "says") <- sprintf("the same days %s, %s", when, listed(unique(days_of_marks(marks)), most = 2))
     return(marks)
   }
   NULL
+}
+
+# Points at the values of earlier days.
+marks_at <- function(points, before) {
+  points[c("value", "since", "until")] <- list(before$value, rep_len(before$from, nrow(points)), rep_len(before$to, nrow(points)))
+  points
 }
 
 days_of_marks <- function(marks) mapply(days_text, marks$since, marks$until)
@@ -47,18 +53,16 @@ before_figures <- function(plan, name, base, rows) {
   }, rollingledger_error = function(e) nothing)
 }
 
-like_caption <- function(marks) if (!is.null(marks)) sprintf("Small mark: %s.", attr(marks, "says"))
+like_caption <- function(marks, of = "") if (!is.null(marks)) sprintf("Small mark: %s%s.", of, attr(marks, "says"))
 
 # What the marks say, for those who do not see them.
 like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
   columns <- attr(s, "columns")
-  told <- ifelse(rep(nlevels(points_series(marks)) > 1, nrow(marks)), paste0(marks$series, " "), "")
+  told <- ifelse(rep(length(unique(marks$series)) > 1, nrow(marks)), paste0(marks$series, " "), "")
   values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), marks$value, marks$figure)
   paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = 12), ".")
 }
-
-points_series <- function(points) droplevels(points$series)
 
 # A diamond at the value of the same days before, joined to the unfinished point by a thin line that tells the difference.
 like_layers <- function(marks, points, x) {

@@ -23,7 +23,7 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character())
+  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character(), own = FALSE)
   kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
   check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")

@@ -42,7 +42,7 @@ add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal 
 }
 
 # A statement that still has the columns that are needed; the user may have taken some away.
-check_statement <- function(s, needs = row_columns, call = caller_env()) {
+check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_env()) {
   if (!inherits(s, "statement") || is.null(attr(s, "plan"))) {
     refuse("choice", sprintf("`s` must be a statement, made by `statement()`, not %s.", kind_text(s)), arg = "s", call = call)
   }
@@ -51,10 +51,16 @@ check_statement <- function(s, needs = row_columns, call = caller_env()) {
     refuse("statement", c(sprintf("The statement has lost its column `%s`.", lost[1]),
                           i = "Take columns away last, once figures are added, drawn and written."), call = call)
   }
-  problem <- foreign_rows(s)
+  problem <- if (own) foreign_rows(s)
   if (!is.null(problem)) {
     refuse("statement", c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."), call = call)
   }
+}
+
+# Two columns as one: levels are text, and so is whatever became text beside totals.
+as_one_kind <- function(a, b) {
+  if (inherits(a, "Date") && inherits(b, "Date")) return(c(unclass(a), unclass(b)))
+  if (!is.object(a) && !is.object(b) && typeof(a) == typeof(b)) c(a, b) else c(plain_text(a), plain_text(b))
 }
 
 # Why rows are not the statement's own, or NULL: rows of another question, the same row twice, or figures changed by hand.
@@ -66,7 +72,7 @@ foreign_rows <- function(s) {
   at <- NULL
   if (!identical(columns, made$columns)) {
     n <- length(made$columns$period)
-    both <- Map(function(own, now) c(plain_text(own), plain_text(now)), made$columns, columns)
+    both <- Map(as_one_kind, made$columns, columns)
     told <- rows_told_apart(unname(both), n + nrow(s))$number
     at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
     if (anyNA(at)) return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))

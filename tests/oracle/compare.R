@@ -31,7 +31,7 @@ make_book <- function(q) {
   if (!is.null(q$keep)) entries <- entries[q$keep$test(entries), ]
   first <- day_on(entries, q$on)
   known <- first[!is.na(first) & first <= held$as_of]
-  list(entries = entries, as_of = held$as_of, ledger_as_of = held$as_of, aside = held$aside, on = q$on, by = q$by, per = q$per, totals = q$totals,
+  list(entries = entries, as_of = held$as_of - (q$earlier %||% 0L), ledger_as_of = held$as_of, aside = held$aside, on = q$on, by = q$by, per = q$per, totals = q$totals,
        first = if (length(known) > 0) min(known), last = if (length(known) > 0) max(known),
        where = if (is.null(q$where)) function(e) rep(TRUE, nrow(e)) else q$where$test)
 }
@@ -40,6 +40,7 @@ package_statement <- function(q, x) {
   phrases <- vapply(q$spans, phrase_of, "")
   args <- list(x, per = q$per, by = q$by, on = q$on, partial = q$partial, totals = q$totals, list_all = q$list_all)
   if (length(phrases) > 1) args$spans <- stats::setNames(phrases, paste("span", seq_along(phrases))) else args$span <- phrases
+  if (!is.null(q$earlier)) args$as_of <- as_date_of(q$as_of)
   if (!is.null(q$where)) args$where <- q$where$text
   measures <- lapply(q$measures, function(m) m$text)
   suppressMessages(rlang::exec(rollingledger::statement, !!!args, !!!measures))
@@ -107,9 +108,10 @@ differs <- function(q) {
     return(paste("ledger refused:", conditionMessage(x)))
   }
   if (is.null(book$first)) return(counted_none("refused: no day on the basis"))
-  if (x$as_of != book$as_of || x$used != nrow(book$entries)) return(sprintf("ledger: as of %d, %d used; should be %d, %d", x$as_of, x$used, book$as_of, nrow(book$entries)))
+  if (x$as_of != book$ledger_as_of || x$used != nrow(book$entries)) return(sprintf("ledger: as of %d, %d used; should be %d, %d", x$as_of, x$used, book$ledger_as_of, nrow(book$entries)))
   counts_of <- rollingledger:::entry_counts(x)
   if (counts_of$aside != book$aside || counts_of$read != counts_of$used + counts_of$kept_out + counts_of$aside) return("read is not used + kept out + set aside")
+  if (book$as_of < book$first) return(counted_none("refused: no day on the basis"))
   book$cal <- make_calendar(q$rules, book$first - 3000L, book$as_of + 900L)
   if (is.null(q$spans)) {
     # Most questions are of spans that hold entries.

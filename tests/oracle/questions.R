@@ -229,6 +229,7 @@ random_question <- function() {
   q$measures <- lapply(stats::setNames(nm = paste0("m", seq_len(pick(1:3)))), function(name) random_measure(made))
   q$partial <- pick(c("flag", "flag", "drop"))
   q$list_all <- maybe(0.15)
+  q$earlier <- if (maybe(0.2)) pick(c(1L, 10L, 40L))  # days by which the statement's as-of day is before the ledger's
   q$per <- pick(list(NULL, "day", "week", "month", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year"), 1)[[1]]
   totals <- c("none", if (length(q$by) > 0) "by", if (!is.null(q$per)) "period", if (length(q$by) > 0 && !is.null(q$per)) "both")
   q$totals <- pick(totals)

@@ -20,7 +20,7 @@ smaller <- function(q, problem, seed) {
     !is.null(ask(q))
   }
   tries <- list(
-    function(q) within_list(q, append = NULL), function(q) within_list(q, keep = NULL), function(q) within_list(q, where = NULL), function(q) within_list(q, given_as_of = NULL),
+    function(q) within_list(q, append = NULL), function(q) within_list(q, keep = NULL), function(q) within_list(q, where = NULL), function(q) within_list(q, given_as_of = NULL), function(q) within_list(q, earlier = NULL),
     function(q) within_list(q, totals = "none"), function(q) within_list(q, partial = "flag"), function(q) within_list(q, list_all = FALSE)
   )
   for (change in tries) {
@@ -81,8 +81,8 @@ as_code <- function(q) {
     sprintf("x <- ledger(table, on = %s, until = \"until_on\", calendar = calendar%s)", said(q$bases), if (is.null(q$given_as_of)) "" else sprintf(", as_of = \"%s\"", iso(q$given_as_of))),
     if (!is.null(q$append)) sprintf("# appended after rows %s", paste(q$append, collapse = ", ")),
     if (!is.null(q$keep)) sprintf("x <- keep_entries(x, %s)", q$keep$text),
-    sprintf("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s, partial = \"%s\", totals = \"%s\", list_all = %s, %s)", said(q$per), said(q$by), if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
-            if (is.null(q$where)) "" else sprintf(", where = %s", q$where$text), q$partial, q$totals, q$list_all, paste(names(q$measures), vapply(q$measures, function(m) m$text, ""), sep = " = ", collapse = ", ")),
+    sprintf("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s, partial = \"%s\", totals = \"%s\", list_all = %s, %s)", said(q$per), said(q$by), if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
+            if (is.null(q$earlier)) "" else sprintf(", as_of = \"%s\"", iso(q$as_of)), if (is.null(q$where)) "" else sprintf(", where = %s", q$where$text), q$partial, q$totals, q$list_all, paste(names(q$measures), vapply(q$measures, function(m) m$text, ""), sep = " = ", collapse = ", ")),
     counts$steps)
 }
 
