@@ -121,21 +121,43 @@ row_targets <- function(plan, table, rows, days) {
     by <- plan$by[seq_len(rows$level[at[1]])]
     if (length(setdiff(by, names(table$told))) > 0) next  # targets do not tell these groups apart
     told <- rows_told_apart(lapply(by, function(name) c(plain_text(rows$values[[name]][at]), table$told[[name]])), length(at) + length(table$target))$number
-    mine <- told[seq_along(at)]
-    theirs <- told[-seq_along(at)]
-    for (key in unique(mine)) {
-      group <- at[mine == key]
-      some <- some_targets(table, which(theirs == key), setdiff(names(table$told), by))
-      wanted <- which(asked$row %in% group)
-      some$where <- table$where
-      found <- targets_of_days(some, lapply(asked, function(column) column[wanted]), days, plan, rows, group[1])
-      sums <- split(found$target, factor(asked$row[wanted], levels = group))
-      out$target[group] <- vapply(sums, sum, 0)
-      out$lacks[group] <- vapply(split(found$lacks, factor(asked$row[wanted], levels = group)), function(lacks) lacks[!is.na(lacks)][1], "")
+    # Days asked for, and targets, by the group of rows that they are of.
+    wanted <- which(asked$row %in% at)
+    key <- told[seq_along(at)][match(asked$row[wanted], at)]
+    over <- setdiff(names(table$told), by)
+    found <- list(target = rep(NA_real_, length(wanted)), lacks = rep(NA_character_, length(wanted)))
+    if (length(over) == 0) found$target <- targets_of_periods(table, told[-seq_along(at)], asked, wanted, key, days)
+    theirs <- split(seq_along(table$target), factor(told[-seq_along(at)], levels = unique(key)))
+    left <- split(seq_along(wanted), factor(key, levels = unique(key)))
+    for (k in which(vapply(left, function(some) anyNA(found$target[some]), TRUE))) {
+      some <- some_targets(table, theirs[[k]], over)
+      mine <- wanted[left[[k]]]
+      own <- targets_of_days(some, lapply(asked, function(column) column[mine]), days, plan, rows, asked$row[mine[1]])
+      found$target[left[[k]]] <- own$target
+      found$lacks[left[[k]]] <- own$lacks
     }
+    # A row is held against the targets of all its periods; one that is missing makes the sum missing.
+    row <- factor(asked$row[wanted], levels = at)
+    out$target[at] <- as.vector(rowsum(found$target, row, reorder = TRUE))
+    lacks <- which(!is.na(found$lacks))
+    out$lacks[at] <- found$lacks[lacks][match(at, asked$row[wanted][lacks])]
   }
   out
 }
+
+day_pair <- function(from, to) (from - first_day_there_is) * 4e6 + (to - first_day_there_is)
+
+# The targets of the very periods that are asked for, where the rows' groups have targets of their own; missing for the others.
+targets_of_periods <- function(table, theirs, asked, wanted, key, days) {
+  n <- length(wanted)
+  both <- list(c(key, theirs), c(day_pair(asked$first[wanted], asked$last[wanted]), day_pair(table$from, table$to)))
+  told <- rows_told_apart(both, n + length(theirs))$number
+  found <- table$target[match(told[seq_len(n)], told[-seq_len(n)])]
+  if (days == "whole") found else found * part_of_period(asked)[wanted]
+}
+
+# How much of each period's days is asked for.
+part_of_period <- function(asked) (asked$to - asked$from + 1) / (asked$last - asked$first + 1)
 
 # The days that each row is held against: list(row, from, to, first, last, label), `first` and `last` of the whole period. A
 # total over periods is held against the targets of its periods, added up.
@@ -170,7 +192,7 @@ some_targets <- function(table, at, over) {
   totals <- lapply(members, function(text) text[told$first] %in% total_text)
   pattern <- rows_told_apart(unname(totals), told$count)$number
   most <- Reduce(`+`, lapply(totals, as.integer), integer(told$count))
-  list(lines = lines, pattern = pattern, most = most, over = over)
+  list(lines = lines, pattern = pattern, most = most, over = over, where = table$where)
 }
 
 # Lines that are totals over most attributes are asked first; they count where each of them covers the days.
@@ -213,11 +235,16 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows, row) {
   told <- lapply(attributes, function(name) c(values[[name]][groups + 1L], vapply(lines, function(line) line$members[[name]], "")))
   number <- rows_told_apart(told, length(groups) + length(lines))$number
   theirs <- number[-seq_along(groups)]
-  for (g in rev(seq_along(groups))) {
-    held <- group_entries(cube, rep(groups[g], length(asked$from)), asked$from, asked$to) > 0
-    line <- match(number[g], theirs)
-    bare <- if (is.na(line)) rep(TRUE, length(held)) else covers[[line]]$none
-    out[held & bare & is.na(out)] <- paste(vapply(attributes, function(name) member_text(values[[name]][groups[g] + 1L]), ""), collapse = ", ")
+  # Only members that lack a target for some of the days are looked for among the entries.
+  line <- match(number[seq_along(groups)], theirs)
+  bare <- vapply(seq_along(groups), function(g) is.na(line[g]) || any(covers[[line[g]]]$none), TRUE)
+  n <- length(asked$from)
+  held <- matrix(group_entries(cube, rep(groups[bare], each = n), rep(asked$from, sum(bare)), rep(asked$to, sum(bare))) > 0, nrow = n)
+  for (g in rev(seq_len(sum(bare)))) {
+    at <- which(bare)[g]
+    none <- if (is.na(line[at])) rep(TRUE, n) else covers[[line[at]]]$none
+    name <- vapply(attributes, function(name) member_text(values[[name]][groups[at] + 1L]), "")
+    out[held[, g] & none & is.na(out)] <- paste(name, collapse = ", ")
   }
   out
 }
@@ -231,16 +258,15 @@ entries_of_targets <- function(plan, by, where) {
 # day of them.
 line_targets <- function(line, asked, days) {
   n <- length(asked$from)
-  pair <- function(from, to) (from - first_day_there_is) * 4e6 + (to - first_day_there_is)
   # Most often there is a target for the very period.
-  out <- line$target[match(pair(asked$first, asked$last), pair(line$from, line$to))]
+  out <- line$target[match(day_pair(asked$first, asked$last), day_pair(line$from, line$to))]
   none <- logical(n)
   for (i in which(is.na(out))) {
     none[i] <- !any(line$from <= asked$last[i] & line$to >= asked$first[i])
     if (!none[i]) out[i] <- tiled_target(line, asked$first[i], asked$last[i])
   }
   if (days == "whole") return(list(target = out, none = none))
-  out <- out * (asked$to - asked$from + 1) / (asked$last - asked$first + 1)
+  out <- out * part_of_period(asked)
   for (i in which(is.na(out) & !none)) {
     none[i] <- !any(line$from <= asked$to[i] & line$to >= asked$from[i])
     if (!none[i]) out[i] <- target_by_days(line, asked$from[i], asked$to[i])
