@@ -17,9 +17,11 @@ cli_compare <- function(parsed) {
   spans <- list(named_pairs(o$span), named_pairs(against))
   measures <- as.list(named_pairs(o$measure))
   compared <- if (is.null(o$members)) {
-    compare_spans(x, spans[[1]], spans[[2]], by = split_commas(o$by), !!!measures, on = o$use, where = !!cli_where(o), list_all = o$list_all)
+    compare_spans(x, spans[[1]], spans[[2]], by = split_commas(o$by), !!!measures, on = o$use,
+                  where = !!cli_where(o), list_all = o$list_all)
   } else {
-    compare_members(x, o$members, spans[[1]], spans[[2]], by = split_commas(o$by), !!!measures, on = o$use, where = !!cli_where(o))
+    compare_members(x, o$members, spans[[1]], spans[[2]], by = split_commas(o$by), !!!measures,
+                    on = o$use, where = !!cli_where(o))
   }
   cli_hand_over(compared, o)
 }

@@ -47,7 +47,8 @@ figure_options <- function() {
   list(
     cli_option("--by", "attribute to group by; may be repeated, or A,B", "COLUMN", many = TRUE),
     cli_option("--measure", "NAME=EXPRESSION, such as 'income=total(fare)'; may be repeated [entries()]", "MEASURE", many = TRUE),
-    cli_option("--where", "condition on entries, such as 'channel == \"web\" & fare > 0'; of several all must hold", "CONDITION", many = TRUE),
+    cli_option("--where",
+               "condition on entries, such as 'channel == \"web\" & fare > 0'; of several all must hold", "CONDITION", many = TRUE),
     cli_switch("--list-all", "keep members without entries, with zero")
   )
 }
@@ -165,7 +166,8 @@ cli_check_out <- function(parsed, kinds) {
 # Files that a call reads.
 cli_inputs <- function(parsed) {
   o <- parsed$options
-  c(parsed$args, o$periods, o$reconcile, unname(named_pairs(o$lookup)), unname(named_pairs(o$target)))
+  c(parsed$args, o$periods, o$reconcile, unname(named_pairs(o$lookup)),
+    unname(named_pairs(o$target)))
 }
 
 # Several conditions as one that asks for all of them.

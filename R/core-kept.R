@@ -1,5 +1,6 @@
-# What was worked out once and is kept in an environment, of a ledger or of a statement. Keys are lists of what was asked,
-# hashed as they are: "first days" of a column is never mistaken for a column of that name.
+# What was worked out once and is kept in an environment, of a ledger or of a statement. Keys are
+# lists of what was asked, hashed as they are: "first days" of a column is never mistaken for a
+# column of that name.
 
 kept_in <- function(held, key, make, stands = function(value) TRUE) {
   name <- rlang::hash(key)

@@ -1,12 +1,13 @@
-# Words and numbers as people read them, and as other programs do. All text of numbers is made here, told by what the
-# number is: an amount or a count (number_text), an identifier or a field of a file (digits_text). R's options
-# (scipen, digits, OutDec) never reach it.
+# Words and numbers as people read them, and as other programs do. All text of numbers is made here,
+# told by what the number is: an amount or a count (number_text), an identifier or a field of a file
+# (digits_text). R's options (scipen, digits, OutDec) never reach it.
 
 # Numbers with thousands separators and a fixed count of decimals (one for all, or one each); missing as an empty mark.
 number_text <- function(x, decimals = 0, missing = "-") {
   if (length(unique(decimals)) > 1) return(unlist(Map(number_text, x, decimals, missing)))
   decimals <- if (length(decimals) > 0) decimals[[1]] else 0
-  in_figures <- function(x) formatC(x, format = "f", digits = decimals, big.mark = ",", decimal.mark = ".")
+  in_figures <- function(x) formatC(x, format = "f", digits = decimals, big.mark = ",",
+                                    decimal.mark = ".")
   out <- in_figures(round(x, decimals))
   # A small negative that rounds to zero is zero.
   zero <- !is.na(x) & round(x, decimals) == 0
@@ -15,8 +16,8 @@ number_text <- function(x, decimals = 0, missing = "-") {
   out
 }
 
-# Numbers in digits alone, as few as give the very number back: 100000, 12345678901234.57, never 1e+05. Only what is
-# beyond 300 digits keeps its power of ten.
+# Numbers in digits alone, as few as give the very number back: 100000, 12345678901234.57, never
+# 1e+05. Only what is beyond 300 digits keeps its power of ten.
 digits_text <- function(x) {
   if (inherits(x, "integer64")) return(core_whole_text(unclass(x)))
   x <- as.double(x)
@@ -49,12 +50,14 @@ without_power <- function(text) {
 
 # A name for several: "routes", "countries", "branches".
 plural_text <- function(word) {
-  if (grepl("[^aeiou]y$", word, ignore.case = TRUE)) return(sub("y$", "ies", word, ignore.case = TRUE))
+  if (grepl("[^aeiou]y$", word, ignore.case = TRUE)) return(sub("y$", "ies", word,
+      ignore.case = TRUE))
   paste0(word, if (grepl("(s|x|z|ch|sh)$", word, ignore.case = TRUE)) "es" else "s")
 }
 
 # "a fare", "an amount"
-with_article <- function(word) paste(if (grepl("^[aeiou]", word, ignore.case = TRUE)) "an" else "a", word)
+with_article <- function(word) paste(if (grepl("^[aeiou]", word, ignore.case = TRUE)) "an" else "a",
+                                     word)
 
 count_text <- function(n, one, many = paste0(one, "s")) {
   paste(number_text(n), if (n == 1) one else many)
@@ -69,8 +72,11 @@ listed <- function(x, most = 8, last = "and") {
   paste(paste(x[-length(x)], collapse = ", "), last, x[length(x)])
 }
 
-# Members as text of their own: numbers in digits, whatever their size; a missing member stays missing.
-plain_text <- function(x) if (is.numeric(x) && !is.object(x) || inherits(x, "integer64")) digits_text(x) else if (inherits(x, "Date")) iso_day(whole_days(x)) else as.character(x)
+# Members as text of their own: numbers in digits, whatever their size; a missing member stays
+# missing.
+plain_text <- function(x) if (is.numeric(x) && !is.object(x) ||
+                              inherits(x, "integer64")) digits_text(x) else if (inherits(x,
+                                  "Date")) iso_day(whole_days(x)) else as.character(x)
 
 # A member as shown: missing and empty ones get a name of their own.
 member_text <- function(x) {

@@ -1,6 +1,8 @@
-# Things are told apart by what they are, never by their text put together: "a, b" and "c" are not "a" and "b, c".
+# Things are told apart by what they are, never by their text put together: "a, b" and "c" are not
+# "a" and "b, c".
 
-# Numbers of rows that hold the same values in all columns, in order of appearance: list(number, first, count).
+# Numbers of rows that hold the same values in all columns, in order of appearance: list(number,
+# first, count).
 rows_told_apart <- function(columns, n) {
   number <- rep(1L, n)
   for (column in columns) {
@@ -14,7 +16,9 @@ rows_told_apart <- function(columns, n) {
 # Labels of the members of several columns, row by row: no two combinations have the same.
 labels_told_apart <- function(columns, n) {
   told <- rows_told_apart(unname(columns), n)
-  text <- do.call(paste, c(unname(lapply(columns, function(column) member_text(column[told$first]))), sep = ", "))
+  text <- do.call(paste,
+                  c(unname(lapply(columns, function(column) member_text(column[told$first]))),
+                    sep = ", "))
   again <- duplicated(text)
   while (any(again)) {
     text[again] <- paste0(text[again], "'")

@@ -1,8 +1,10 @@
 #' Draw columns
 #'
 #' A column per period, or per period and member, side by side or stacked. Without periods the members lie below each other, the largest
-#' first, so that long names can be read; several spans stand side by side. A period that is not wholly covered is pale with a dashed edge,
-#' and where it is not over a small mark shows what the same days came to a year back (or in the period before).
+#' first, so that long names can be read; several spans stand side by side. A period that is not
+#' wholly covered is pale with a dashed edge,
+#' and where it is not over a small mark shows what the same days came to a year back (or in the
+#' period before).
 #'
 #' @inheritParams figure_trend
 #' @param s A [statement()].
@@ -46,17 +48,21 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(span_caption(s), like_caption(marks), if (!lying) series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(span_caption(s), like_caption(marks), if (!lying) series$note, kept_caption(s),
+                     column_caption(s, shown)), collapse = "\n")
   several <- attr(points, "beside") > 1
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
-    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying && !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
+    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying &&
+                  !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = rev_if(series$named, arrange == "stacked"),
                                guide = if (several) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0)) else "none") +
     column_axes(points, places, s, lying, lines, marks$value)
-  finished_figure(p, s, title, subtitle, caption, c("Columns", paste(c(latest_words(points, s, shown), like_words(marks, s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
+  finished_figure(p, s, title, subtitle, caption, c("Columns",
+                                                    paste(c(latest_words(points, s, shown),
+                                                            like_words(marks, s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
 }
 
@@ -110,7 +116,8 @@ placed_columns <- function(points, places, series, arrange, lying) {
     for (sign in c(1, -1)) {
       some <- at[!is.na(points$value[at]) & (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
       if (length(some) == 0) next
-      points$high[some] <- stats::ave(points$value[some], piles(points, points$place)[some], FUN = cumsum)
+      points$high[some] <- stats::ave(points$value[some], piles(points, points$place)[some],
+                                      FUN = cumsum)
       points$low[some] <- points$high[some] - points$value[some]
     }
     return(points)
@@ -124,7 +131,8 @@ placed_columns <- function(points, places, series, arrange, lying) {
   points
 }
 
-# Marks of the same days before, where their columns stand; those of a pile are one, since its parts add up.
+# Marks of the same days before, where their columns stand; those of a pile are one, since its parts
+# add up.
 placed_marks <- function(marks, arrange) {
   if (is.null(marks)) return(NULL)
   half <- marks$half[1] * 0.8
@@ -191,7 +199,8 @@ column_axes <- function(points, places, s, lying, lines, marked = NULL) {
   low <- if (reach[1] < 0) 0.1 else 0
   opposite <- reference_axis(lines, points, reach, lying)
   if (!lying) {
-    return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel), sec.axis = opposite),
+    return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel),
+                           sec.axis = opposite),
                 period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per)))
   }
   list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0)) 0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),

@@ -42,7 +42,9 @@ figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round")
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) + day_layers(points, shape, gap, tint, layout, values, column) +
     day_panels(points, layout) + day_scales(points, plan, layout, tint, column) + ggplot2::coord_equal(clip = "off")
   caption <- paste(column_caption(s, shown), collapse = "\n")
-  finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption, c("Calendar of days", day_words(points, column, is_level(plan$measures[[column$measure]]))), NULL) +
+  finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption,
+                  c("Calendar of days", day_words(points, column,
+                                                  is_level(plan$measures[[column$measure]]))), NULL) +
     ggplot2::theme(strip.placement = "outside", strip.text.y.left = ggplot2::element_text(angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)),
                    panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
                    legend.title = ggplot2::element_text(size = ggplot2::rel(0.9), colour = figure_quiet), panel.spacing = ggplot2::unit(10, "pt"))
@@ -240,6 +242,7 @@ day_words <- function(points, column, level) {
   if (nrow(own) == 0) return(if (level) "No day has a figure." else "No day has entries.")
   top <- own[which.max(own$value), ]
   # A level is carried over days without entries.
-  sprintf("%s with %s, %s without; the largest is %s on %s.", count_text(nrow(own), "day"), if (level) "a figure" else "entries", number_text(sum(points$state == "no entries")),
+  sprintf("%s with %s, %s without; the largest is %s on %s.", count_text(nrow(own), "day"),
+          if (level) "a figure" else "entries", number_text(sum(points$state == "no entries")),
           figure_value(top$value, column), day_text(whole_days(top$from)))
 }

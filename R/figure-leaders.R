@@ -2,7 +2,8 @@
 #'
 #' The top members of each period, in front of the pale total of all. Figures that add up are piled, the largest at the foot, with what is left
 #' over on top in a tint of its own; others stand side by side. Who leads may change from period to period, so that more members
-#' appear than are kept: the caption says how many. Where the last period is not over, a small mark shows what all together came to on the
+#' appear than are kept: the caption says how many. Where the last period is not over, a small mark
+#' shows what all together came to on the
 #' same days a year back (or in the period before).
 #'
 #' @inheritParams figure_trend
@@ -38,12 +39,16 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   whole <- whole$points
   title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"), like_caption(marks, "all together on "), ranked$note, series$note), collapse = "\n")
+  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
+                     like_caption(marks, "all together on "), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
-    zero_line(c(points$low, whole$value)) + leader_layers(points, series, piled) + like_strokes(marks, 0.4) + panel_layer(points) +
+    zero_line(c(points$low, whole$value)) + leader_layers(points, series,
+                                                          piled) + like_strokes(marks,
+                                                              0.4) + panel_layer(points) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
-    value_axis(c(points$value, whole$value, marks$value), if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
+    value_axis(c(points$value, whole$value, marks$value),
+               if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m))
 }
@@ -78,7 +83,8 @@ leader_caption <- function(s, name) {
 leaders_text <- function(s, points) {
   own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
   kept <- unlist(lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
-  sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))), attr(s, "plan")$per)
+  sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))),
+          attr(s, "plan")$per)
 }
 
 # Leaders without a colour of their own stand out from the pale total all the same.
@@ -115,8 +121,8 @@ placed_leaders <- function(points, places, s, piled) {
   points
 }
 
-# list(points, marks): the figure of all members together in each period, worked out from entries, and what the same days of one
-# that is not over came to before.
+# list(points, marks): the figure of all members together in each period, worked out from entries,
+# and what the same days of one that is not over came to before.
 whole_points <- function(s, m, panels, places, drawn) {
   plan <- attr(s, "plan")
   rows <- current_rows(s)
@@ -134,10 +140,13 @@ whole_points <- function(s, m, panels, places, drawn) {
   part$values <- lapply(values, function(value) value[once])
   part$group <- if (length(panels) == 0) integer(length(once)) else cube_groups(plan_cube(plan), part$values)
   figures <- column_values(plan, attr(s, "columns")[[m]], part)
-  panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]), levels = levels(drawn$panel))
-  points <- data.frame(panel = panel, period = period_names(s)[once], value = figures, place = unname(places[period_names(s)[once]]))
+  panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]),
+                  levels = levels(drawn$panel))
+  points <- data.frame(panel = panel, period = period_names(s)[once], value = figures,
+                       place = unname(places[period_names(s)[once]]))
   open <- which(once %in% unfinished_rows(s))
-  list(points = points, marks = first_marks(plan, function(base) marks_at(points[open, ], before_figures(plan, m, base, some_rows(part, open)))))
+  list(points = points, marks = first_marks(plan, function(base) marks_at(points[open, ],
+      before_figures(plan, m, base, some_rows(part, open)))))
 }
 
 leader_layers <- function(points, series, piled) {

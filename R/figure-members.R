@@ -24,7 +24,9 @@ figure_members <- function(s, panels = NULL, title = NULL, subtitle = NULL) {
   places <- period_places(points)
   points <- placed_members(points, places, shown)
   colours <- stats::setNames(c(newcomers = ledger_colours(3)[3], returning = ledger_colours(1), lapsed = ledger_colours(2)[2])[names(shown)], levels(points$series))
-  title <- title %||% sprintf("%s by %s: %s", heading_text(plural_text(gsub("_", " ", column))), listed(c(attr(s, "plan")$per, panels)), listed(tolower_first(figure_names(s, shown))))
+  title <- title %||% sprintf("%s by %s: %s", heading_text(plural_text(gsub("_", " ", column))),
+                              listed(c(attr(s, "plan")$per,
+                                       panels)), listed(tolower_first(figure_names(s, shown))))
   meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again", lapsed = "seen in the period before, not in this one")[names(shown)]
   caption <- paste(c(paste0(paste(sprintf("%s: %s", figure_names(s, shown), meaning), collapse = "; "), "."), partial_caption(s, "Pale, dashed")), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + leader_boxes(points, colours) +
@@ -33,7 +35,9 @@ figure_members <- function(s, panels = NULL, title = NULL, subtitle = NULL) {
     # Both sides of zero count members.
     ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)), expand = ggplot2::expansion(mult = 0.08)) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
-  finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption, c("Columns of members", latest_words(points, s, shown)), plural_text(gsub("_", " ", column)))
+  finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption,
+                  c("Columns of members", latest_words(points, s, shown)), plural_text(gsub("_",
+                      " ", column)))
 }
 
 # The measures of members: names are what they count.

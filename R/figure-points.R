@@ -67,7 +67,8 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
-    period = rep(period_names(s), k), from = rep(s$from, k), to = rep(s$to, k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
+    period = rep(period_names(s), k), from = rep(s$from, k), to = rep(s$to,
+        k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
     over = rep(s$complete, k),
     value = as.double(unlist(unclass(s)[shown], use.names = FALSE))
   )
@@ -96,7 +97,8 @@ is_short_window <- function(s, name) {
 # The most series that stand in one panel.
 series_per_panel <- function(points) max(rowSums(table(points$panel, points$series) > 0))
 
-# The points that a line joins, list(a, b): of one series, whose periods follow each other and are whole.
+# The points that a line joins, list(a, b): of one series, whose periods follow each other and are
+# whole.
 neighbours <- function(points) {
   points <- points[order(points$panel, points$series, points$from), ]
   a <- points[-nrow(points), ]
@@ -159,7 +161,8 @@ member_colours <- function(plan, attribute, named) {
   column <- ledger_attribute(x, attribute)
   members <- member_text(column$members)
   if (length(members) <= 8) return(ledger_colours()[member_ranks(column$members)[match(named, members)]])
-  places <- kept_in(x$grouped, list("places by size", attribute), function() rank(-member_counts(column), ties.method = "first"))
+  places <- kept_in(x$grouped, list("places by size", attribute),
+                    function() rank(-member_counts(column), ties.method = "first"))
   place <- places[match(named, members)]
   wanted <- (place - 1L) %% 8L + 1L
   got <- integer(length(named))

@@ -1,9 +1,13 @@
 #' Draw a trend
 #'
-#' A line per member, or per column of figures, over the whole periods of a statement, broken where periods do not follow each other.
-#' A period that is not wholly covered is no end of a line, since half a month would look like a fall: it stands apart as a hollow
-#' point, named below. Beside the last period, where it is not over, a small mark shows what the same days came to a year back, or
-#' in the period before where the ledger has no year before it. The dates in the subtitle are those of the numbers.
+#' A line per member, or per column of figures, over the whole periods of a statement, broken where
+#' periods do not follow each other.
+#' A period that is not wholly covered is no end of a line, since half a month would look like a
+#' fall: it stands apart as a hollow
+#' point, named below. Beside the last period, where it is not over, a small mark shows what the
+#' same days came to a year back, or
+#' in the period before where the ledger has no year before it. The dates in the subtitle are those
+#' of the numbers.
 #'
 #' Columns in the same unit share a panel, such as income beside its rolling total; columns in different units, and several
 #' columns of a statement with attributes, have a panel each.
@@ -18,7 +22,9 @@
 #' @param title,subtitle Text of length one, instead of what is made from the statement.
 #'
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure` (text: the column), `period` (text), `from` and
-#'   `to` (Dates), `complete` and `over` (logical: the window is full and the period whole; the period is whole) and `value` (double). Up to eight members have a colour and a label at the end of their line, or
+#'   `to` (Dates), `complete` and `over` (logical: the window is full and the period whole; the
+#'   period is whole) and `value` (double). Up to eight members have a colour and a label at the end
+#'   of their line, or
 #'   a legend where labels would not fit; of more, the seven with the largest sums do and the others are pale, which the caption says.
 #'   A member has the same colour in every figure of its ledger; of more than eight in the ledger, the eight with the most entries do. `ggplot2::get_alt_text()` gives a text for those who do not see it.
 #' @section Errors:
@@ -45,7 +51,8 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
-  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note, kept_caption(s), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note,
+                     kept_caption(s), column_caption(s, shown)), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
@@ -57,11 +64,14 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
     panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
                                  guide = if (series$legend) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(linetype = "solid")) else "none") +
-    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
+    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06,
+               panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
+                   points$value)) +
     ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
-  finished_figure(p, s, title, subtitle, caption, c("Line chart", paste(c(latest_words(points[points$series %in% series$named, ], s, shown), like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
+  finished_figure(p, s, title, subtitle, caption, c("Line chart",
+                                                    paste(c(latest_words(points[points$series %in% series$named, ], s, shown), like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
 }
 
 # Of panels that show different columns, those whose size is read from zero begin there.
@@ -91,7 +101,8 @@ trend_series <- function(points, s, panels) {
   fits <- longest <= 27 || longest <= 48 && length(series$named) <= 5
   series$legend <- several && (nlevels(points$panel) > 1 || !fits)
   series$labels <- several && !series$legend
-  series$room <- if (series$labels) 0.03 + 0.012 * min(longest, 26) + (if (all(points$over)) 0 else 0.03) else 0.02
+  series$room <- if (series$labels) 0.03 + 0.012 * min(longest,
+                                                       26) + (if (all(points$over)) 0 else 0.03) else 0.02
   series
 }
 
@@ -111,7 +122,8 @@ trend_layers <- function(points, series, from_zero) {
   )
 }
 
-# Solid between whole periods; dashed where a window is short. A period that is not over is no end of a line.
+# Solid between whole periods; dashed where a window is short. A period that is not over is no end
+# of a line.
 trend_lines <- function(points, linewidth) {
   pairs <- neighbours(points)
   steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from, next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)
@@ -125,7 +137,8 @@ trend_lines <- function(points, linewidth) {
   list(segments(steps[steps$complete, ], "solid"), segments(steps[!steps$complete, ], "22"))
 }
 
-# The name of each series at the height of its line's end, moved apart where they would overlap, and beyond what stands apart.
+# The name of each series at the height of its line's end, moved apart where they would overlap, and
+# beyond what stands apart.
 trend_labels <- function(points, colours, from_zero) {
   points <- points[!is.na(points$value), ]
   ends <- points[order(points$over, points$from), ]
@@ -137,7 +150,8 @@ trend_labels <- function(points, colours, from_zero) {
   span <- diff(range(c(if (from_zero) 0, points$value)))
   last$at <- spread_out(last$value, if (any(grepl("\n", last$label))) 0.1 * span else 0.055 * span)
   # Well clear of what stands apart, which may be another series' point.
-  last$label <- gsub("(^|\n)", paste0("\\1", strrep(" ", if (all(points$over)) 2 else 7)), last$label)
+  last$label <- gsub("(^|\n)", paste0("\\1", strrep(" ", if (all(points$over)) 2 else 7)),
+                     last$label)
   # Text needs more contrast than a line.
   list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9, lineheight = 0.9,
                           fontface = "bold", colour = darker(colours[as.character(last$series)])))

@@ -1,15 +1,17 @@
-# A period that is not over is never drawn as a fall: it stands apart from the whole ones, beside a small mark for what the same
-# days came to before.
+# A period that is not over is never drawn as a fall: it stands apart from the whole ones, beside a
+# small mark for what the same days came to before.
 
-# The marks of a figure's points: a data frame like that of figure_points(), with the value of the same days a year back or, where
-# the ledger has none, of the period before; `says` tells which days. NULL where there is nothing to mark.
+# The marks of a figure's points: a data frame like that of figure_points(), with the value of the
+# same days a year back or, where the ledger has none, of the period before; `says` tells which
+# days. NULL where there is nothing to mark.
 like_points <- function(s, shown, points) {
   plan <- attr(s, "plan")
   at <- unfinished_rows(s)
   own <- which(vapply(attr(s, "columns")[shown], function(column) column$kind == "measure", TRUE))
   rows <- some_rows(current_rows(s), at)
   first_marks(plan, function(base) {
-    parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ], before_figures(plan, shown[k], base, rows)))
+    parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ],
+                                              before_figures(plan, shown[k], base, rows)))
     do.call(rbind, parts)
   })
 }
@@ -22,7 +24,8 @@ first_marks <- function(plan, ask) {
     marks <- marks[!is.na(marks$value), ]
     if (is.null(marks) || nrow(marks) == 0) next
     when <- if (identical(names(base), "year")) "a year back" else "of the period before"
-    attr(marks, "says") <- sprintf("the same days %s, %s", when, listed(unique(days_of_marks(marks)), most = 2))
+    attr(marks, "says") <- sprintf("the same days %s, %s", when,
+                                   listed(unique(days_of_marks(marks)), most = 2))
     return(marks)
   }
   NULL
@@ -30,7 +33,8 @@ first_marks <- function(plan, ask) {
 
 # Points at the values of earlier days.
 marks_at <- function(points, before) {
-  points[c("value", "since", "until")] <- list(before$value, rep_len(before$from, nrow(points)), rep_len(before$to, nrow(points)))
+  points[c("value", "since", "until")] <- list(before$value, rep_len(before$from, nrow(points)),
+                                               rep_len(before$to, nrow(points)))
   points
 }
 
@@ -43,37 +47,46 @@ unfinished_rows <- function(s) {
   which(!s$complete & whole_days(s$to) == plan$as_of)
 }
 
-# list(value, from, to): a measure in the same part of an earlier period, missing before the ledger's first day.
+# list(value, from, to): a measure in the same part of an earlier period, missing before the
+# ledger's first day.
 before_figures <- function(plan, name, base, rows) {
   nothing <- list(value = rep(NA_real_, length(rows$to)), from = NA_integer_, to = NA_integer_)
-  column <- measure_column(plan, name, kind = "before", base = list(shifts = base), align = "to date")
+  column <- measure_column(plan, name, kind = "before", base = list(shifts = base),
+                           align = "to date")
   tryCatch({
     windows <- windows_before(plan, column, rows)
     list(value = window_figures(plan, column, rows), from = windows$from, to = windows$to)
   }, rollingledger_error = function(e) nothing)
 }
 
-like_caption <- function(marks, of = "") if (!is.null(marks)) sprintf("Small mark: %s%s.", of, attr(marks, "says"))
+like_caption <- function(marks, of = "") if (!is.null(marks)) sprintf("Small mark: %s%s.", of,
+    attr(marks, "says"))
 
 # What the marks say, for those who do not see them.
 like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
   columns <- attr(s, "columns")
   told <- ifelse(rep(length(unique(marks$series)) > 1, nrow(marks)), paste0(marks$series, " "), "")
-  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), marks$value, marks$figure)
+  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), marks$value,
+                   marks$figure)
   paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = 12), ".")
 }
 
-# A diamond at the value of the same days before, joined to the unfinished point by a thin line that tells the difference.
+# A diamond at the value of the same days before, joined to the unfinished point by a thin line that
+# tells the difference.
 like_layers <- function(marks, points, x) {
   if (is.null(marks)) return(NULL)
   ends <- points[!is.na(points$value), ]
-  told <- rows_told_apart(Map(c, ends[c("panel", "series", "period", "figure")], marks[c("panel", "series", "period", "figure")]), nrow(ends) + nrow(marks))$number
+  told <- rows_told_apart(Map(c, ends[c("panel", "series", "period", "figure")],
+                              marks[c("panel", "series", "period",
+                                      "figure")]), nrow(ends) + nrow(marks))$number
   marks$end <- ends$value[match(told[nrow(ends) + seq_len(nrow(marks))], told[seq_len(nrow(ends))])]
   marks$place <- x(marks)
   list(
-    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place, xend = .data$place, y = .data$value, yend = .data$end), linewidth = 0.35, linetype = "11", na.rm = TRUE),
-    ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value), shape = 18, size = 2.6, na.rm = TRUE)
+    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place, xend = .data$place,
+                                                     y = .data$value, yend = .data$end), linewidth = 0.35, linetype = "11", na.rm = TRUE),
+    ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value), shape = 18,
+                        size = 2.6, na.rm = TRUE)
   )
 }
 
@@ -81,7 +94,9 @@ like_layers <- function(marks, points, x) {
 like_strokes <- function(marks, half) {
   if (is.null(marks)) return(NULL)
   list(
-    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place - half, xend = .data$place + half, y = .data$value, yend = .data$value), inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45, linetype = "21"),
-    ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value), inherit.aes = FALSE, colour = figure_ink, shape = 18, size = 2.6)
+    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place - half, xend = .data$place +
+                                                     half, y = .data$value, yend = .data$value), inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45, linetype = "21"),
+    ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value),
+                        inherit.aes = FALSE, colour = figure_ink, shape = 18, size = 2.6)
   )
 }

@@ -92,7 +92,8 @@ kept_caption <- function(s) {
   kept <- Filter(function(column) column$kind == "rank" && !is.null(column$keep), columns)
   if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
   column <- kept[[1]]
-  sprintf("Only the first %s by %s of each %s are drawn.", number_text(column$keep), gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
+  sprintf("Only the first %s by %s of each %s are drawn.", number_text(column$keep),
+          gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
 }
 
 # Unit of the axis: that of all columns drawn, where they share one.
@@ -133,7 +134,8 @@ latest_words <- function(points, s, shown) {
   columns <- attr(s, "columns")
   values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value, last$figure)
   # How things stand is true of a day.
-  level <- vapply(last$figure, function(figure) is_level(attr(s, "plan")$measures[[columns[[figure]]$measure]]), TRUE)
+  level <- vapply(last$figure, function(figure) is_level(attr(s,
+      "plan")$measures[[columns[[figure]]$measure]]), TRUE)
   when <- ifelse(level, paste("on", day_text(whole_days(last$to))), paste("in", last$period))
   paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
 }
@@ -163,7 +165,8 @@ made_from <- function(s) {
   plan <- attr(s, "plan")
   x <- plan$x
   list(
-    source = sprintf("Source: %s, as of %s. %s.", x$source, day_text(x$as_of), entries_text(x, unit = TRUE)),
+    source = sprintf("Source: %s, as of %s. %s.", x$source, day_text(x$as_of),
+                     entries_text(x, unit = TRUE)),
     kept = if (!is.null(x$kept)) sprintf("Kept: entries where %s.", attr(x$kept$where, "text")),
     aside = if (nrow(x$aside) > 0) {
       reasons <- table(ifelse(x$aside$kept_out_of == "every figure", x$aside$reason, paste0(x$aside$reason, " (", x$aside$kept_out_of, " only)")))

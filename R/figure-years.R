@@ -1,7 +1,8 @@
 #' Lay years over each other
 #'
 #' A line per year over the days, weeks or months of the year, so that seasons can be compared: the newest year stands out, the one before it
-#' has a colour of its own, older ones are grey. A period that is not over stands apart, as in [figure_trend()]. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
+#' has a colour of its own, older ones are grey. A period that is not over stands apart, as in
+#' [figure_trend()]. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
 #'
 #' @inheritParams figure_trend
 #' @param s A [statement()] per day, week, month, quarter or a fiscal one of these, without attributes, or with the one that is `panels`.
@@ -28,14 +29,17 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   points <- figure_points(s, shown, panels)
   marks <- like_points(s, shown, points)
   points <- points_in_years(points, plan, year)
-  if (!is.null(marks)) marks <- structure(points_in_years(marks, plan, year), says = attr(marks, "says"))
+  if (!is.null(marks)) marks <- structure(points_in_years(marks, plan, year),
+                                          says = attr(marks, "says"))
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   colours <- year_colours(levels(points$series))
   lines <- reference_lines(points, s, shown, average, NULL)
   legend <- nlevels(points$panel) > 6 && nlevels(points$series) > 1
   title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown), listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), if (nlevels(points$series) > 8) sprintf("Years before %s are grey.", rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
+  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks),
+                     if (nlevels(points$series) > 8) sprintf("Years before %s are grey.",
+                         rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
   last <- points[!is.na(points$value), ]
   last <- last[order(last$panel, last$series, last$place), ]
   last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]
@@ -45,7 +49,9 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
     like_layers(marks, points, function(marks) marks$place) +
     (if (!legend) year_labels(last, colours, points)) + panel_layer(points, lines = lines) +
     ggplot2::scale_colour_manual(values = colours, guide = if (legend) ggplot2::guide_legend(override.aes = list(linetype = "solid")) else "none") +
-    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06, panels = nlevels(points$panel), sec.axis = reference_axis(lines, points, points$value)) +
+    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06,
+               panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
+                   points$value)) +
     year_axis(points, plan, year, if (legend) 0 else max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown))
 }

@@ -3,13 +3,15 @@
 #' Reads a table of entries once: dates become whole days, attributes become member numbers,
 #' amounts become exact whole numbers of their smallest decimal, and everything is put in order
 #' of day. Rows that cannot be used are kept apart with the reason ([set_aside()]); entries
-#' read = used + kept out by a condition + set aside, checked on every build, and a message says how many.
+#' read = used + kept out by a condition + set aside, checked on every build, and a message says how
+#' many.
 #' Statements afterwards never touch text.
 #'
 #' @param source A data frame (tibble, data.table), or the path of a `.csv` or `.tsv` file, each
 #'   also compressed as `.gz`, with column names in its first line. In files an empty field, or NA
 #'   without quotes, is a missing value in every column; each line must have as many fields as the
-#'   first; quotes within quotes are written twice; columns with leading zeros stay text, and a text column of which at least 95%
+#'   first; quotes within quotes are written twice; columns with leading zeros stay text, and a text
+#'   column of which at least 95%
 #'   are numbers is read as amounts (its other rows are set aside).
 #' @param on Character vector naming one or more columns: the date bases, that is, the dates by
 #'   which an entry can be counted. The names are what the bases are called in statements
@@ -116,7 +118,8 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   last <- order$first + length(order$offsets) - 2L
   first_basis <- list(column = on[[1]], first = order$first, last = last, offsets = order$offsets)
   other <- lapply(names(on)[-1], function(name) {
-    basis_within(list(column = on[[name]], first = Inf, last = -Inf, data = day_column(bases[[name]]$days, order)), as_of)
+    basis_within(list(column = on[[name]], first = Inf, last = -Inf,
+                      data = day_column(bases[[name]]$days, order)), as_of)
   })
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
@@ -148,7 +151,8 @@ check_bases <- function(on, known, call) {
   if (anyDuplicated(called) || anyDuplicated(on)) {
     refuse("date", "Each date basis in `on` needs a column and a name of its own.", call = call)
   }
-  if ("every figure" %in% called) refuse("date", "A date basis cannot be called \"every figure\".", call = call)
+  if ("every figure" %in% called) refuse("date", "A date basis cannot be called \"every figure\".",
+                                         call = call)
   stats::setNames(as.character(on), called)
 }
 
@@ -253,7 +257,8 @@ ledger_column <- function(x, name, call = caller_env()) {
   for (basis in x$bases) {
     if (basis$column != name) next
     # The days of a ledger that was appended to are in its parts.
-    if (is_appended(x)) return(list(kind = "day", has_missing = is.null(basis$offsets), decimals = 0L, data = NULL))
+    if (is_appended(x)) return(list(kind = "day", has_missing = is.null(basis$offsets),
+                                    decimals = 0L, data = NULL))
     if (!is.null(basis$data)) return(basis$data)
     return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = entry_days(basis)))
   }
@@ -263,10 +268,12 @@ ledger_column <- function(x, name, call = caller_env()) {
   refuse_column(name, ledger_column_names(x), call = call)
 }
 
-# Another date basis than the first with its first and last day up to the as-of day; Inf and -Inf where there is none.
+# Another date basis than the first with its first and last day up to the as-of day; Inf and -Inf
+# where there is none.
 basis_within <- function(basis, as_of) {
   shown <- basis$data$data[!is.na(basis$data$data) & basis$data$data <= as_of]
-  basis[c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf, -Inf)
+  basis[c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf,
+      -Inf)
   basis
 }
 

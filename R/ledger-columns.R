@@ -47,7 +47,8 @@ code_column <- function(codes, members, order) {
   if (any(absent)) {
     codes[absent] <- length(members)
     # What only rows set aside lack is no member.
-    if (order$used == length(codes) || any(absent[core_source_rows(order$sorter, core_threads())])) {
+    if (order$used == length(codes) ||
+        any(absent[core_source_rows(order$sorter, core_threads())])) {
       members[length(members) + 1L] <- NA  # keeps factors factors and dates dates
     } else codes[absent] <- 0L
   }
@@ -75,7 +76,8 @@ amount_column <- function(values, order) {
 # Whole numbers of 64 bits; `large` where a double cannot tell them all apart.
 encode_integer64 <- function(values, order) {
   bits <- as.double(unclass(values))
-  column <- list(kind = "exact64", decimals = 0L, has_missing = TRUE, sum_of_sizes = core_sum_of_sizes(bits),
+  column <- list(kind = "exact64", decimals = 0L, has_missing = TRUE,
+                 sum_of_sizes = core_sum_of_sizes(bits),
                  data = core_put_bits(bits, order$sorter, core_threads()))
   column$large <- any(abs(core_amounts_back(column)) >= 2^53, na.rm = TRUE)
   column
@@ -92,8 +94,8 @@ all_missing <- function(column) {
   if (is_code_column(column)) all(is.na(column$members)) else if (column$kind == "day") all(is.na(column$data)) else all(is.na(core_amounts_back(column)))
 }
 
-# The column as member numbers, for grouping: amounts and days are numbered by their values, large whole numbers by their
-# digits.
+# The column as member numbers, for grouping: amounts and days are numbered by their values, large
+# whole numbers by their digits.
 grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
   values <- if (column$kind == "day") as_date(column$data) else if (is_large(column)) core_whole_text(column$data) else core_amounts_back(column)

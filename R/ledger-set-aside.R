@@ -69,10 +69,11 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
   )
 }
 
-# What became of every row of the source: list(read, used, kept_out, aside). Kept out are entries that a condition of the
-# ledger left out; read = used + kept out + set aside, always.
+# What became of every row of the source: list(read, used, kept_out, aside). Kept out are entries
+# that a condition of the ledger left out; read = used + kept out + set aside, always.
 entry_counts <- function(x) {
-  list(read = x$read, used = x$used, kept_out = if (is.null(x$kept)) 0L else x$kept$of - x$used, aside = sum(x$aside$kept_out_of == "every figure"))
+  list(read = x$read, used = x$used, kept_out = if (is.null(x$kept)) 0L else x$kept$of - x$used,
+       aside = sum(x$aside$kept_out_of == "every figure"))
 }
 
 check_entry_counts <- function(x) {
@@ -84,8 +85,11 @@ check_entry_counts <- function(x) {
 # "56 entries read = 50 used + 4 kept out + 2 set aside"
 entries_text <- function(x, unit = FALSE) {
   counts <- entry_counts(x)
-  paste0(if (unit) count_text(counts$read, "entry", "entries") else number_text(counts$read), " read = ", number_text(counts$used), " used",
-         if (!is.null(x$kept)) sprintf(" + %s kept out", number_text(counts$kept_out)), sprintf(" + %s set aside", number_text(counts$aside)))
+  paste0(if (unit) count_text(counts$read, "entry", "entries") else number_text(counts$read),
+         " read = ", number_text(counts$used), " used",
+         if (!is.null(x$kept)) sprintf(" + %s kept out",
+                                       number_text(counts$kept_out)), sprintf(" + %s set aside",
+                                           number_text(counts$aside)))
 }
 
 # Nothing is dropped in silence.

@@ -52,12 +52,13 @@ plain_expression <- function(expr, what, call) {
   if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
   tryCatch(check_depth(rlang::parse_expr(expr), what, call), error = function(e) {
     if (inherits(e, "rollingledger_error")) stop(e)
-    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what), i = "For example: total(fare) / entries()."), call = call)
+    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what),
+                     i = "For example: total(fare) / entries()."), call = call)
   })
 }
 
-# Calls within calls are walked through by functions that call themselves, which must not run out of room. The walk here
-# does not.
+# Calls within calls are walked through by functions that call themselves, which must not run out of
+# room. The walk here does not.
 check_depth <- function(expr, what, call) {
   level <- list(expr)
   for (depth in seq_len(most_depth)) {
@@ -66,14 +67,16 @@ check_depth <- function(expr, what, call) {
     level <- unlist(lapply(calls, function(inner) as.list(inner)[-1]), recursive = FALSE)
     level <- Filter(function(part) !rlang::is_missing(part), level)
   }
-  refuse_measure(c(sprintf("%s has more than %d calls within each other.", heading_first(what), most_depth), i = "Of many values say x %in% c(...)."), call = call)
+  refuse_measure(c(sprintf("%s has more than %d calls within each other.", heading_first(what),
+                           most_depth), i = "Of many values say x %in% c(...)."), call = call)
 }
 
 most_depth <- 250L
 
 heading_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
-shortened_text <- function(text, most = 60L) if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
+shortened_text <- function(text, most = 60L) if (nchar(text) > most) paste0(substr(text, 1,
+    most - 3L), "...") else text
 
 read_measure <- function(expr, x, known, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)

@@ -6,14 +6,17 @@
 #' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or [compare_members()], whose headings
 #'   then hold the days; what [reconcile()] or [entries_behind()] gave.
 #' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`.
-#'   * CSV and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no thousands separators and no powers of ten,
+#'   * CSV and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no
+#'     thousands separators and no powers of ten,
 #'     whatever R's options; missing values as empty fields.
 #'   * JSON: an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with all their digits.
 #'   * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such, everything else as text. Needs the package nanoparquet.
 #' @param overwrite TRUE replaces an existing file.
-#' @return `file`, invisibly. It is written whole or not at all: what cannot be written to its end leaves the file that was there.
+#' @return `file`, invisibly. It is written whole or not at all: what cannot be written to its end
+#' leaves the file that was there.
 #' @section Errors:
-#' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, a file that exists already
+#' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, a file
+#' that exists already
 #' or that the ledger was read from, or a disk that is full.
 #' @source JSON: RFC 8259. CSV: RFC 4180. Dates: ISO 8601.
 #' @export
@@ -23,7 +26,8 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s, needs = character(), own = FALSE)
+  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s,
+      needs = character(), own = FALSE)
   kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
   check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
@@ -38,7 +42,8 @@ write_statement <- function(s, file, overwrite = FALSE) {
   })
 }
 
-# Fields as text of ours, so that numbers have all their digits and days four of the year; quoted where they must be (RFC 4180).
+# Fields as text of ours, so that numbers have all their digits and days four of the year; quoted
+# where they must be (RFC 4180).
 write_fields <- function(table, path, sep) {
   table[] <- lapply(table, function(column) if (is.logical(column)) column else plain_text(column))
   data.table::fwrite(table, path, sep = sep, na = "", quote = "auto")
@@ -52,7 +57,8 @@ write_json_rows <- function(table, path) {
   cells <- lapply(table, function(column) {
     if (is.numeric(column) && !is.object(column)) {
       ifelse(is.finite(column), digits_text(column), "null")
-    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column)) else quoted(enc2utf8(plain_text(column)))
+    } else if (is.logical(column)) ifelse(is.na(column), "null",
+                                          tolower(column)) else quoted(enc2utf8(plain_text(column)))
   })
   rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
   write_bytes(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]\n"), path)
@@ -60,7 +66,8 @@ write_json_rows <- function(table, path) {
 
 # Attributes of any kind as text, so that a column has one type in every file.
 parquet_table <- function(table) {
-  table[] <- lapply(table, function(column) if (is.numeric(column) && !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else plain_text(column))
+  table[] <- lapply(table, function(column) if (is.numeric(column) &&
+                                                !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else plain_text(column))
   table
 }
 
@@ -91,7 +98,8 @@ check_target <- function(file, overwrite, call = caller_env(), inputs = characte
     refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file, call = call)
   }
   if (any(is_same_file(file, inputs))) {
-    refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file), i = "Choose another name."), file = file, call = call)
+    refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file),
+                     i = "Choose another name."), file = file, call = call)
   }
   if (file.exists(file) && !overwrite) {
     refuse("file", c(sprintf("The file %s exists already.", file),
@@ -104,8 +112,8 @@ is_same_file <- function(file, others) {
   file.exists(file) & full(others) == full(file)
 }
 
-# `write` is given a path beside the target, so that the last step is a rename. What was not written to its end is never put
-# in the place of a file that was.
+# `write` is given a path beside the target, so that the last step is a rename. What was not written
+# to its end is never put in the place of a file that was.
 write_whole <- function(file, overwrite, write, call = caller_env()) {
   check_target(file, overwrite, call)
   beside <- tempfile("part-", dirname(file), paste0(".", tools::file_ext(file)))
@@ -114,13 +122,15 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
     refuse("file", c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
                      x = why, i = "Is the disk full?"), file = file, call = call)
   }
-  tryCatch(write(beside), error = function(e) if (inherits(e, "rollingledger_error")) stop(e) else cut_off(conditionMessage(e)))
+  tryCatch(write(beside), error = function(e) if (inherits(e,
+                                                           "rollingledger_error")) stop(e) else cut_off(conditionMessage(e)))
   if (!is_whole_file(beside)) cut_off()
   if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
   invisible(file)
 }
 
-# Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it has checked the rest.
+# Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it
+# has checked the rest.
 is_whole_file <- function(path) {
   size <- file.size(path)
   if (is.na(size) || size == 0) return(FALSE)

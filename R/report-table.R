@@ -72,7 +72,9 @@ row_classes <- function(s) {
 }
 
 cross_row_classes <- function(x) {
-  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))], function(values) plain_text(values) %in% c(total_text, whole_labels(attr(x, "plan")))), logical(nrow(x)))
+  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))],
+                               function(values) plain_text(values) %in% c(total_text,
+                                   whole_labels(attr(x, "plan")))), logical(nrow(x)))
   paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x)) "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
 }
 

@@ -6,12 +6,15 @@
 #' ledger built anew from all rows.
 #'
 #' The as-of day moves on to the newest entry's day (never later than today), unless the ledger was built with an `as_of`:
-#' then that stays, or the one given here counts. Rows that were set aside as later than the as-of day, on whichever date basis,
+#' then that stays, or the one given here counts. Rows that were set aside as later than the as-of
+#' day, on whichever date basis,
 #' are looked at again.
 #'
 #' @param x A [ledger()].
-#' @param rows A data frame with the columns of the ledger's source, in any order; without rows, or NULL, only the as-of day moves on.
-#'   A column of the ledger without a single value takes on what comes. New members of an ordered factor need an ordered factor
+#' @param rows A data frame with the columns of the ledger's source, in any order; without rows,
+#'   or NULL, only the as-of day moves on.
+#'   A column of the ledger without a single value takes on what comes. New members of an ordered
+#'   factor need an ordered factor
 #'   with all levels, old and new, in their order.
 #' @param as_of A new as-of day, not earlier than the ledger's: a Date or text such as "2026-09-18".
 #' @return A `ledger`. The old one stays as it is.
@@ -45,7 +48,8 @@ append_entries <- function(x, rows = NULL, as_of = NULL) {
   joined_ledger(base, rows, appended_as_of(x, rows, as_of), read_before)
 }
 
-no_rows <- function(x) as.data.frame(stats::setNames(rep(list(logical()), length(x$asked$columns)), x$asked$columns), optional = TRUE)
+no_rows <- function(x) as.data.frame(stats::setNames(rep(list(logical()), length(x$asked$columns)),
+                                                     x$asked$columns), optional = TRUE)
 
 # The rows as a data frame with the columns of the source.
 check_appended <- function(rows, x, call = caller_env()) {
@@ -111,20 +115,23 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
 
 # The rows as a ledger of their own; list(used, aside, read) where none of them can be used.
 added_ledger <- function(base, rows, as_of, call) {
-  if (nrow(rows) == 0) return(list(used = 0L, aside = cbind(aside_rows(), kept_out_of = character()), read = 0L))
+  if (nrow(rows) == 0) return(list(used = 0L, aside = cbind(aside_rows(),
+                                                            kept_out_of = character()), read = 0L))
   on <- vapply(base$bases, function(basis) basis$column, "")
   asked <- base$asked
   tryCatch(
     withCallingHandlers(
-      build_ledger(rows, on, "the appended rows", base$until, base$calendar, as_date(as_of), base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
+      build_ledger(rows, on, "the appended rows", base$until, base$calendar, as_date(as_of),
+                   base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
       rollingledger_message_aside = function(m) rlang::cnd_muffle(m)
     ),
-    rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L, aside = e$aside, read = nrow(rows))
+    rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L,
+        aside = e$aside, read = nrow(rows))
   )
 }
 
-# Rows set aside as later than an as-of day that has moved on: those late for every figure are read again, those late on
-# another date basis count on it once its day has come.
+# Rows set aside as later than an as-of day that has moved on: those late for every figure are read
+# again, those late on another date basis count on it once its day has come.
 no_longer_late <- function(aside, as_of) {
   late <- aside$reason == "dated after the as-of day"
   late & (aside$kept_out_of == "every figure" | core_iso_days(aside$value) <= as_of)
@@ -142,7 +149,8 @@ as_asked <- function(added, base) {
 # A column of the base without a single value takes on what is appended.
 blank_columns_like <- function(base, added) {
   for (name in names(base$columns)) {
-    if (!same_family(base$columns[[name]], added$columns[[name]]) && all_missing(base$columns[[name]])) {
+    if (!same_family(base$columns[[name]], added$columns[[name]]) &&
+        all_missing(base$columns[[name]])) {
       base$columns[[name]] <- blank_column(added$columns[[name]], base$used)
       base$grouped <- new.env(parent = emptyenv())
       base$cubes <- new.env(parent = emptyenv())
@@ -168,7 +176,8 @@ like_columns <- function(added, base, call) {
       }
       theirs <- added$columns[[name]] <- blank_column(ours, added$used)
     }
-    if (is_code_column(ours)) added$columns[[name]] <- renumbered(theirs, ours$members, base, name, call)
+    if (is_code_column(ours)) added$columns[[name]] <- renumbered(theirs, ours$members, base, name,
+        call)
   }
   added
 }
@@ -209,7 +218,8 @@ joined_levels <- function(ours, theirs, name, call) {
 
 # An index of the members of a text column, made once: looking through many members for a few would take longest of all.
 text_index <- function(base, name, members) {
-  kept_in(base$grouped, list("index", name), function() list(index = core_text_index(members), members = members),
+  kept_in(base$grouped, list("index", name), function() list(index = core_text_index(members),
+      members = members),
           function(kept) !core_cube_is_gone(kept$index))$index
 }
 
@@ -224,7 +234,8 @@ joined_columns <- function(ours, theirs) {
     a$has_missing <- a$has_missing || b$has_missing
     if (a$kind == "day") return(a)
     a$large <- is_large(a) || is_large(b)
-    a$kind <- if ("real" %in% c(a$kind, b$kind)) "real" else if ("exact64" %in% c(a$kind, b$kind)) "exact64" else "exact32"
+    a$kind <- if ("real" %in% c(a$kind, b$kind)) "real" else if ("exact64" %in% c(a$kind,
+        b$kind)) "exact64" else "exact32"
     if (a$kind == "real") a$decimals <- 0L else {
       most <- max(a$decimals, b$decimals)
       a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) + b$sum_of_sizes * 10^(most - b$decimals)

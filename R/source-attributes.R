@@ -60,7 +60,8 @@ match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
     refuse("source", c(sprintf("The lookup has more than one row for %s: %s.", if (length(twice) == 1) "a key" else "some keys", listed(twice, most = 3)),
                        i = sprintf("Each `%s` needs one row.", name)), call = call)
   }
-  at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(plain_text(members), plain_text(keys)) else match(members, keys)
+  at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(plain_text(members),
+      plain_text(keys)) else match(members, keys)
   at[is.na(members)] <- NA
   if (some && all(is.na(at))) {
     refuse("source", c(sprintf("No key of the ledger is found in `%s` of the lookup.", name),

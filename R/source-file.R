@@ -47,17 +47,20 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
 # What stands for a missing value in a file, in every column alike; in quotes it is text.
 missing_marks <- c("", "NA")
 
-# Every line has as many fields as the header, and no zero bytes; whoever reads the columns would skip or join what has not.
+# Every line has as many fields as the header, and no zero bytes; whoever reads the columns would
+# skip or join what has not.
 check_lines <- function(file, sep, path, call) {
   lines <- core_survey_records(file, sep)
   if (lines$nul_line > 0) {
-    refuse("source", c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path, number_text(lines$nul_line)),
+    refuse("source", c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path,
+                               number_text(lines$nul_line)),
                        i = "Save it as text in UTF-8; it may be damaged, or written as UTF-16."), call = call)
   }
   if (lines$odd_line > 0 && !lines$loose) {
     refuse("source", c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.", path, number_text(lines$odd_line),
                                count_text(lines$odd_fields, "field"), number_text(lines$fields)),
-                       i = sprintf("A %s within a field needs quotes around the field.", if (sep == ",") "comma" else "tab")), call = call)
+                       i = sprintf("A %s within a field needs quotes around the field.",
+                                   if (sep == ",") "comma" else "tab")), call = call)
   }
   lines
 }
@@ -66,7 +69,8 @@ check_lines <- function(file, sep, path, call) {
 with_single_quotes <- function(table) {
   single <- function(text) gsub("\"\"", "\"", text, fixed = TRUE)
   for (name in names(table)) {
-    if (is.character(table[[name]]) && any(grepl("\"\"", table[[name]], fixed = TRUE))) table[[name]] <- single(table[[name]])
+    if (is.character(table[[name]]) && any(grepl("\"\"", table[[name]],
+                                                 fixed = TRUE))) table[[name]] <- single(table[[name]])
   }
   names(table) <- single(names(table))
   table

@@ -6,7 +6,8 @@
 #'
 #' @param x A [ledger()].
 #' @param condition A condition as for `where` in [statement()], as bare code or text.
-#' @return A `ledger`; printing it shows the condition and how many entries passed, and were kept out.
+#' @return A `ledger`; printing it shows the condition and how many entries passed, and were kept
+#' out.
 #' @section Errors:
 #' `rollingledger_error_measure` or `rollingledger_error_column` for a condition that is not understood;
 #' `rollingledger_error_source` where no entry passes.
@@ -57,7 +58,8 @@ some_of_column <- function(column, chosen, order) {
     codes <- core_codes_back(column)[chosen]
     held <- sort(unique(codes))
     # Levels, and TRUE and FALSE, are members though no entry has them; a missing one is not.
-    if (is.factor(column$members) || is.logical(column$members)) held <- sort(union(held, which(!is.na(column$members)) - 1L))
+    if (is.factor(column$members) || is.logical(column$members)) held <- sort(union(held,
+        which(!is.na(column$members)) - 1L))
     return(packed_codes(match(codes, held) - 1L, column$members[held + 1L], order))
   }
   if (column$kind == "day") return(day_column(column$data[chosen], order))

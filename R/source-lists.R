@@ -45,7 +45,8 @@ over_basis <- function(x, on, open_on_last_day) {
 # The lists for a slot, made on first use and again where they did not survive being saved.
 cube_lists <- function(cube, slot) {
   if (slot$what == "newcomers") slot$what <- "distinct"
-  kept_in(cube$lists, list("lists", slot_key(slot)), function() build_lists(cube, slot), function(kept) !core_cube_is_gone(kept))
+  kept_in(cube$lists, list("lists", slot_key(slot)), function() build_lists(cube, slot),
+          function(kept) !core_cube_is_gone(kept))
 }
 
 build_lists <- function(cube, slot) {
@@ -57,7 +58,8 @@ build_lists <- function(cube, slot) {
   missing <- if (what == "distinct" && anyNA(members$members)) which(is.na(members$members)) - 1L else -1L
   asked <- list(what = if (what == "distinct") "count" else "sum", column = if (what != "distinct") slot$column, where = slot$where)
   if (what == "latest" && is.null(basis$offsets)) {
-    # The last of a day is that of the source, and the ledger's order is that of its first date basis.
+    # The last of a day is that of the source, and the ledger's order is that of its first date
+    # basis.
     came <- order(source_rows(x))
     x <- in_other_order(x, came, names_in(list(cube$where, slot$where, list(column = slot$column))))
     keys <- lapply(keys, column_in_order, at = came)
@@ -84,19 +86,22 @@ column_in_order <- function(column, at) {
     column$data <- column$data[at]
     return(column)
   }
-  packed_codes(core_codes_back(column)[at], column$members, core_sort_by_day(integer(length(at)), core_threads()))
+  packed_codes(core_codes_back(column)[at], column$members,
+               core_sort_by_day(integer(length(at)), core_threads()))
 }
 
 # Columns that trees of conditions speak of.
 names_in <- function(trees) {
-  unique(unlist(lapply(trees, function(tree) if (is.list(tree)) c(tree$column, names_in(Filter(is.list, tree))))))
+  unique(unlist(lapply(trees, function(tree) if (is.list(tree)) c(tree$column,
+      names_in(Filter(is.list, tree))))))
 }
 
 # The first day on which each member was ever seen on the date basis, whatever the conditions.
 first_days <- function(cube, column) {
   x <- whole_ledger(cube$x)
   kept_in(x$grouped, list("first days", cube$on, column), function() {
-    core_first_days(cube_request(x, x$bases[[cube$on]], NULL, list(entry_count)), ledger_attribute(x, column))
+    core_first_days(cube_request(x, x$bases[[cube$on]], NULL, list(entry_count)),
+                    ledger_attribute(x, column))
   })
 }
 

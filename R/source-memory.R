@@ -118,7 +118,8 @@ cube_figures <- function(cube, slot, windows) {
 cube_groups <- function(cube, values) {
   codes <- Map(function(column, members) {
     # Beside totals all kinds of members are text.
-    if (is.factor(members) || is.character(column)) match(plain_text(column), plain_text(members)) - 1L
+    if (is.factor(members) || is.character(column)) match(plain_text(column),
+                                                          plain_text(members)) - 1L
     else match(column, members) - 1L
   }, values, cube$members)
   core_group_numbers(cube$pointer, unname(codes))
@@ -145,12 +146,15 @@ condition_steps <- function(tree, x) {
 
 leaf_step <- function(tree, column, x) {
   # Large whole numbers are the same where their digits are.
-  if (is_large(column) && (tree$node == "among" || isTRUE(tree$op %in% c("==", "!=")))) column <- ledger_attribute(x, tree$column)
+  if (is_large(column) &&
+      (tree$node == "among" || isTRUE(tree$op %in% c("==", "!=")))) column <- ledger_attribute(x,
+          tree$column)
   if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
   switch(tree$node,
     missing = list(op = "missing", column = column),
     # What a column without a single value was compared with may be text.
-    among = list(op = "one_of", column = column, values = sort(suppressWarnings(as.double(tree$values)))),
+    among = list(op = "one_of", column = column,
+                 values = sort(suppressWarnings(as.double(tree$values)))),
     compare = list(op = tree$op, column = column, values = suppressWarnings(as.double(tree$value)))
   )
 }
@@ -163,7 +167,8 @@ member_answers <- function(tree, members) {
   part <- function(value) if (is.null(tree$letters)) text else substr(text, 1, nchar(value))
   answers <- switch(tree$node,
     missing = absent,
-    among = if (is.null(tree$letters)) text %in% tree$values else Reduce(`|`, lapply(tree$values, function(value) part(value) == value), logical(length(text))),
+    among = if (is.null(tree$letters)) text %in% tree$values else Reduce(`|`,
+        lapply(tree$values, function(value) part(value) == value), logical(length(text))),
     holds = holds_text(text, tree$text),
     compare = switch(tree$op,
       "==" = part(tree$value) == tree$value,
@@ -176,11 +181,12 @@ member_answers <- function(tree, members) {
   as.integer(out)
 }
 
-# Whether texts hold a piece of text, whatever the case of its letters: by Unicode's simple case folding (the Unicode
-# Standard, CaseFolding.txt, status C and S), the same in every locale.
+# Whether texts hold a piece of text, whatever the case of its letters: by Unicode's simple case
+# folding (the Unicode Standard, CaseFolding.txt, status C and S), the same in every locale.
 holds_text <- function(text, piece) {
   if (!nzchar(piece)) return(!is.na(text))
-  grepl(paste0("(*UTF)\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E"), enc2utf8(text), ignore.case = TRUE, perl = TRUE)
+  grepl(paste0("(*UTF)\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E"),
+        enc2utf8(text), ignore.case = TRUE, perl = TRUE)
 }
 
 # Earlier or later in the order of the members: by level for ordered factors, by bytes for text.

@@ -17,7 +17,8 @@
 #'   shown.
 #' @param spans Character vector instead of `span` and `per`: phrases, named or not, a row (per group) for each, in
 #'   the order given: `c("month to date", before = "month to date, 1 year back")`. [cross_table()] puts them side by side.
-#' @param on Text of length one: the date basis, the ledger's first by default. On another one, entries without a day on it, and
+#' @param on Text of length one: the date basis, the ledger's first by default. On another one,
+#'   entries without a day on it, and
 #'   those set aside for the first, are in no figure; notes count them.
 #' @param where A condition on single entries, before any summing: `==`, `!=`, `<`, `<=`, `>`, `>=`,
 #'   `%in%`, `is_missing(x)`, `has_text(x, "...")`, joined by `&`, `|` and `!`. Bare code or text. A
@@ -26,7 +27,8 @@
 #'   holds, for several), with zero, though no entry passes the conditions. FALSE keeps those with
 #'   an entry in the span, each with a row for every period.
 #' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
-#'   leaves them out, and spans that are not over; totals, shares, headings and control totals are then of the days of the
+#'   leaves them out, and spans that are not over; totals, shares, headings and control totals are
+#'   then of the days of the
 #'   rows that stay.
 #' @param totals Rows of totals, always worked out from entries: "by" over the members of the attributes, at every level of the
 #'   leading ones (`by = c("route", "channel")` gives each route's and the grand total); "period" over all periods of the span;
@@ -57,19 +59,27 @@
 #' row's last day, so they need no entry in the span; with one of them, groups that had entries before the span have rows too.
 #'
 #' @section Conditions:
-#' Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose values are all days, or days with
-#' times, written year first compares with a day by its day: `seen_at <= "2026-09-17"` holds for all of that day.
-#' `has_text()` overlooks the case of letters by Unicode's simple case folding, in every locale alike.
+#' Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose
+#' values are all days, or days with
+#' times, written year first compares with a day by its day: `seen_at <= "2026-09-17"` holds for all
+#' of that day.
+#' `has_text()` overlooks the case of letters by Unicode's simple case folding, in every locale
+#' alike.
 #'
 #' @section Identifiers:
-#' A column of numbers is an identifier where no measure of the statement adds it up, averages it or the like, and `units` of
-#' [ledger()] does not say what it counts. Identifiers are written in digits, without separators, everywhere: 100000, not 1e+05
-#' or 100,000. Whole numbers of 64 bits (integer64) that doubles cannot tell apart, from 2^53 on, are text of digits as
+#' A column of numbers is an identifier where no measure of the statement adds it up, averages it or
+#' the like, and `units` of
+#' [ledger()] does not say what it counts. Identifiers are written in digits, without separators,
+#' everywhere: 100000, not 1e+05
+#' or 100,000. Whole numbers of 64 bits (integer64) that doubles cannot tell apart, from 2^53 on,
+#' are text of digits as
 #' attributes, and are compared with digits in quotes: `ticket == "9007199254740993"`.
 #'
 #' @section Rows of a statement:
-#' Rows may be taken away, put in another order and joined again (by `rbind()`) between verbs. Rows of another statement, the same row
-#' twice, or measures changed by hand are refused by the next verb: it would answer for a question that was not asked.
+#' Rows may be taken away, put in another order and joined again (by `rbind()`) between verbs. Rows
+#' of another statement, the same row
+#' twice, or measures changed by hand are refused by the next verb: it would answer for a question
+#' that was not asked.
 #'
 #' @section Cost and memory:
 #' Totals and counts take one pass over the columns needed, into a cube of days and groups: 8 bytes a figure, day and group, or
@@ -100,7 +110,8 @@
 #' `rollingledger_error_choice` for a misspelt grain, `rollingledger_error_span` for a span that is not
 #' understood or holds no entries.
 #'
-#' @source ISO 8601 for weeks, week-years and dates; IEEE 754 for the rounding of exact sums; the Unicode Standard's
+#' @source ISO 8601 for weeks, week-years and dates; IEEE 754 for the rounding of exact sums; the
+#'   Unicode Standard's
 #'   CaseFolding.txt (status C and S) for `has_text()`.
 #' @export
 #' @examples
@@ -155,12 +166,13 @@ statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL,
 
 row_columns <- c("period", "from", "to", "complete")
 
-# A measure without a name lands in the first free place, such as `per` or `by`; one that is called as an argument lands in
-# that one.
+# A measure without a name lands in the first free place, such as `per` or `by`; one that is called
+# as an argument lands in that one.
 check_not_measures <- function(called, call = caller_env()) {
   for (arg in setdiff(names(called)[-1], c("...", "where"))) {
     expr <- called[[arg]]
-    if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) || !any(all.names(expr) %in% names(measure_functions))) next
+    if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) ||
+        !any(all.names(expr) %in% names(measure_functions))) next
     refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
                      i = sprintf("Give it a name that is neither `%s` nor the start of it, such as figure = %s.", arg, code_text(expr))), call = call)
   }
@@ -225,7 +237,8 @@ new_statement <- function(plan, rows) {
   frame
 }
 
-# On another date basis than the first, entries without a day on it are in no figure, nor are those set aside for the first.
+# On another date basis than the first, entries without a day on it are in no figure, nor are those
+# set aside for the first.
 basis_notes <- function(plan) {
   first <- names(plan$x$bases)[1]
   if (plan$on == first) return(NULL)
@@ -233,10 +246,14 @@ basis_notes <- function(plan) {
   absent <- sum(is.na(days))
   late <- sum(days > plan$x$as_of, na.rm = TRUE)
   later <- length(plan$x$later_rows)
-  says <- function(n, what) sprintf("%s %s in no figure here: %s.", count_text(n, "entry", "entries"), if (n == 1) "is" else "are", what)
-  c(if (absent > 0) says(absent, sprintf("%s no day on %s", if (absent == 1) "it has" else "they have", plan$on)),
+  says <- function(n, what) sprintf("%s %s in no figure here: %s.",
+                                    count_text(n, "entry",
+                                               "entries"), if (n == 1) "is" else "are", what)
+  c(if (absent > 0) says(absent, sprintf("%s no day on %s",
+                                         if (absent == 1) "it has" else "they have", plan$on)),
     if (late > 0) says(late, sprintf("%s after the as-of day", plan$on)),
-    if (later > 0) says(later, sprintf("set aside as %s after the as-of day, whenever %s", first, plan$on)))
+    if (later > 0) says(later, sprintf("set aside as %s after the as-of day, whenever %s", first,
+                                       plan$on)))
 }
 
 # What is to be known of measures: how they are meant, and which entries they leave out.
@@ -266,7 +283,8 @@ missing_notes <- function(plan) {
     where <- if (is.null(leaf$where)) missing else list(node = "both", a = leaf$where, b = missing)
     absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
     if (absent == 0) return(NULL)
-    sprintf("%s without %s %s left out of it.", count_text(absent, "entry", "entries"), with_article(leaf$column),
+    sprintf("%s without %s %s left out of it.", count_text(absent, "entry", "entries"),
+            with_article(leaf$column),
             if (absent == 1) "is" else "are")
   }))
 }

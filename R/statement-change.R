@@ -4,14 +4,18 @@
 #' over is compared with the same part of the earlier one, so that half a month never stands against a whole one. The days
 #' compared may lie before the first row shown.
 #'
-#' A total over periods is compared with the days that its rows are compared with, from the first one's first to the last one's
-#' last. A span that the as-of day cuts within a week goes a year back by weeks: to the same weekday of the week with the same
-#' number, so that four days stand against four. No day after the statement's as-of day counts, on either side.
+#' A total over periods is compared with the days that its rows are compared with, from the first
+#' one's first to the last one's
+#' last. A span that the as-of day cuts within a week goes a year back by weeks: to the same weekday
+#' of the week with the same
+#' number, so that four days stand against four. No day after the statement's as-of day counts, on
+#' either side.
 #'
 #' @param s A [statement()].
 #' @param m The name of one of its measures, bare or as text.
 #' @param from Text of length one: "period before" (in statements with `per`), so many units "back", such as "1 year back"
-#'   or "2 quarters back", or a phrase for one single span, such as "2025" (see [span()]), with which every row is compared, as
+#'   or "2 quarters back", or a phrase for one single span, such as "2025" (see [span()]), with
+#'   which every row is compared, as
 #'   far as its days have come.
 #' @param align How days are put against each other where a row is part of a period. "to date": with the same part of the
 #'   earlier period. "whole": with the whole earlier period. "weekday": 364 days back for each year, so that Mondays stand
@@ -60,8 +64,8 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
   c(list(before = before), difference_of(now, before, plan, column$measure))
 }
 
-# The days that rows are compared with; those of a total over periods are the days that its rows are compared with. None is
-# later than the as-of day.
+# The days that rows are compared with; those of a total over periods are the days that its rows are
+# compared with. None is later than the as-of day.
 windows_before <- function(plan, column, rows, call = caller_env()) {
   days <- days_before(rows, column$base, column$align, plan, call = call)
   days$to <- pmin(days$to, plan$as_of)
@@ -86,7 +90,8 @@ read_change_base <- function(from, plan, call = caller_env()) {
     refuse("span", sprintf("`from` (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
   }
   if (days$from > plan$as_of) {
-    refuse("span", c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from, day_text(days$from), day_text(plan$as_of)),
+    refuse("span", c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from,
+                             day_text(days$from), day_text(plan$as_of)),
                      i = "Rows are compared with days that have come."), call = call)
   }
   days$cut <- days$to > plan$as_of
@@ -100,11 +105,15 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
   if (!is.null(comparison$span)) return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
   if (align == "weekday") return(weekdays_before(rows, comparison$shifts, call))
   if (is.null(plan$per)) return(spans_before(rows, comparison$shifts, align, plan, call))
-  before <- function(from, to) periods_before(list(from = from, to = to), comparison$shifts, align, plan, call)
+  before <- function(from, to) periods_before(list(from = from, to = to), comparison$shifts, align,
+                                              plan, call)
   if (!any(rows$whole)) return(before(rows$from, rows$to))
   # A total reaches from what its first period is compared with to what its last is.
-  first <- before(rows$from, ifelse(rows$whole, pmin(rows$to, periods_holding(rows$from, plan$per, plan$x$calendar, call)$last), rows$to))
-  last <- before(ifelse(rows$whole, pmax(rows$from, periods_holding(rows$to, plan$per, plan$x$calendar, call)$first), rows$from), rows$to)
+  first <- before(rows$from, ifelse(rows$whole, pmin(rows$to,
+                                                     periods_holding(rows$from, plan$per,
+                                                         plan$x$calendar, call)$last), rows$to))
+  last <- before(ifelse(rows$whole, pmax(rows$from, periods_holding(rows$to, plan$per,
+      plan$x$calendar, call)$first), rows$from), rows$to)
   list(from = first$from, to = last$to)
 }
 
@@ -137,8 +146,8 @@ periods_before <- function(rows, shifts, align, plan, call) {
   list(from = ifelse(first == here$first, there$first, part(first))[at], to = ifelse(last == here$last, there$last, part(last))[at])
 }
 
-# Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier one: as far as the day goes
-# back in units of the span's end, so that in weeks weekdays stay.
+# Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier
+# one: as far as the day goes back in units of the span's end, so that in weeks weekdays stay.
 spans_before <- function(rows, shifts, align, plan, call) {
   back <- paste(sprintf("%s back", counted_units(shifts, names(shifts), always = TRUE)), collapse = ", ")
   from <- to <- rep(NA_integer_, length(rows$to))
@@ -149,7 +158,10 @@ spans_before <- function(rows, shifts, align, plan, call) {
       if (!any(mine)) next
       moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
       cut <- class$spans$cut[i] && align == "to date"
-      same_part <- if (cut) moved_by(class$spans$to[i], shifts, function(...) move_as_of(..., calendar = plan$x$calendar, call = call), end_grain(class$spans$own[i], plan$x$calendar))$index
+      same_part <- if (cut) moved_by(class$spans$to[i], shifts,
+                                     function(...) move_as_of(..., calendar = plan$x$calendar,
+                                         call = call), end_grain(class$spans$own[i],
+                                             plan$x$calendar))$index
       from[mine] <- moved$from
       to[mine] <- min(moved$to, same_part)
     }
@@ -174,11 +186,13 @@ difference_of <- function(a, b, plan, m) {
 
 # What rows that are part of a period are compared with, and which have nothing to be compared with.
 change_notes <- function(name, from, base, rows, days, reaches, s) {
-  shown <- which(!s$complete & !reaches & !duplicated(rows_told_apart(list(s$period, rows$from, rows$to), nrow(s))$number))
+  shown <- which(!s$complete & !reaches & !duplicated(rows_told_apart(list(s$period, rows$from,
+      rows$to), nrow(s))$number))
   parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
   c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
             if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),
-    if (isTRUE(base$span$cut)) sprintf("%s: %s counts up to the as-of day, %s", name, from, days_text(base$span$from, base$span$to)),
+    if (isTRUE(base$span$cut)) sprintf("%s: %s counts up to the as-of day, %s", name, from,
+                                       days_text(base$span$from, base$span$to)),
     if (any(reaches)) sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day", name,
                               listed(unique(s$period[reaches]), most = 3)))
 }

@@ -86,7 +86,8 @@ current_rows <- function(s, call = caller_env()) {
   if (any(rows$group < 0)) {
     bad <- which(rows$group < 0)[1]
     refuse("statement", sprintf("Row %d names a group that the ledger does not have (%s).", bad,
-                                listed(member_text(vapply(values, function(v) plain_text(v[bad]), "")))), call = call)
+                                listed(member_text(vapply(values, function(v) plain_text(v[bad]),
+                                                          "")))), call = call)
   }
   assign("rows", list(columns = columns, rest = plan$rest, rows = rows), envir = plan$cube)
   rows

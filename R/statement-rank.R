@@ -11,7 +11,8 @@
 #'   by their figure over the whole span, the same rank in every period. Or the name of one attribute: the groups of each
 #'   period and member of it.
 #' @param keep Whole number: the ranks to keep, 1 to `keep`. NULL keeps all rows. With members on equal ranks there may be
-#'   more of them than `keep`; a note says so. Not on a statement that holds a rest already: what it left out would be in no row.
+#'   more of them than `keep`; a note says so. Not on a statement that holds a rest already: what it
+#'   left out would be in no row.
 #' @param rest Text of length one: with `keep`, the label of one row per period for all other members.
 #' @param ties How equal figures rank. "share": the same rank, and the next one after as many as they are (1, 1, 3). "dense":
 #'   the same rank, and the next one follows (1, 1, 2). "order": in the order of the rows (1, 2, 3).
@@ -57,7 +58,8 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
     refuse_ranking("keep", "`keep` must be a whole number from 1, such as 3.")
   }
   if (!is.null(keep) && !is.null(plan$rest)) {
-    refuse_ranking("keep", sprintf("The statement holds a rest already (\"%s\"): what a second ranking left out would be in no row.", plan$rest$label),
+    refuse_ranking("keep",
+                   sprintf("The statement holds a rest already (\"%s\"): what a second ranking left out would be in no row.", plan$rest$label),
                    i = "Rank and keep once, or leave `keep` out for the ranks alone.")
   }
   if (is.null(rest)) return(invisible())
@@ -84,21 +86,25 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
   }
-  among <- if (within == "span" && !is.null(plan$per) && is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole else periods_told_apart(plan, some)
+  among <- if (within == "span" && !is.null(plan$per) &&
+               is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole else periods_told_apart(plan, some)
   if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
-  told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked)) else list(number = seq_along(ranked), first = seq_along(ranked))
+  told <- if (within == "span") rows_told_apart(list(among, some$group),
+                                                length(ranked)) else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
   ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)
   out[ranked] <- ranks[told$number]
   out
 }
 
-# Numbers that tell the periods, or spans, of rows apart: by their days, since two parts of a period have one label. Totals over
-# periods stand apart. Spans, and periods of groups with days of their own, are told by their labels.
+# Numbers that tell the periods, or spans, of rows apart: by their days, since two parts of a period
+# have one label. Totals over periods stand apart. Spans, and periods of groups with days of their
+# own, are told by their labels.
 periods_told_apart <- function(plan, rows) {
   n <- length(rows$to)
-  if (is.null(plan$per) || !is.null(plan$anchors)) return(rows_told_apart(list(rows$period), n)$number)
+  if (is.null(plan$per) || !is.null(plan$anchors)) return(rows_told_apart(list(rows$period),
+      n)$number)
   core_distinct_days(rows$from)$at * 2L - rows$whole
 }
 
@@ -130,17 +136,22 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
   if (is.null(rest)) return(s[stays, ])
   parents <- intersect(plan$by, column$within)
-  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])), nrow(s))$number
+  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])),
+                           nrow(s))$number
   left <- which(!stays)
   dropped <- left[!duplicated(place[left])]
   leads <- split(which(stays & ordinary), factor(place[stays & ordinary], levels = place[dropped]))
   kept <- lapply(unname(leads), function(at) plain_text(rows$values[[ranked]])[at])
   # Sets of the same members, in whatever order, are one.
   numbers <- match(unlist(kept), members <- unique(unlist(kept)))
-  sets <- vapply(split(numbers, factor(rep(seq_along(kept), lengths(kept)), levels = seq_along(kept))), function(own) rlang::hash(sort(own)), "")
-  plan$rest <- list(label = rest, attribute = ranked, parents = parents, kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
-                    rows = rest_rows(lapply(rows[c("period", "from", "to")], function(column) column[dropped]), lapply(rows$values[parents], function(column) column[dropped])))
-  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary], max)[plain_text(place[dropped])])
+  sets <- vapply(split(numbers, factor(rep(seq_along(kept), lengths(kept)),
+                                       levels = seq_along(kept))), function(own) rlang::hash(sort(own)), "")
+  plan$rest <- list(label = rest, attribute = ranked, parents = parents,
+                    kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
+                    rows = rest_rows(lapply(rows[c("period", "from", "to")],
+                                            function(column) column[dropped]), lapply(rows$values[parents], function(column) column[dropped])))
+  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary],
+                                            max)[plain_text(place[dropped])])
 }
 
 # Puts the rows of the rest after the leaders they go with, whose last row is given.
@@ -148,7 +159,8 @@ with_rest <- function(s, plan, stays, dropped, last) {
   attribute <- plan$rest$attribute
   columns <- attr(s, "columns")
   members <- labelled_members(if (is.factor(s[[attribute]])) s[[attribute]] else character(), plan$rest$label)
-  s[[attribute]] <- if (is.factor(members)) factor(plain_text(s[[attribute]]), levels = levels(members), ordered = is.ordered(members)) else plain_text(s[[attribute]])
+  s[[attribute]] <- if (is.factor(members)) factor(plain_text(s[[attribute]]),
+                                                   levels = levels(members), ordered = is.ordered(members)) else plain_text(s[[attribute]])
   at <- c(which(stays), dropped)
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))
@@ -160,7 +172,8 @@ with_rest <- function(s, plan, stays, dropped, last) {
   rows <- some_rows(current_rows(out), which(is_rest))
   for (name in intersect(names(columns), names(out))) out[[name]][is_rest] <- column_values(plan, columns[[name]], rows)
   columns <- unclass(out)
-  plan$made <- list(columns = columns[c("period", "from", "to", plan$by)], figures = columns[intersect(names(plan$measures), names(columns))])
+  plan$made <- list(columns = columns[c("period", "from", "to", plan$by)],
+                    figures = columns[intersect(names(plan$measures), names(columns))])
   attr(out, "plan") <- plan
   out
 }
@@ -171,12 +184,15 @@ leader_notes <- function(s, name, rows, leads, keep, ranked) {
   appear <- rows_told_apart(unname(shown), sum(leads))$count
   plan <- attr(s, "plan")
   what <- if (length(ranked) == 1) plural_text(ranked) else "groups"
-  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
+  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)),
+                             unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
   together <- tabulate(place)
   is_kept <- sprintf("%s %s kept", number_text(keep), if (keep == 1) "is" else "are")
   # Those of the first place are everywhere unless the leaders change.
   members <- rows_told_apart(unname(shown), sum(leads))$number
   changing <- length(place) > 0 && length(unique(lapply(split(members, place), sort))) > 1
-  c(if (appear > keep && changing && any(together <= keep)) sprintf("%s: %s %s appear though %s: the leaders change", name, number_text(appear), what, is_kept),
+  c(if (appear > keep && changing &&
+        any(together <= keep)) sprintf("%s: %s %s appear though %s: the leaders change", name,
+                                       number_text(appear), what, is_kept),
     if (any(together > keep)) sprintf("%s: more than %s where some share a rank", name, is_kept))
 }

@@ -4,10 +4,12 @@
 #' matches, what differs, and what is only here or only there, with totals that tie.
 #'
 #' @param s A [statement()].
-#' @param against A data frame, or another statement. Several rows for one key are added up, and a note says so. Rows of totals,
+#' @param against A data frame, or another statement. Several rows for one key are added up, and a
+#'   note says so. Rows of totals,
 #'   on either side, are left out.
 #' @param by Character vector: the keys, columns of the statement; named where the other table calls them otherwise,
-#'   `c(period = "received_on")`. By default the period and attributes that both have. Dates (or text such as 2026-09-17) are
+#'   `c(period = "received_on")`. By default the period and attributes that both have. Dates (or
+#'   text such as 2026-09-17) are
 #'   put into the rows that cover them; those that no row covers stand apart.
 #' @param figure The column of figures, bare or as text; the first by default.
 #' @param value Text of length one: the other table's column of amounts; by default the one called like the figure, or the
@@ -15,10 +17,14 @@
 #' @param tolerance A number not below zero: differences up to this size still match.
 #'
 #' @return A tibble of class `reconciliation`, one row per key: the keys, `here` and `there` (doubles; missing where a side has no
-#'   row), `difference` (here less there, a side without a row counting as zero; missing where an amount is) and `result` ("matched",
-#'   "different", "only here", "only there"). A row of zero that the other side does not have is matched; a missing amount is no
-#'   zero and matches only another one. Sums of doubles may differ by their rounding (16 times 2^-52 of what was added up), and by no more.
-#'   Keys that are called like these columns have " (key)" after their name. Printing shows counts and sums by result, which add
+#'   row), `difference` (here less there, a side without a row counting as zero; missing where an
+#'   amount is) and `result` ("matched",
+#'   "different", "only here", "only there"). A row of zero that the other side does not have is
+#'   matched; a missing amount is no
+#'   zero and matches only another one. Sums of doubles may differ by their rounding (16 times 2^-52
+#'   of what was added up), and by no more.
+#'   Keys that are called like these columns have " (key)" after their name. Printing shows counts
+#'   and sums by result, which add
 #'   up to the totals of both sides, and the rows that do not match.
 #' @section Errors:
 #' `rollingledger_error_choice` for keys that are missing, or that do not tell the statement's rows apart.
@@ -56,23 +62,29 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
   amounts <- as.double(against[[value]])
   sides <- list(
-    here = replace(rep(NA_real_, told$count), mine, s[[name]]), there = as.vector(tapply(amounts, theirs, sum)),
+    here = replace(rep(NA_real_, told$count), mine, s[[name]]), there = as.vector(tapply(amounts,
+        theirs, sum)),
     has_here = seq_len(told$count) %in% mine, has_there = seq_len(told$count) %in% as.integer(theirs),
     size = as.vector(tapply(abs(amounts), theirs, sum, na.rm = TRUE))
   )
   if (anyNA(amounts)) {
-    notes <- c(notes, sprintf("%s of the other table %s no amount; what %s part of cannot match.", count_text(sum(is.na(amounts)), "row"),
+    notes <- c(notes, sprintf("%s of the other table %s no amount; what %s part of cannot match.",
+                              count_text(sum(is.na(amounts)), "row"),
                               if (sum(is.na(amounts)) == 1) "has" else "have", if (sum(is.na(amounts)) == 1) "it is" else "they are"))
   }
   repeated <- sum(duplicated(theirs))
-  if (repeated > 0) notes <- c(notes, sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
+  if (repeated > 0) notes <- c(notes,
+                               sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
   keyed <- lapply(both, function(column) column[told$first])
-  new_reconciliation(keyed, sides, list(name = name, value = value, tolerance = tolerance, decimals = attr(s, "columns")[[name]]$decimals, days = statement_days(s), notes = notes))
+  new_reconciliation(keyed, sides, list(name = name, value = value, tolerance = tolerance,
+                                        decimals = attr(s, "columns")[[name]]$decimals, days = statement_days(s), notes = notes))
 }
 
 totals_note <- function(here, there) {
-  c(if (here > 0) sprintf("%s of totals %s left out, as totals count twice what their rows count.", count_text(here, "row"), if (here == 1) "is" else "are"),
-    if (there > 0) sprintf("%s of totals of the other table %s left out too.", count_text(there, "row"), if (there == 1) "is" else "are"))
+  c(if (here > 0) sprintf("%s of totals %s left out, as totals count twice what their rows count.",
+                          count_text(here, "row"), if (here == 1) "is" else "are"),
+    if (there > 0) sprintf("%s of totals of the other table %s left out too.",
+                           count_text(there, "row"), if (there == 1) "is" else "are"))
 }
 
 # Rows of the other table that are marked as totals in a key, unless a member is called so.
@@ -106,17 +118,21 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
   value
 }
 
-# list(keys, note): the other table's keys as text. Days are put into the rows of the statement that cover them; days that no row
-# covers stand apart, so that what the bank had after the as-of day is not set against a period that is not over.
+# list(keys, note): the other table's keys as text. Days are put into the rows of the statement that
+# cover them; days that no row covers stand apart, so that what the bank had after the as-of day is
+# not set against a period that is not over.
 keys_there <- function(against, keys, s) {
-  out <- lapply(stats::setNames(names(keys), names(keys)), function(key) plain_text(against[[keys[[key]]]]))
+  out <- lapply(stats::setNames(names(keys), names(keys)),
+                function(key) plain_text(against[[keys[[key]]]]))
   if (!"period" %in% names(keys)) return(list(keys = out, note = NULL))
   values <- against[[keys[["period"]]]]
   plan <- attr(s, "plan")
-  days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values) || is.factor(values)) core_iso_days(plain_text(values)) else rep(NA_integer_, nrow(against))
+  days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values) ||
+      is.factor(values)) core_iso_days(plain_text(values)) else rep(NA_integer_, nrow(against))
   dated <- !is.na(days) & !out$period %in% s$period
   if (!any(dated)) return(list(keys = out, note = NULL))
-  if (is.null(plan$per)) refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = caller_env())
+  if (is.null(plan$per)) refuse("choice",
+                                "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = caller_env())
   rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
   rows <- rows[order(rows$from), ]
   at <- findInterval(days[dated], rows$from)
@@ -125,19 +141,23 @@ keys_there <- function(against, keys, s) {
   label <- periods_holding(days[dated], plan$per, plan$x$calendar)$label
   known <- match(label, rows$period)
   # The days of a period that its row does not cover are told by the row's days.
-  beside <- ifelse(is.na(known), label, sprintf("%s, not within %s", label, span_text(rows$from[known], rows$to[known])))
-  out$period[dated] <- ifelse(covered, rows$period[pmax(at, 1L)], ifelse(is.na(known), label, beside))
+  beside <- ifelse(is.na(known), label, sprintf("%s, not within %s", label,
+                                                span_text(rows$from[known], rows$to[known])))
+  out$period[dated] <- ifelse(covered, rows$period[pmax(at, 1L)],
+                              ifelse(is.na(known), label, beside))
   outside <- sum(!covered & !is.na(known))
   list(keys = out, note = if (outside > 0) sprintf("%s of the other table %s on days of a period that the statement does not cover.", count_text(outside, "row"), if (outside == 1) "is" else "are"))
 }
 
-# `sides` holds amounts of both sides, whether each has a row, and the size of what was added up there.
+# `sides` holds amounts of both sides, whether each has a row, and the size of what was added up
+# there.
 new_reconciliation <- function(keyed, sides, facts) {
   difference <- sides$here - sides$there
   # Sums of doubles may be off by their rounding, and by no more.
   slack <- 16 * .Machine$double.eps * (abs(sides$here) + sides$size)
   difference[which(abs(difference) <= slack)] <- 0
-  difference <- ifelse(sides$has_here & sides$has_there, difference, ifelse(sides$has_here, sides$here, -sides$there))
+  difference <- ifelse(sides$has_here & sides$has_there, difference,
+                       ifelse(sides$has_here, sides$here, -sides$there))
   near <- !is.na(difference) & abs(difference) <= facts$tolerance + ifelse(facts$tolerance > 0 & !is.na(slack), slack, 0)
   neither <- is.na(sides$here) & is.na(sides$there)
   alone <- !is.na(difference) & difference == 0 | neither & sides$has_here
@@ -148,7 +168,8 @@ new_reconciliation <- function(keyed, sides, facts) {
   clash <- names(keyed) %in% names(own)
   names(keyed)[clash] <- paste(names(keyed)[clash], "(key)")
   at <- do.call(order, c(unname(keyed), method = "radix"))
-  table <- tibble::new_tibble(lapply(c(keyed, own), function(column) column[at]), nrow = length(at), class = "reconciliation")
+  table <- tibble::new_tibble(lapply(c(keyed, own), function(column) column[at]), nrow = length(at),
+                              class = "reconciliation")
   attr(table, "facts") <- facts
   table
 }
@@ -171,7 +192,8 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
   sums <- reconciled_sums(x)
   # A difference is shown with the decimals that it takes to see it.
   least <- min(abs(x$difference[which(x$difference != 0)]), Inf)
-  decimals <- max(facts$decimals, 2L, if (least < 0.005) min(12L, as.integer(ceiling(-log10(least)))) else 0L)
+  decimals <- max(facts$decimals, 2L, if (least < 0.005) min(12L,
+      as.integer(ceiling(-log10(least)))) else 0L)
   money <- function(values) number_text(values, decimals)
   summary <- aligned_lines(list(cell("result", sums$result, FALSE), cell("cells", number_text(sums$cells)), cell("here", money(sums$here)),
                                 cell("there", money(sums$there)), cell("difference", money(sums$difference))))
@@ -183,7 +205,8 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
     cell("here", money(x$here[at])), cell("there", money(x$there[at])), cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
   if (shown$hidden > 0) body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = 1 + length(shown$head))
   header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys), facts$days,
-                    if (facts$tolerance > 0) sprintf(", differences up to %s match", digits_text(facts$tolerance)) else "")
+                    if (facts$tolerance > 0) sprintf(", differences up to %s match",
+                                                     digits_text(facts$tolerance)) else "")
   c(folded_text(header, width %||% getOption("width")), summary, "", if (length(odd) == 0) "Every cell matches." else body,
     folded_text(facts$notes, width %||% getOption("width")))
 }

@@ -7,16 +7,19 @@ rest_sets <- function(plan, s) {
   if (is.null(rest)) return(set)
   at <- which(plain_text(s[[rest$attribute]]) %in% rest$label)
   if (length(at) == 0) return(set)
-  now <- rest_rows(list(period = s$period[at], from = whole_days(s$from[at]), to = whole_days(s$to[at])), lapply(unclass(s)[rest$parents], function(values) values[at]))
+  now <- rest_rows(list(period = s$period[at], from = whole_days(s$from[at]),
+                        to = whole_days(s$to[at])), lapply(unclass(s)[rest$parents],
+                                                           function(values) values[at]))
   n <- length(rest$rows$from)
   told <- rows_told_apart(unname(Map(c, rest$rows, now)), n + length(at))$number
   set[at] <- rest$sets[match(told[n + seq_along(at)], told[seq_len(n)])]
-  if (anyNA(set)) refuse("statement", sprintf("Row %d (\"%s\") has lost what it stands for.", which(is.na(set))[1], rest$label), call = caller_env(2))
+  if (anyNA(set)) refuse("statement", sprintf("Row %d (\"%s\") has lost what it stands for.",
+                                              which(is.na(set))[1], rest$label), call = caller_env(2))
   set
 }
 
-# What tells rows of the rest apart: their period and days, and the members of the attributes that stay. Members are text, since
-# they become it beside totals.
+# What tells rows of the rest apart: their period and days, and the members of the attributes that
+# stay. Members are text, since they become it beside totals.
 rest_rows <- function(days, parents) c(days, lapply(parents, plain_text))
 
 # The cube of the entries that a set leaves over, by the attributes that stay. Only the days of the windows are read,

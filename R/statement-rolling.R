@@ -13,7 +13,8 @@
 #'   the window, as of each of 30 days or of each of 3 months: their average, or the least or greatest of them. The average
 #'   of a balance, or of what is active, is the mean of its days.
 #' @param short What to do with windows that reach back before the ledger's first day, and so hold fewer days than they
-#'   say: "blank" leaves them out, "keep" shows them with a mark (`~` in print), worked out over the units that the ledger has days of:
+#'   say: "blank" leaves them out, "keep" shows them with a mark (`~` in print), worked out over the
+#'   units that the ledger has days of:
 #'   an average divides by those alone. Either way a note says from when windows are full.
 #' @param name Character vector: names of the new columns, by default such as `income_rolling_3_months`.
 #'
@@ -64,24 +65,28 @@ rolling_figures <- function(plan, column, rows) {
   tree <- plan$measures[[column$measure]]
   windows <- column_windows(plan, column, rows)
   values <- if (column$stat == "total") row_values(plan, tree, rows, windows)
-            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows, windows) / units_there(plan, column$length, rows$to)
+            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows,
+                windows) / units_there(plan, column$length, rows$to)
             else if (column$stat == "average" || column$length$unit == "day") daily_figures(plan, tree, rows, windows, column$stat)
             else unit_figures(plan, tree, rows, column)
   if (column$short == "blank") values[windows$from < plan$x$bases[[plan$on]]$first] <- NA
   values
 }
 
-# Number of units in the window up to each day that the ledger has days of: all of them, unless the window is short.
+# Number of units in the window up to each day that the ledger has days of: all of them, unless the
+# window is short.
 units_there <- function(plan, length, days) {
   once <- unique(days)
-  there <- lapply(unit_ends(length, once, plan$x$calendar)[seq_len(length$n)], function(ends) !is.na(ends) & ends >= plan$x$bases[[plan$on]]$first)
+  there <- lapply(unit_ends(length, once, plan$x$calendar)[seq_len(length$n)],
+                  function(ends) !is.na(ends) & ends >= plan$x$bases[[plan$on]]$first)
   Reduce(`+`, there, 0L)[match(days, once)]
 }
 
-# Last days of the units counted back from each day: the day itself, the end of the unit before, and so on; one more than there
-# are units, so that each has the end before it.
+# Last days of the units counted back from each day: the day itself, the end of the unit before, and
+# so on; one more than there are units, so that each has the end before it.
 unit_ends <- function(length, days, calendar) {
-  lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, calendar, end_to_end = TRUE))
+  lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, calendar,
+      end_to_end = TRUE))
 }
 
 # Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is
@@ -172,7 +177,8 @@ rolling_notes <- function(columns, x) {
   unlist(lapply(names(columns), function(name) {
     column <- columns[[name]]
     if (column$kind != "rolling" || !any(is_short(column, x$to, plan))) return(NULL)
-    sprintf("%s: windows before %s reach back before the ledger's first day and %s", name, day_text(full_from(column, plan)),
+    sprintf("%s: windows before %s reach back before the ledger's first day and %s", name,
+            day_text(full_from(column, plan)),
             if (column$short == "blank") "are blank" else "are short (~)")
   }))
 }
@@ -181,14 +187,17 @@ rolling_notes <- function(columns, x) {
 is_short <- function(column, to, plan) {
   days <- whole_days(to)
   if (!identical(column$kind, "rolling")) return(logical(length(days)))
-  windows <- rolling_windows(list(group = integer(length(days)), to = days), column$length, plan$x$calendar)
+  windows <- rolling_windows(list(group = integer(length(days)), to = days), column$length,
+                             plan$x$calendar)
   windows$from < plan$x$bases[[plan$on]]$first
 }
 
-# The first day up to which such a window is full, looked for around where it must be: months differ in length.
+# The first day up to which such a window is full, looked for around where it must be: months differ
+# in length.
 full_from <- function(column, plan) {
   first <- plan$x$bases[[plan$on]]$first
-  near <- move_day(first - 1L, -column$length$n, column$length$unit, plan$x$calendar, end_to_end = TRUE)
+  near <- move_day(first - 1L, -column$length$n, column$length$unit, plan$x$calendar,
+                   end_to_end = TRUE)
   days <- near + -40:40
   short <- is_short(column, as_date(days), plan)
   if (any(short)) days[max(which(short))] + 1L else days[1]

@@ -64,8 +64,9 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   spans
 }
 
-# The days that rows can have: without the periods, or spans, that `partial = "drop"` leaves out, so that headings, totals,
-# shares and control totals speak of the rows shown. Where none is left, the days are those that were asked for.
+# The days that rows can have: without the periods, or spans, that `partial = "drop"` leaves out, so
+# that headings, totals, shares and control totals speak of the rows shown. Where none is left, the
+# days are those that were asked for.
 shown_spans <- function(plan, spans) {
   if (plan$partial == "flag") return(spans)
   if (is.null(plan$per)) {
@@ -85,7 +86,8 @@ shown_spans <- function(plan, spans) {
 }
 
 made_days <- function(span) {
-  fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))), iso_day(whole_days(span$to)), sep = "/")
+  fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))),
+                 iso_day(whole_days(span$to)), sep = "/")
   list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }

@@ -10,7 +10,8 @@ no_subtotals_because <- function(s) {
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
   else if (length(loose) > 0) "a balance has no total over attributes"
-  else if (any(vapply(plan$by, function(name) total_text %in% plain_text(ledger_attribute(plan$x, name)$members), TRUE))) "a member is called as totals are"
+  else if (any(vapply(plan$by, function(name) total_text %in% plain_text(ledger_attribute(plan$x,
+      name)$members), TRUE))) "a member is called as totals are"
 }
 
 # The statement with its attributes in the order of `by`, its rows sorted by them where that changes, and a total after the rows of each
@@ -41,14 +42,18 @@ with_subtotals <- function(s, by) {
 
 # Text or levels, with room for the mark of a total.
 labelled_values <- function(values) {
-  if (is.factor(values)) factor(plain_text(values), levels = c(levels(values), total_text), ordered = is.ordered(values)) else plain_text(values)
+  if (is.factor(values)) factor(plain_text(values), levels = c(levels(values), total_text),
+                                ordered = is.ordered(values)) else plain_text(values)
 }
 
-# list(s, place): with one row for each period and group of the first `level` attributes, to be placed after the last of them.
+# list(s, place): with one row for each period and group of the first `level` attributes, to be
+# placed after the last of them.
 rbind_totals <- function(s, plan, rows, level) {
   by <- plan$by
   ordinary <- seq_along(rows$to)
-  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to), unname(lapply(rows$values[by[seq_len(level)]], as.character))), length(ordinary))
+  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to),
+                             unname(lapply(rows$values[by[seq_len(level)]],
+                                           as.character))), length(ordinary))
   last <- as.vector(tapply(ordinary, place$number, max))
   values <- lapply(rows$values[by[seq_len(level)]], function(column) column[last])
   some <- lapply(rows[c("from", "to", "period", "complete")], function(column) column[last])

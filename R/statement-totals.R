@@ -57,7 +57,8 @@ with_totals <- function(plan, rows) {
 # One row for each period and group of the first `level` attributes.
 coarser_rows <- function(plan, rows, level) {
   group <- if (level == 0) integer(length(rows$group)) else core_group_numbers(plan_cube(plan, level)$pointer, rows$codes[seq_len(level)])
-  once <- !duplicated(rows_told_apart(list(rows$span, rows$from, rows$to, group), length(group))$number)
+  once <- !duplicated(rows_told_apart(list(rows$span, rows$from, rows$to, group),
+                                      length(group))$number)
   out <- lapply(rows[setdiff(names(rows), "codes")], function(column) column[once])
   out$group <- group[once]
   out$level <- rep(level, sum(once))
@@ -67,7 +68,8 @@ coarser_rows <- function(plan, rows, level) {
 
 # One row for each span and group, over all its periods.
 whole_rows <- function(plan, rows) {
-  once <- !duplicated(rows_told_apart(list(rows$span, rows$level, rows$group), length(rows$group))$number)
+  once <- !duplicated(rows_told_apart(list(rows$span, rows$level, rows$group),
+                                      length(rows$group))$number)
   out <- lapply(rows[setdiff(names(rows), "codes")], function(column) column[once])
   out$codes <- lapply(rows$codes, function(code) code[once])
   spans <- lapply(plan$spans[c("from", "to", "complete")], function(column) column[order(plan$spans$from)])
@@ -96,7 +98,8 @@ row_attributes <- function(plan, rows) {
 # Members as text, or levels, with a label that is none of them at the end.
 labelled_members <- function(members, label) {
   if (!is.factor(members)) return(c(plain_text(members), label))
-  factor(c(plain_text(members), label), levels = c(levels(members), label), ordered = is.ordered(members))
+  factor(c(plain_text(members), label), levels = c(levels(members), label),
+         ordered = is.ordered(members))
 }
 
 # Rows that are no totals.
