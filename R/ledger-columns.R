@@ -73,12 +73,13 @@ amount_column <- function(values, order) {
        data = core_put_amounts(values, order$sorter, kind, scale$decimals, core_threads()))
 }
 
-# Whole numbers of 64 bits; `large` where a double cannot tell them all apart.
+# Whole numbers `of_64_bits`; `large` where a double cannot tell them all apart.
 encode_integer64 <- function(values, order) {
   bits <- as.double(unclass(values))
   column <- list(kind = "exact64", decimals = 0L, has_missing = TRUE,
                  sum_of_sizes = core_sum_of_sizes(bits),
                  data = core_put_bits(bits, order$sorter, core_threads()))
+  column$of_64_bits <- TRUE
   column$large <- any(abs(core_amounts_back(column)) >= 2^53, na.rm = TRUE)
   column
 }

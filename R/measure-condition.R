@@ -207,10 +207,10 @@ comparable_values <- function(values, column, x, call) {
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
   }
-  if (is_large(kept)) {
+  if (isTRUE(kept$of_64_bits) && (is_large(kept) || is.character(values))) {
     digits <- if (is.character(values)) values else digits_text(values)
     if (!all(grepl("^-?[0-9]+$", digits))) wrong("whole numbers", "their digits in quotes")
-    return(digits)
+    return(if (is_large(kept)) digits else as.double(digits))
   }
   if (is_amount_column(kept)) {
     if (!is.numeric(values) && !is.null(kept$data) && all_missing(kept)) return(values)
