@@ -52,7 +52,7 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
   caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note,
-                     kept_caption(s), column_caption(s, shown)), collapse = "\n")
+                     kept_caption(s), column_caption(s, c(shown, target_shown(s, shown, target, line)))), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
