@@ -40,6 +40,7 @@ package_statement <- function(q, x) {
   phrases <- vapply(q$spans, phrase_of, "")
   args <- list(x, per = q$per, by = q$by, on = q$on, partial = q$partial, totals = q$totals, list_all = q$list_all)
   if (length(phrases) > 1) args$spans <- stats::setNames(phrases, paste("span", seq_along(phrases))) else args$span <- phrases
+  if (!is.null(q$anchor)) args$anchor <- q$anchor
   if (!is.null(q$earlier)) args$as_of <- as_date_of(q$as_of)
   if (!is.null(q$where)) args$where <- q$where$text
   measures <- lapply(q$measures, function(m) m$text)
@@ -71,9 +72,9 @@ verb_code <- function(v) {
   sprintf("s <- %s(s, %s)", call$fun, paste0(ifelse(nzchar(names(args)), paste0(names(args), " = "), ""), args, collapse = ", "))
 }
 
-engine_verb <- function(v, q, book, rows, spans) {
+engine_verb <- function(v, q, book, rows) {
   fun <- switch(v$verb, running = running_of, rolling = rolling_of, change = change_of, share = share_of, "per day" = per_day_of, rank = rank_of, target = target_of)
-  fun(v, q, book, rows, spans)
+  fun(v, q, book, rows)
 }
 
 is_near <- function(a, b) {
@@ -130,7 +131,6 @@ differs <- function(q) {
     return(paste("statement refused:", conditionMessage(s)))
   }
   if (is.null(rows)) return("statement: should be refused")
-  spans <- attr(rows, "spans")
   problem <- rows_differ(q, book, s, rows)
   if (!is.null(problem)) return(problem)
   labels <- s$period
@@ -138,10 +138,11 @@ differs <- function(q) {
   for (name in names(columns)) if (!is_near(s[[name]], columns[[name]])) return(cells_differ(name, q$measures[[name]]$text, s, s[[name]], columns[[name]]))
   for (name in names(columns)) counted_kind(paste("measure", q$measures[[name]]$fun), length(rows))
   counted_kind(paste("totals", q$totals), length(rows))
+  if (!is.null(q$anchor)) counted_kind("groups with days of their own", length(rows))
   counted_kind(paste("attribute", if ("route" %in% q$by) q$made$kind else "none"), length(rows))
   problem <- whole_checks(q, book, x, s, rows)
   if (!is.null(problem)) return(problem)
-  verbs_differ(q, book, s, rows, spans, labels, columns)
+  verbs_differ(q, book, s, rows, labels, columns)
 }
 
 counted_none <- function(kind) {
@@ -255,7 +256,7 @@ options_differ <- function(s) {
   NULL
 }
 
-verbs_differ <- function(q, book, s, rows, spans, labels, columns) {
+verbs_differ <- function(q, book, s, rows, labels, columns) {
   done <- list()
   assign("steps", character(), envir = counts)
   said <- function(code) assign("steps", c(counts$steps, code), envir = counts)
@@ -281,7 +282,7 @@ verbs_differ <- function(q, book, s, rows, spans, labels, columns) {
       }
       return(sprintf("%s refused: %s", v$verb, conditionMessage(after)))
     }
-    added <- engine_verb(v, q, book, rows, spans)
+    added <- engine_verb(v, q, book, rows)
     done <- c(done, list(v))
     columns <- c(columns, added)
     if (v$verb == "rank" && !is.null(v$keep)) {
@@ -291,7 +292,7 @@ verbs_differ <- function(q, book, s, rows, spans, labels, columns) {
       rows <- kept$rows
       if (length(fresh) > 0) {
         again <- lapply(q$measures, function(m) vapply(rows[fresh], function(row) value_of(m, book, row), 0))
-        for (w in Filter(function(w) !w$verb %in% c("rank", "target"), done)) again <- c(again, engine_verb(w, q, book, rows[fresh], spans))
+        for (w in Filter(function(w) !w$verb %in% c("rank", "target"), done)) again <- c(again, engine_verb(w, q, book, rows[fresh]))
         for (name in names(again)) columns[[name]][fresh] <- again[[name]]
         counted_kind("rest rows", length(fresh))
       }

@@ -105,31 +105,34 @@ value_of <- function(m, book, row, from = row$from, to = row$to, before = before
 
 # ---- rows --------------------------------------------------------------------------------------------------------------------
 
-# The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where the question is to be refused.
-shown_spans_of <- function(q, book) {
+# The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where the question is to be refused. Relative
+# spans hang on `day`, which is a group's own where it is not the as-of day; spans that are empty then are left out.
+shown_spans_of <- function(q, book, day = book$as_of) {
   spans <- do.call(rbind, lapply(seq_along(q$spans), function(i) {
-    days <- span_days_of(q$spans[[i]], book$cal, book$as_of, book$first)
+    days <- span_days_of(q$spans[[i]], book$cal, if (is_moving(q$spans[[i]])) day else book$as_of, book$first)
     if (!is.null(days)) cbind(days, spec = i)
   }))
   if (!all(seq_along(q$spans) %in% spans$spec)) return(NULL)
-  whole_from <- spans$from
-  whole_to <- spans$to
+  spans$own_from <- spans$from
+  spans$own_to <- spans$to
   spans$from <- pmax(spans$from, book$first)
   spans$to <- pmin(spans$to, book$as_of)
   levels <- any(vapply(q$measures, is_level_measure, TRUE))
-  if (any(spans$from > spans$to | (spans$from > book$last & !levels))) return(NULL)
-  spans$cut <- spans$from > whole_from | spans$to < whole_to
+  outside <- spans$from > spans$to | (spans$from > book$last & !levels)
+  if (any(outside) && day == book$as_of) return(NULL)
+  spans$cut <- spans$from > spans$own_from | spans$to < spans$own_to
   spans$complete <- spans$complete & !spans$cut
-  spans$own_from <- whole_from
-  spans$own_to <- whole_to
-  day <- day_on(book$entries, book$on)
-  held <- mapply(function(from, to) any(day >= from & day <= to, na.rm = TRUE), spans$from, spans$to)
-  if (!any(held) && !levels) return(NULL)
+  spans <- spans[!outside, ]
+  if (day == book$as_of) {
+    days <- day_on(book$entries, book$on)
+    held <- mapply(function(from, to) any(days >= from & days <= to, na.rm = TRUE), spans$from, spans$to)
+    if (!any(held) && !levels) return(NULL)
+  }
   if (!is.null(q$per) && nrow(spans) > 1) {
     at <- order(spans$from)
     if (any(spans$from[at][-1] <= spans$to[at][-nrow(spans)])) return(NULL)
   }
-  if (q$partial == "flag") return(spans)
+  if (q$partial == "flag" || nrow(spans) == 0) return(spans)
   if (is.null(q$per)) {
     stays <- !spans$cut
   } else {
@@ -142,6 +145,7 @@ shown_spans_of <- function(q, book) {
       spans$from[i] <- min(whole[[i]]$from)
       spans$to[i] <- max(whole[[i]]$to)
       spans$complete[i] <- TRUE
+      spans$cut[i] <- FALSE
     }
   }
   if (any(stays)) spans[stays, ] else spans
@@ -156,8 +160,8 @@ periods_in <- function(cal, grain, from, to) {
 }
 
 # The levels of a factor, and TRUE and FALSE, are members though no entry has them.
-every_member <- function(values, held) {
-  if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else if (is.logical(values) && !all(is.na(values))) c("FALSE", "TRUE", if (anyNA(values)) NA) else held
+every_member <- function(values, held, source) {
+  if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else if (is.logical(values) && !all(is.na(source))) c("FALSE", "TRUE", if (anyNA(values)) NA) else held
 }
 
 member_order <- function(values) {
@@ -166,7 +170,7 @@ member_order <- function(values) {
   as_text(members[at])
 }
 
-# Rows as a list of list(period, from, to, complete, members, whole, span), in their order.
+# Rows as a list of list(period, from, to, complete, members, whole, sp (the row of its span), day), in their order.
 rows_of <- function(q, book) {
   spans <- shown_spans_of(q, book)
   if (is.null(spans)) return(NULL)
@@ -175,32 +179,57 @@ rows_of <- function(q, book) {
   there <- !is.na(day) & day <= book$ledger_as_of
   passes <- there & book$where(e)
   levels <- any(vapply(q$measures, is_level_measure, TRUE))
-  within <- Reduce(`|`, lapply(seq_len(nrow(spans)), function(i) (levels | day >= spans$from[i]) & day <= spans$to[i]), logical(nrow(e)))
-  listed <- if (!q$list_all) passes & within else there
   orders <- lapply(stats::setNames(nm = q$by), function(name) member_order(e[[name]]))
-  groups <- if (length(q$by) == 0) list(list()) else {
-    members <- lapply(e[q$by], as_text)
-    combos <- if (q$list_all && length(q$by) == 1) data.frame(every_member(e[[q$by]], orders[[1]]), stringsAsFactors = FALSE) |> stats::setNames(q$by) else unique(as.data.frame(members, stringsAsFactors = FALSE, optional = TRUE)[listed %in% TRUE, , drop = FALSE])
-    orders <- Map(every_member, e[q$by], orders)
-    at <- do.call(order, unname(lapply(q$by, function(name) match(combos[[name]], orders[[name]]))))
-    lapply(at, function(i) stats::setNames(lapply(q$by, function(name) combos[[name]][i]), q$by))
-  }
+  every <- all_groups(q, e, there, orders)
+  anchored <- identical(q$anchor, "group")
+  own <- lapply(every, function(members) {
+    if (!anchored) return(list(day = book$as_of, spans = spans))
+    held <- there & held_by(book, list(members = members)) & day <= book$as_of
+    if (any(held)) list(day = max(day[held]), spans = shown_spans_of(q, book, max(day[held])))
+  })
+  if (anchored && any(vapply(own, function(one) !is.null(one) && is.null(one$spans), TRUE))) return(NULL)
+  stays <- vapply(seq_along(every), function(g) {
+    if (length(q$by) == 0) return(TRUE)
+    if (is.null(own[[g]])) return(FALSE)
+    mine <- held_by(book, list(members = every[[g]]))
+    if (q$list_all) return(length(q$by) < 2 || any(mine & there))
+    any(vapply(seq_len(nrow(own[[g]]$spans)), function(i) any(mine & passes & (levels | day >= own[[g]]$spans$from[i]) & day <= own[[g]]$spans$to[i], na.rm = TRUE), TRUE))
+  }, TRUE)
+  groups <- every[stays]
+  own <- own[stays]
   if (length(groups) == 0) return(list())
-  span_order <- if (is.null(q$per)) seq_len(nrow(spans)) else order(spans$from)
+  if (anchored) return(rows_in_order(unlist(lapply(seq_along(groups), function(g) rows_of_spans(q, book, own[[g]]$spans, own[[g]]$day, list(groups[[g]]))), recursive = FALSE), q))
+  rows_of_spans(q, book, spans, book$as_of, with_totals_of(groups, q))
+}
+
+# Rows of groups whose days are their own: by span or time, then by group, which is the order they come in.
+rows_in_order <- function(rows, q) rows[order(vapply(rows, function(row) if (is.null(q$per)) as.integer(row$sp$at) else row$from, 0L))]
+
+# All groups that a statement may list, in order of their members.
+all_groups <- function(q, e, there, orders) {
+  if (length(q$by) == 0) return(list(list()))
+  orders <- Map(every_member, e[q$by], orders, q$made$plain[q$by])
+  combos <- if (q$list_all && length(q$by) == 1) stats::setNames(data.frame(orders[[1]], stringsAsFactors = FALSE), q$by)
+            else unique(as.data.frame(lapply(e[q$by], as_text), stringsAsFactors = FALSE, optional = TRUE)[there, , drop = FALSE])
+  at <- do.call(order, unname(lapply(q$by, function(name) match(combos[[name]], orders[[name]]))))
+  lapply(at, function(i) stats::setNames(lapply(q$by, function(name) combos[[name]][i]), q$by))
+}
+
+rows_of_spans <- function(q, book, spans, day, groups) {
   rows <- list()
-  for (k in span_order) {
+  spans$at <- seq_len(nrow(spans))
+  for (k in if (is.null(q$per)) spans$at else order(spans$from)) {
     periods <- if (is.null(q$per)) data.frame(label = spans$spec[k], from = spans$from[k], to = spans$to[k], complete = spans$complete[k]) else periods_in(book$cal, q$per, spans$from[k], spans$to[k])
     if (q$partial == "drop") periods <- if (is.null(q$per)) periods[!spans$cut[k], ] else periods[periods$complete, ]
     if (nrow(periods) == 0) next
     if (q$totals %in% c("period", "both")) periods <- rbind(periods, data.frame(label = "(all)", from = spans$from[k], to = spans$to[k], complete = spans$complete[k]))
     for (i in seq_len(nrow(periods))) {
-      for (members in with_totals_of(groups, q)) {
+      for (members in groups) {
         rows[[length(rows) + 1L]] <- list(period = periods$label[i], from = as.integer(periods$from[i]), to = as.integer(periods$to[i]), complete = periods$complete[i], members = members,
-                                          whole = !is.null(q$per) && periods$label[i] == "(all)", span = k)
+                                          whole = !is.null(q$per) && periods$label[i] == "(all)", sp = spans[k, ], day = day)
       }
     }
   }
-  attr(rows, "spans") <- spans
   rows
 }
 

@@ -151,7 +151,7 @@ random_verb <- function(q, i, cal) {
       if (length(q$by) == 0) return(NULL)
       v <- c(v, within = pick(c("period", "span", if (length(q$by) == 2) q$by)), ties = pick(c("share", "dense", "order")), first = pick(c("largest", "smallest")))
       if (maybe(0.6)) v$keep <- pick(c(1, 2, 1e14))
-      if (!is.null(v$keep) && length(setdiff(q$by, v$within)) == 1 && maybe(0.7)) v$rest <- "All the rest"
+      if (!is.null(v$keep) && is.null(q$anchor) && length(setdiff(q$by, v$within)) == 1 && maybe(0.7)) v$rest <- "All the rest"
       v
     },
     target = random_targets(v, q, cal)
@@ -231,8 +231,10 @@ random_question <- function() {
   q$list_all <- maybe(0.15)
   q$earlier <- if (maybe(0.2)) pick(c(1L, 10L, 40L))  # days by which the statement's as-of day is before the ledger's
   q$per <- pick(list(NULL, "day", "week", "month", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year"), 1)[[1]]
+  # Groups with days of their own have no totals and no rest.
+  if (length(q$by) > 0 && maybe(0.15)) q$anchor <- "group"
   totals <- c("none", if (length(q$by) > 0) "by", if (!is.null(q$per)) "period", if (length(q$by) > 0 && !is.null(q$per)) "both")
-  q$totals <- pick(totals)
+  q$totals <- if (is.null(q$anchor)) pick(totals) else "none"
   loose <- function(m) if (m$fun %in% c("ratio", "difference")) loose(m$a) || loose(m$b) else m$fun == "balance" && is.null(m$each)
   if (q$totals %in% c("by", "both") && (any(vapply(q$measures, loose, TRUE)) || made$kind == "odd text" && "route" %in% q$by)) q$totals <- "none"
   needs_before <- function(m) if (m$fun %in% c("ratio", "difference")) needs_before(m$a) || needs_before(m$b) else m$fun == "lapsed"
@@ -247,6 +249,7 @@ with_spans <- function(q, cal, as_of, first) {
   q$as_of <- as_of
   count <- if (is.null(q$per)) pick(c(1, 1, 2)) else 1
   q$spans <- lapply(seq_len(count), function(i) random_span(cal, q$rules, as_of, q$per))
+  if (!is.null(q$anchor) && !any(vapply(q$spans, is_moving, TRUE))) q$spans[[1]] <- list(kind = pick(c("to date", "last", "latest")), unit = pick(c("week", "month", "quarter")), n = 1)
   q$verbs <- Filter(Negate(is.null), lapply(seq_len(pick(0:4)), function(i) random_verb(q, i, cal)))
   # One rest at most: what a second ranking left out would be in no row.
   rests <- which(vapply(q$verbs, function(v) !is.null(v$rest), TRUE))

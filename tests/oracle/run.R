@@ -81,8 +81,8 @@ as_code <- function(q) {
     sprintf("x <- ledger(table, on = %s, until = \"until_on\", calendar = calendar%s)", said(q$bases), if (is.null(q$given_as_of)) "" else sprintf(", as_of = \"%s\"", iso(q$given_as_of))),
     if (!is.null(q$append)) sprintf("# appended after rows %s", paste(q$append, collapse = ", ")),
     if (!is.null(q$keep)) sprintf("x <- keep_entries(x, %s)", q$keep$text),
-    sprintf("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s, partial = \"%s\", totals = \"%s\", list_all = %s, %s)", said(q$per), said(q$by), if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
-            if (is.null(q$earlier)) "" else sprintf(", as_of = \"%s\"", iso(q$as_of)), if (is.null(q$where)) "" else sprintf(", where = %s", q$where$text), q$partial, q$totals, q$list_all, paste(names(q$measures), vapply(q$measures, function(m) m$text, ""), sep = " = ", collapse = ", ")),
+    sprintf("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s%s, partial = \"%s\", totals = \"%s\", list_all = %s, %s)", said(q$per), said(q$by), if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
+            if (is.null(q$anchor)) "" else ", anchor = \"group\"", if (is.null(q$earlier)) "" else sprintf(", as_of = \"%s\"", iso(q$as_of)), if (is.null(q$where)) "" else sprintf(", where = %s", q$where$text), q$partial, q$totals, q$list_all, paste(names(q$measures), vapply(q$measures, function(m) m$text, ""), sep = " = ", collapse = ", ")),
     counts$steps)
 }
 
@@ -107,7 +107,7 @@ while (Sys.time() < until && asked < most) {
 kinds <- sort(setdiff(ls(counts), c("question", "steps")))
 met <- vapply(kinds, function(kind) counts[[kind]], 0)
 cat(sprintf("%8.0f  %s\n", met, kinds), sep = "")
-wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", "rank", "target")), paste("totals", c("none", "by", "period", "both")), "rest rows", "appended", "control totals",
+wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", "rank", "target")), paste("totals", c("none", "by", "period", "both")), "rest rows", "groups with days of their own", "appended", "control totals",
             "entries behind", "cross tables", "reconciled cells", "options changed", "targets found", "rows cut", "rows in another order", "rows joined", paste("change", c("to date", "whole", "weekday")),
             paste("measure", c("total", "entries", "average", "distinct", "smallest", "largest", "middle", "balance", "active", "newcomers", "returning", "lapsed", "ratio", "difference")),
             paste("attribute", c("text", "odd text", "numbers as text", "factor", "ordered", "dates", "flags", "whole numbers", "long ids")))

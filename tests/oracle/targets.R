@@ -96,7 +96,7 @@ target_of_days <- function(v, q, book, row, from, to, first, last) {
   sum %||% NA_real_
 }
 
-target_of <- function(v, q, book, rows, spans) {
+target_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   target <- vapply(rows, function(row) {
     if (!is.null(row$kept)) return(NA_real_)

@@ -1,18 +1,17 @@
-# What verbs add to rows, each worked out by itself: a function of (verb, question, book, rows) that gives a list of columns. `spans`
-# are those shown.
+# What verbs add to rows, each worked out by itself: a function of (verb, question, book, rows) that gives a list of columns.
 
 unit_first <- function(book, unit, day) period_with(book$cal, unit, day)$from
 
-running_of <- function(v, q, book, rows, spans) {
+running_of <- function(v, q, book, rows) {
   values <- vapply(rows, function(row) {
-    from <- if (v$since == "start") spans$from[row$span] else unit_first(book, v$since, row$to)
+    from <- if (v$since == "start") row$sp$from else unit_first(book, v$since, row$to)
     before <- if (v$since == "start") NA else periods_of(book$cal, v$since)$from[period_with(book$cal, v$since, row$to)$at - 1L]
     measure_of(q$measures[[v$m]], book, held_by(book, row), from, row$to, before)
   }, 0)
   stats::setNames(list(values), v$name)
 }
 
-rolling_of <- function(v, q, book, rows, spans) {
+rolling_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   values <- vapply(rows, function(row) {
     ends <- vapply(0:v$n, function(k) if (k == 0) row$to else as.integer(day_back(book$cal, row$to, k, v$unit, ends = TRUE)), 0L)
@@ -35,7 +34,7 @@ rolling_of <- function(v, q, book, rows, spans) {
 }
 
 # Days a row is compared with: c(from, to).
-days_before_of <- function(v, q, book, row, spans) {
+days_before_of <- function(v, q, book, row) {
   cal <- book$cal
   if (!is.null(v$base)) {
     days <- span_days_of(v$base, cal, book$as_of, book$first)
@@ -45,17 +44,16 @@ days_before_of <- function(v, q, book, row, spans) {
   unit <- v$unit
   if (v$align == "weekday") return(c(row$from, row$to) - 364L * n)
   if (is.null(q$per)) {
-    spec <- q$spans[[spans$spec[row$span]]]
-    i <- row$span
+    spec <- q$spans[[row$sp$spec]]
     own <- if (spec$kind %in% c("every", "every days") || isTRUE(spec$yearly)) {
       # Each of several spans is a span of fixed days, or a labelled period.
-      if (spec$kind == "every") list(kind = "point", grain = "month", label = period_with(cal, "month", spans$own_from[i])$label)
-      else fixed_span(cal, spans$own_from[i], spans$own_to[i])
+      if (spec$kind == "every") list(kind = "point", grain = "month", label = period_with(cal, "month", row$sp$own_from)$label)
+      else fixed_span(cal, row$sp$own_from, row$sp$own_to)
     } else spec
     own$back <- add_back(own$back, n, unit)
-    moved <- move_span(own, cal, book)
-    if (spans$cut[i] && v$align == "to date") {
-      same <- days_through(cal, spans$grain[i], spans$to[i], n, unit)
+    moved <- move_span(own, cal, book, if (is_moving(spec)) row$day else book$as_of)
+    if (row$sp$cut && v$align == "to date") {
+      same <- days_through(cal, row$sp$grain, row$sp$to, n, unit)
       moved[2] <- min(moved[2], same)
     }
     return(c(moved[1], min(moved[2], book$as_of)))
@@ -78,15 +76,15 @@ days_before_of <- function(v, q, book, row, spans) {
 fixed_span <- function(cal, from, to) list(kind = "range", from = list(grain = "day", label = iso(from)), to = list(grain = "day", label = iso(to)))
 add_back <- function(back, n, unit) if (is.null(back)) list(n = n, unit = unit) else { stopifnot(back$unit == unit); list(n = back$n + n, unit = unit) }
 days_through <- function(cal, grain, day, n, unit) day_within_back(cal, grain, day, n, unit)
-move_span <- function(spec, cal, book) {
-  days <- span_days_of(spec, cal, book$as_of, book$first)
+move_span <- function(spec, cal, book, day) {
+  days <- span_days_of(spec, cal, day, book$first)
   c(days$from, days$to)
 }
 
-change_of <- function(v, q, book, rows, spans) {
+change_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   out <- lapply(rows, function(row) {
-    days <- days_before_of(v, q, book, row, spans)
+    days <- days_before_of(v, q, book, row)
     now <- value_of(m, book, row)
     lapsed_before <- if (is.null(book$per) || row$whole) NA else periods_of(book$cal, book$per)$from[period_with(book$cal, book$per, days[1])$at - 1L]
     before <- if (days[1] < book$first) NA_real_ else measure_of(m, book, held_by(book, row), days[1], days[2], lapsed_before)
@@ -96,7 +94,7 @@ change_of <- function(v, q, book, rows, spans) {
   stats::setNames(lapply(1:3, function(k) vapply(out, `[`, 0, k)), paste0(v$name, c("_before", "_change", "_change_pct")))
 }
 
-share_of <- function(v, q, book, rows, spans) {
+share_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   values <- vapply(rows, function(row) {
     all <- row
@@ -106,7 +104,7 @@ share_of <- function(v, q, book, rows, spans) {
       member <- row$members[[v$of]]
       if (is_total(member, book) || !is.null(row$kept) && row$ranked == v$of) return(NA_real_)
     }
-    days <- if (v$of == "span") c(spans$from[row$span], spans$to[row$span]) else c(row$from, row$to)
+    days <- if (v$of == "span") c(row$sp$from, row$sp$to) else c(row$from, row$to)
     held <- rep(TRUE, nrow(book$entries))
     if (v$of %in% book$by) held <- same_text(book$entries[[v$of]], row$members[[v$of]])
     whole <- measure_of(m, book, held, days[1], days[2], before_of(book, row, days[1]))
@@ -116,7 +114,7 @@ share_of <- function(v, q, book, rows, spans) {
   stats::setNames(list(values), v$name)
 }
 
-per_day_of <- function(v, q, book, rows, spans) {
+per_day_of <- function(v, q, book, rows) {
   values <- vapply(rows, function(row) {
     days <- seq.int(row$from, row$to)
     count <- switch(v$days, calendar = length(days), working = sum(parts_of(days)$weekday <= 5),
@@ -131,20 +129,20 @@ per_day_of <- function(v, q, book, rows, spans) {
 }
 
 # Ranks of rows that are no totals and no rest, among those of the same period (and parent).
-rank_of <- function(v, q, book, rows, spans) {
+rank_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   n <- length(rows)
   ordinary <- vapply(rows, function(row) is.null(row$kept) && !any(vapply(row$members, is_total, TRUE, book = book)), TRUE)
   ranks <- rep(NA_real_, n)
   if (!any(ordinary)) return(stats::setNames(list(ranks), v$name))
   among <- vapply(rows, function(row) {
-    place <- if (v$within == "span") sprintf("span %d", row$span) else if (is.null(q$per)) sprintf("label %s", row$period) else sprintf("days %d %d %d", row$from, row$to, row$whole)
+    place <- if (identical(q$anchor, "group")) sprintf("label %s", row$period) else if (v$within == "span") sprintf("span %d", row$sp$at) else if (is.null(q$per)) sprintf("label %s", row$period) else sprintf("days %d %d %d", row$from, row$to, row$whole)
     if (v$within == "span" && row$whole) place <- paste(place, "whole")
     if (v$within %in% book$by) place <- paste(place, encodeString(row$members[[v$within]], quote = "'"))
     place
   }, "")
   values <- vapply(rows, function(row) {
-    if (v$within == "span") value_of(m, book, row, spans$from[row$span], spans$to[row$span], NA) else value_of(m, book, row)
+    if (v$within == "span") value_of(m, book, row, row$sp$from, row$sp$to, NA) else value_of(m, book, row)
   }, 0)
   group <- vapply(rows, function(row) paste(encodeString(unlist(row$members), quote = "'"), collapse = ","), "")
   for (place in unique(among[ordinary])) {
