@@ -96,13 +96,14 @@ refuse_call <- function(message) refuse("call", message, call = NULL)
 
 # An option of a command: `many` marks one that may be repeated.
 cli_option <- function(flag, help, metavar, many = FALSE, default = NULL) {
-  list(flag = flag, many = many, switch = FALSE, made = optparse::make_option(flag,
-      type = "character", default = default, help = help, metavar = metavar))
+  list(flag = flag, many = many, switch = FALSE,
+       made = optparse::make_option(flag, type = "character", default = default, help = help,
+                                    metavar = metavar))
 }
 
 cli_switch <- function(flag, help) {
-  list(flag = flag, many = FALSE, switch = TRUE, made = optparse::make_option(flag,
-      action = "store_true", default = FALSE, help = help))
+  list(flag = flag, many = FALSE, switch = TRUE,
+       made = optparse::make_option(flag, action = "store_true", default = FALSE, help = help))
 }
 
 cli_parser <- function(command) {

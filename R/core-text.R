@@ -50,14 +50,15 @@ without_power <- function(text) {
 
 # A name for several: "routes", "countries", "branches".
 plural_text <- function(word) {
-  if (grepl("[^aeiou]y$", word, ignore.case = TRUE)) return(sub("y$", "ies", word,
-      ignore.case = TRUE))
+  if (grepl("[^aeiou]y$", word, ignore.case = TRUE))
+    return(sub("y$", "ies", word, ignore.case = TRUE))
   paste0(word, if (grepl("(s|x|z|ch|sh)$", word, ignore.case = TRUE)) "es" else "s")
 }
 
 # "a fare", "an amount"
-with_article <- function(word) paste(if (grepl("^[aeiou]", word, ignore.case = TRUE)) "an" else "a",
-                                     word)
+with_article <- function(word) {
+  paste(if (grepl("^[aeiou]", word, ignore.case = TRUE)) "an" else "a", word)
+}
 
 count_text <- function(n, one, many = paste0(one, "s")) {
   paste(number_text(n), if (n == 1) one else many)
@@ -74,9 +75,10 @@ listed <- function(x, most = 8, last = "and") {
 
 # Members as text of their own: numbers in digits, whatever their size; a missing member stays
 # missing.
-plain_text <- function(x) if (is.numeric(x) && !is.object(x) ||
-                              inherits(x, "integer64")) digits_text(x) else if (inherits(x,
-                                  "Date")) iso_day(whole_days(x)) else as.character(x)
+plain_text <- function(x) {
+  if (is.numeric(x) && !is.object(x) || inherits(x, "integer64")) return(digits_text(x))
+  if (inherits(x, "Date")) iso_day(whole_days(x)) else as.character(x)
+}
 
 # A member as shown: missing and empty ones get a name of their own.
 member_text <- function(x) {

@@ -68,8 +68,10 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   plan <- attr(s, "plan")
   lying <- is.null(plan$per)
   several <- length(unique(s$period)) > 1
-  label <- if (lying && length(plan$by) > 0) labels_told_apart(unclass(s)[c(plan$by,
-      if (several) "period")], nrow(s)) else period_names(s)
+  label <- period_names(s)
+  if (lying && length(plan$by) > 0) {
+    label <- labels_told_apart(unclass(s)[c(plan$by, if (several) "period")], nrow(s))
+  }
   if (anyDuplicated(label)) {
     refuse("choice", c("A figure of changes has one change per period, and this statement has several members.", i = "Leave out `per`, or take a condition for one member."), arg = "s", call = call)
   }

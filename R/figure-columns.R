@@ -49,7 +49,9 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c(span_caption(s), like_caption(marks), if (!lying) series$note, kept_caption(s),
-                     column_caption(s, c(shown, target_shown(s, shown, target, line)))), collapse = "\n")
+                     column_caption(s,
+                                    c(shown, target_shown(s, shown, target,
+                                                          line)))), collapse = "\n")
   several <- attr(points, "beside") > 1
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
@@ -62,7 +64,8 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
     column_axes(points, places, s, lying, lines, marks$value)
   finished_figure(p, s, title, subtitle, caption, c("Columns",
                                                     paste(c(latest_words(points, s, shown),
-                                                            like_words(marks, s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
+                                                            like_words(marks,
+                                                                s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
 }
 

@@ -71,7 +71,8 @@ target_points <- function(s, points, shown, target, summed = FALSE, call = calle
   if (nrow(points) > 0) points
 }
 
-# The column of targets that is drawn, whose notes the figure must tell: which are missing, and which hold for a part.
+# The column of targets that is drawn, whose notes the figure must tell: which are missing, and
+# which hold for a part.
 target_shown <- function(s, shown, target, line) {
   if (is.null(line) || is.numeric(target)) NULL else target_column(s, shown[1])
 }

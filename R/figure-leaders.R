@@ -40,7 +40,8 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
   title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
-                     like_caption(marks, "all together on "), ranked$note, series$note), collapse = "\n")
+                     like_caption(marks,
+                                  "all together on "), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
     zero_line(c(points$low, whole$value)) + leader_layers(points, series,
@@ -59,7 +60,8 @@ ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
   own <- Filter(function(name) columns[[name]]$kind == "rank" && name %in% names(s), names(columns))
   already <- Filter(function(name) !is.null(columns[[name]]$keep), own)
   if (!is.null(panels) && identical(attr(s, "plan")$rest$attribute, panels)) {
-    refuse("choice", c(sprintf("`%s` holds what a ranking left over (\"%s\"), so its members are the leaders and have no panels.", panels, attr(s, "plan")$rest$label),
+    refuse("choice",
+           c(sprintf("`%s` holds what a ranking left over (\"%s\"), so its members are the leaders and have no panels.", panels, attr(s, "plan")$rest$label),
                        i = "Give another attribute panels, or rank within this one."), arg = "panels", call = call)
   }
   if (length(already) > 0 && rlang::quo_is_null(quo)) return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
@@ -145,8 +147,10 @@ whole_points <- function(s, m, panels, places, drawn) {
   points <- data.frame(panel = panel, period = period_names(s)[once], value = figures,
                        place = unname(places[period_names(s)[once]]))
   open <- which(once %in% unfinished_rows(s))
-  list(points = points, marks = first_marks(plan, function(base) marks_at(points[open, ],
-      before_figures(plan, m, base, some_rows(part, open)))))
+  list(points = points,
+       marks = first_marks(plan, function(base) marks_at(points[open, ],
+                                                         before_figures(plan, m, base,
+                                                             some_rows(part, open)))))
 }
 
 leader_layers <- function(points, series, piled) {

@@ -36,8 +36,8 @@ figure_members <- function(s, panels = NULL, title = NULL, subtitle = NULL) {
     ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)), expand = ggplot2::expansion(mult = 0.08)) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption,
-                  c("Columns of members", latest_words(points, s, shown)), plural_text(gsub("_",
-                      " ", column)))
+                  c("Columns of members",
+                    latest_words(points, s, shown)), plural_text(gsub("_", " ", column)))
 }
 
 # The measures of members: names are what they count.

@@ -52,7 +52,9 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
   caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note,
-                     kept_caption(s), column_caption(s, c(shown, target_shown(s, shown, target, line)))), collapse = "\n")
+                     kept_caption(s), column_caption(s,
+                                                     c(shown, target_shown(s, shown, target,
+                                                         line)))), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
@@ -70,8 +72,10 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
     ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
-  finished_figure(p, s, title, subtitle, caption, c("Line chart",
-                                                    paste(c(latest_words(points[points$series %in% series$named, ], s, shown), like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
+  finished_figure(p, s, title, subtitle, caption,
+                  c("Line chart",
+                    paste(c(latest_words(points[points$series %in% series$named, ], s, shown),
+                            like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
 }
 
 # Of panels that show different columns, those whose size is read from zero begin there.
@@ -102,7 +106,8 @@ trend_series <- function(points, s, panels) {
   series$legend <- several && (nlevels(points$panel) > 1 || !fits)
   series$labels <- several && !series$legend
   series$room <- if (series$labels) 0.03 + 0.012 * min(longest,
-                                                       26) + (if (all(points$over)) 0 else 0.03) else 0.02
+                                                       26) + (if (all(points$over)) 0 else 0.03)
+                 else 0.02
   series
 }
 

@@ -59,8 +59,9 @@ before_figures <- function(plan, name, base, rows) {
   }, rollingledger_error = function(e) nothing)
 }
 
-like_caption <- function(marks, of = "") if (!is.null(marks)) sprintf("Small mark: %s%s.", of,
-    attr(marks, "says"))
+like_caption <- function(marks, of = "") {
+  if (!is.null(marks)) sprintf("Small mark: %s%s.", of, attr(marks, "says"))
+}
 
 # What the marks say, for those who do not see them.
 like_words <- function(marks, s) {
@@ -77,14 +78,13 @@ like_words <- function(marks, s) {
 like_layers <- function(marks, points, x) {
   if (is.null(marks)) return(NULL)
   ends <- points[!is.na(points$value), ]
-  told <- rows_told_apart(Map(c, ends[c("panel", "series", "period", "figure")],
-                              marks[c("panel", "series", "period",
-                                      "figure")]), nrow(ends) + nrow(marks))$number
+  by <- c("panel", "series", "period", "figure")
+  told <- rows_told_apart(Map(c, ends[by], marks[by]), nrow(ends) + nrow(marks))$number
   marks$end <- ends$value[match(told[nrow(ends) + seq_len(nrow(marks))], told[seq_len(nrow(ends))])]
   marks$place <- x(marks)
+  joined <- ggplot2::aes(x = .data$place, xend = .data$place, y = .data$value, yend = .data$end)
   list(
-    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place, xend = .data$place,
-                                                     y = .data$value, yend = .data$end), linewidth = 0.35, linetype = "11", na.rm = TRUE),
+    ggplot2::geom_segment(joined, marks, linewidth = 0.35, linetype = "11", na.rm = TRUE),
     ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value), shape = 18,
                         size = 2.6, na.rm = TRUE)
   )
@@ -93,9 +93,11 @@ like_layers <- function(marks, points, x) {
 # The same in figures of columns: a thin dark stroke with a diamond across the column.
 like_strokes <- function(marks, half) {
   if (is.null(marks)) return(NULL)
+  across <- ggplot2::aes(x = .data$place - half, xend = .data$place + half, y = .data$value,
+                         yend = .data$value)
   list(
-    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$place - half, xend = .data$place +
-                                                     half, y = .data$value, yend = .data$value), inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45, linetype = "21"),
+    ggplot2::geom_segment(across, marks, inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45,
+                          linetype = "21"),
     ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$place, y = .data$value),
                         inherit.aes = FALSE, colour = figure_ink, shape = 18, size = 2.6)
   )

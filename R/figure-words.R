@@ -93,7 +93,8 @@ kept_caption <- function(s) {
   if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
   column <- kept[[1]]
   sprintf("Only the first %s by %s of each %s are drawn.", number_text(column$keep),
-          gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span" else column$within)
+          gsub("_", " ", column$measure), if (column$within == "period") plan$per %||% "span"
+                                          else column$within)
 }
 
 # Unit of the axis: that of all columns drawn, where they share one.
@@ -134,8 +135,9 @@ latest_words <- function(points, s, shown) {
   columns <- attr(s, "columns")
   values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value, last$figure)
   # How things stand is true of a day.
-  level <- vapply(last$figure, function(figure) is_level(attr(s,
-      "plan")$measures[[columns[[figure]]$measure]]), TRUE)
+  level <- vapply(last$figure,
+                  function(figure) is_level(attr(s,
+                                                 "plan")$measures[[columns[[figure]]$measure]]), TRUE)
   when <- ifelse(level, paste("on", day_text(whole_days(last$to))), paste("in", last$period))
   paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
 }

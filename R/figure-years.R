@@ -29,8 +29,8 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   points <- figure_points(s, shown, panels)
   marks <- like_points(s, shown, points)
   points <- points_in_years(points, plan, year)
-  if (!is.null(marks)) marks <- structure(points_in_years(marks, plan, year),
-                                          says = attr(marks, "says"))
+  if (!is.null(marks))
+    marks <- structure(points_in_years(marks, plan, year), says = attr(marks, "says"))
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   colours <- year_colours(levels(points$series))
   lines <- reference_lines(points, s, shown, average, NULL)
@@ -38,8 +38,10 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
   title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown), listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks),
-                     if (nlevels(points$series) > 8) sprintf("Years before %s are grey.",
-                         rev(levels(points$series))[2]), column_caption(s, shown)), collapse = "\n")
+                     if (nlevels(points$series) > 8)
+                       sprintf("Years before %s are grey.",
+                               rev(levels(points$series))[2]), column_caption(s,
+                                   shown)), collapse = "\n")
   last <- points[!is.na(points$value), ]
   last <- last[order(last$panel, last$series, last$place), ]
   last <- last[!duplicated(last[c("panel", "series")], fromLast = TRUE), ]

@@ -151,8 +151,8 @@ check_bases <- function(on, known, call) {
   if (anyDuplicated(called) || anyDuplicated(on)) {
     refuse("date", "Each date basis in `on` needs a column and a name of its own.", call = call)
   }
-  if ("every figure" %in% called) refuse("date", "A date basis cannot be called \"every figure\".",
-                                         call = call)
+  if ("every figure" %in% called)
+    refuse("date", "A date basis cannot be called \"every figure\".", call = call)
   stats::setNames(as.character(on), called)
 }
 
@@ -257,8 +257,8 @@ ledger_column <- function(x, name, call = caller_env()) {
   for (basis in x$bases) {
     if (basis$column != name) next
     # The days of a ledger that was appended to are in its parts.
-    if (is_appended(x)) return(list(kind = "day", has_missing = is.null(basis$offsets),
-                                    decimals = 0L, data = NULL))
+    if (is_appended(x))
+      return(list(kind = "day", has_missing = is.null(basis$offsets), decimals = 0L, data = NULL))
     if (!is.null(basis$data)) return(basis$data)
     return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = entry_days(basis)))
   }
@@ -272,8 +272,8 @@ ledger_column <- function(x, name, call = caller_env()) {
 # where there is none.
 basis_within <- function(basis, as_of) {
   shown <- basis$data$data[!is.na(basis$data$data) & basis$data$data <= as_of]
-  basis[c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown)) else list(Inf,
-      -Inf)
+  basis[c("first", "last")] <- if (length(shown) > 0) list(min(shown), max(shown))
+                               else list(Inf, -Inf)
   basis
 }
 

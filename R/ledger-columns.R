@@ -92,14 +92,18 @@ is_large <- function(column) isTRUE(column$large)
 
 # Whether a column holds no value at all, and so nothing says what it would hold.
 all_missing <- function(column) {
-  if (is_code_column(column)) all(is.na(column$members)) else if (column$kind == "day") all(is.na(column$data)) else all(is.na(core_amounts_back(column)))
+  if (is_code_column(column)) all(is.na(column$members))
+  else if (column$kind == "day") all(is.na(column$data))
+  else all(is.na(core_amounts_back(column)))
 }
 
 # The column as member numbers, for grouping: amounts and days are numbered by their values, large
 # whole numbers by their digits.
 grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
-  values <- if (column$kind == "day") as_date(column$data) else if (is_large(column)) core_whole_text(column$data) else core_amounts_back(column)
+  values <- if (column$kind == "day") as_date(column$data)
+            else if (is_large(column)) core_whole_text(column$data)
+            else core_amounts_back(column)
   members <- sort(unique(values), method = "radix")
   standing <- core_sort_by_day(integer(length(values)), core_threads())  # the entries are in order already
   code_column(match(values, members) - 1L, members, standing)

@@ -87,9 +87,9 @@ entries_text <- function(x, unit = FALSE) {
   counts <- entry_counts(x)
   paste0(if (unit) count_text(counts$read, "entry", "entries") else number_text(counts$read),
          " read = ", number_text(counts$used), " used",
-         if (!is.null(x$kept)) sprintf(" + %s kept out",
-                                       number_text(counts$kept_out)), sprintf(" + %s set aside",
-                                           number_text(counts$aside)))
+         if (!is.null(x$kept))
+           sprintf(" + %s kept out", number_text(counts$kept_out)), sprintf(" + %s set aside",
+               number_text(counts$aside)))
 }
 
 # Nothing is dropped in silence.

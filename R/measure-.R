@@ -75,8 +75,9 @@ most_depth <- 250L
 
 heading_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
-shortened_text <- function(text, most = 60L) if (nchar(text) > most) paste0(substr(text, 1,
-    most - 3L), "...") else text
+shortened_text <- function(text, most = 60L) {
+  if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
+}
 
 read_measure <- function(expr, x, known, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)

@@ -94,8 +94,8 @@ read_comparison <- function(op, args, expr, x, call) {
   }
   value <- comparable_values(value, column, x, call)
   kept <- ledger_column(x, column)
-  if (op %in% c("==", "!=")) say_unknown_members(value, column, x) else check_order(value, kept,
-      column, call)
+  if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
+  else check_order(value, kept, column, call)
   c(list(node = "compare", op = op, column = column, value = value), as_far_as(kept))
 }
 
@@ -128,8 +128,8 @@ check_order <- function(value, kept, column, call) {
   }
   if (!is_text_column(kept) || is.ordered(kept$members)) return(invisible())
   members <- as.character(kept$members[!is.na(kept$members)])
-  if (length(members) > 0 && all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$",
-                                       members))) {
+  if (length(members) > 0 &&
+      all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$", members))) {
     refuse_measure(c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.", column, members[1]),
                      i = "Turn it into dates in the source."), column = column, call = call)
   }
@@ -140,8 +140,10 @@ say_unknown_members <- function(values, column, x) {
   kept <- ledger_column(x, column)
   if (!is_text_column(kept)) return(invisible())
   members <- as.character(kept$members[!is.na(kept$members)])
-  unknown <- setdiff(values[!is.na(values)], if (is_dated_text(kept)) substr(rep(members,
-      each = length(values)), 1, nchar(values)) else members)
+  unknown <- setdiff(values[!is.na(values)],
+                     if (is_dated_text(kept))
+                       substr(rep(members, each = length(values)), 1, nchar(values))
+                     else members)
   if (length(unknown) == 0) return(invisible())
   hint <- if (length(unknown) == 1 && length(members) <= 10000) nearest_hint(unknown, members)
   inform(paste(c(sprintf("No entry has %s %s.", column, listed(dQuote(unknown, FALSE), last = "or")), hint), collapse = " "),
@@ -183,8 +185,8 @@ literal <- function(expr, call) {
 # 1:9, of no more values than a condition can be meant to have.
 whole_run <- function(ends, expr, call) {
   whole <- vapply(ends, function(end) is.numeric(end) && length(end) == 1 && is.finite(end), TRUE)
-  if (!all(whole)) refuse_measure(sprintf("`%s` is not a run of whole numbers.", code_text(expr)),
-                                  call = call)
+  if (!all(whole))
+    refuse_measure(sprintf("`%s` is not a run of whole numbers.", code_text(expr)), call = call)
   if (abs(ends[[2]] - ends[[1]]) >= most_values) {
     refuse_measure(c(sprintf("`%s` has more than %s values.", code_text(expr),
                              number_text(most_values)), i = "Compare with both ends: x >= 4000 & x <= 4199."), call = call)

@@ -26,8 +26,8 @@
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
 write_statement <- function(s, file, overwrite = FALSE) {
-  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind"))) check_statement(s,
-      needs = character(), own = FALSE)
+  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind")))
+    check_statement(s, needs = character(), own = FALSE)
   kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
   check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
@@ -57,8 +57,8 @@ write_json_rows <- function(table, path) {
   cells <- lapply(table, function(column) {
     if (is.numeric(column) && !is.object(column)) {
       ifelse(is.finite(column), digits_text(column), "null")
-    } else if (is.logical(column)) ifelse(is.na(column), "null",
-                                          tolower(column)) else quoted(enc2utf8(plain_text(column)))
+    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column))
+           else quoted(enc2utf8(plain_text(column)))
   })
   rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
   write_bytes(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]\n"), path)
@@ -66,8 +66,10 @@ write_json_rows <- function(table, path) {
 
 # Attributes of any kind as text, so that a column has one type in every file.
 parquet_table <- function(table) {
-  table[] <- lapply(table, function(column) if (is.numeric(column) &&
-                                                !is.object(column)) as.double(column) else if (inherits(column, "Date") || is.logical(column)) column else plain_text(column))
+  table[] <- lapply(table, function(column) {
+    if (inherits(column, "Date") || is.logical(column)) return(column)
+    if (is.numeric(column) && !is.object(column)) as.double(column) else plain_text(column)
+  })
   table
 }
 
@@ -119,11 +121,12 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
   beside <- tempfile("part-", dirname(file), paste0(".", tools::file_ext(file)))
   on.exit(unlink(beside))
   cut_off <- function(why = NULL) {
-    refuse("file", c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
+    refuse("file",
+           c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
                      x = why, i = "Is the disk full?"), file = file, call = call)
   }
-  tryCatch(write(beside), error = function(e) if (inherits(e,
-                                                           "rollingledger_error")) stop(e) else cut_off(conditionMessage(e)))
+  tryCatch(write(beside), error = function(e) if (inherits(e, "rollingledger_error")) stop(e)
+           else cut_off(conditionMessage(e)))
   if (!is_whole_file(beside)) cut_off()
   if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
   invisible(file)

@@ -18,9 +18,8 @@
 #' cat(knitr::knit_print(statement(fares, per = "year", income = total(fare))))
 knit_print.statement <- function(x, options = list(), ...) {
   plan <- attr(x, "plan")
-  if (is.null(plan) || !all(row_columns %in% names(x)) ||
-      !is.null(foreign_rows(x))) return(knitr::knit_print(tibble::as_tibble(strip_statement(x)),
-                                                          options, ...))
+  if (is.null(plan) || !all(row_columns %in% names(x)) || !is.null(foreign_rows(x)))
+    return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
   rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
   shown <- shown_rows(nrow(x), rows, periods = !is.null(plan$per))
   says <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), if (!is.null(plan$per)) partial_words(x))

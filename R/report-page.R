@@ -33,8 +33,8 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   check_parts(parts)
   if (!rlang::is_string(title)) refuse("choice", "`title` must be one text.", arg = "title")
   file_kind(file, c("html", "htm"))
-  check_target(file, overwrite, inputs = unlist(lapply(parts,
-                                                       function(part) attr(part, "plan")$x$files)))
+  check_target(file, overwrite,
+               inputs = unlist(lapply(parts, function(part) attr(part, "plan")$x$files)))
   page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     write_bytes(paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n"), path)

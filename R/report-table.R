@@ -67,7 +67,8 @@ cross_table_columns <- function(x) {
 # Rows that are totals, what a ranking left over, or partial.
 row_classes <- function(s) {
   plan <- attr(s, "plan")
-  rest <- if (is.null(plan$rest)) FALSE else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
+  rest <- if (is.null(plan$rest)) FALSE
+          else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
   paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""), ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
 }
 

@@ -132,11 +132,10 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
     if (is.logical(table[[own]]) && own == "complete") table[[own]] <- ifelse(table[[own]], "yes", "part")
     if (is.factor(table[[own]])) table[[own]] <- plain_text(table[[own]])
     # Workbooks know no days before 1900, and numbers that no measure adds up are names.
-    if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"),
-                                              na.rm = TRUE)) table[[own]] <- plain_text(table[[own]])
-    if (is.numeric(table[[own]]) &&
-        !own %in% names(columns)) table[[own]] <- ifelse(is.na(table[[own]]), NA,
-                                                         digits_text(table[[own]]))
+    if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"), na.rm = TRUE))
+      table[[own]] <- plain_text(table[[own]])
+    if (is.numeric(table[[own]]) && !own %in% names(columns))
+      table[[own]] <- ifelse(is.na(table[[own]]), NA, digits_text(table[[own]]))
     if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
     if (is.numeric(table[[own]])) table[[own]][!is.finite(table[[own]])] <- NA
   }
@@ -180,8 +179,8 @@ sheet_widths <- function(table, heads, shown, columns) {
   vapply(seq_along(shown), function(i) {
     values <- table[[i]]
     text <- if (shown[i] %in% names(columns)) number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals %||% 2)
-            else if (inherits(values, "Date")) "2026-09-17" else plain_text(utils::head(values,
-                5000))
+            else if (inherits(values, "Date")) "2026-09-17"
+            else plain_text(utils::head(values, 5000))
     longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)
     words <- max(nchar(strsplit(heads[i], " ")[[1]], type = "width"), 0)
     min(60, max(longest, words, min(nchar(heads[i]), 16)) + 3)

@@ -48,8 +48,10 @@ append_entries <- function(x, rows = NULL, as_of = NULL) {
   joined_ledger(base, rows, appended_as_of(x, rows, as_of), read_before)
 }
 
-no_rows <- function(x) as.data.frame(stats::setNames(rep(list(logical()), length(x$asked$columns)),
-                                                     x$asked$columns), optional = TRUE)
+no_rows <- function(x) {
+  columns <- lapply(stats::setNames(nm = x$asked$columns), function(name) logical())
+  as.data.frame(columns, optional = TRUE)
+}
 
 # The rows as a data frame with the columns of the source.
 check_appended <- function(rows, x, call = caller_env()) {
@@ -115,8 +117,8 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
 
 # The rows as a ledger of their own; list(used, aside, read) where none of them can be used.
 added_ledger <- function(base, rows, as_of, call) {
-  if (nrow(rows) == 0) return(list(used = 0L, aside = cbind(aside_rows(),
-                                                            kept_out_of = character()), read = 0L))
+  if (nrow(rows) == 0)
+    return(list(used = 0L, aside = cbind(aside_rows(), kept_out_of = character()), read = 0L))
   on <- vapply(base$bases, function(basis) basis$column, "")
   asked <- base$asked
   tryCatch(
@@ -125,8 +127,9 @@ added_ledger <- function(base, rows, as_of, call) {
                    base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
       rollingledger_message_aside = function(m) rlang::cnd_muffle(m)
     ),
-    rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e) else list(used = 0L,
-        aside = e$aside, read = nrow(rows))
+    rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e)
+                                             else list(used = 0L, aside = e$aside,
+                                                       read = nrow(rows))
   )
 }
 
@@ -161,7 +164,10 @@ blank_columns_like <- function(base, added) {
 
 # Whether two columns hold things of one family: text, TRUE and FALSE, days or amounts.
 same_family <- function(a, b) {
-  family <- function(column) if (!is_code_column(column)) (if (column$kind == "day") "day" else "amount") else if (is.logical(column$members)) "flag" else "text"
+  family <- function(column) {
+    if (is_code_column(column)) return(if (is.logical(column$members)) "flag" else "text")
+    if (column$kind == "day") "day" else "amount"
+  }
   family(a) == family(b)
 }
 
@@ -176,8 +182,8 @@ like_columns <- function(added, base, call) {
       }
       theirs <- added$columns[[name]] <- blank_column(ours, added$used)
     }
-    if (is_code_column(ours)) added$columns[[name]] <- renumbered(theirs, ours$members, base, name,
-        call)
+    if (is_code_column(ours))
+      added$columns[[name]] <- renumbered(theirs, ours$members, base, name, call)
   }
   added
 }
@@ -212,14 +218,15 @@ joined_levels <- function(ours, theirs, name, call) {
   new <- setdiff(held, levels(ours))
   if (!is.ordered(ours) || length(new) == 0) return(c(levels(ours), new))
   if (is.ordered(theirs) && identical(intersect(held, levels(ours)), levels(ours))) return(held)
-  refuse("source", c(sprintf("The column `%s` is ordered, and `rows` hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
+  refuse("source",
+         c(sprintf("The column `%s` is ordered, and `rows` hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
                      i = "Make the column of `rows` an ordered factor with all levels, old and new, in their order."), column = name, call = call)
 }
 
 # An index of the members of a text column, made once: looking through many members for a few would take longest of all.
 text_index <- function(base, name, members) {
-  kept_in(base$grouped, list("index", name), function() list(index = core_text_index(members),
-      members = members),
+  kept_in(base$grouped, list("index", name),
+          function() list(index = core_text_index(members), members = members),
           function(kept) !core_cube_is_gone(kept$index))$index
 }
 
@@ -234,8 +241,9 @@ joined_columns <- function(ours, theirs) {
     a$has_missing <- a$has_missing || b$has_missing
     if (a$kind == "day") return(a)
     a$large <- is_large(a) || is_large(b)
-    a$kind <- if ("real" %in% c(a$kind, b$kind)) "real" else if ("exact64" %in% c(a$kind,
-        b$kind)) "exact64" else "exact32"
+    a$kind <- if ("real" %in% c(a$kind, b$kind)) "real"
+              else if ("exact64" %in% c(a$kind, b$kind)) "exact64"
+              else "exact32"
     if (a$kind == "real") a$decimals <- 0L else {
       most <- max(a$decimals, b$decimals)
       a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) + b$sum_of_sizes * 10^(most - b$decimals)

@@ -61,7 +61,8 @@ match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
                        i = sprintf("Each `%s` needs one row.", name)), call = call)
   }
   at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(plain_text(members),
-      plain_text(keys)) else match(members, keys)
+      plain_text(keys))
+        else match(members, keys)
   at[is.na(members)] <- NA
   if (some && all(is.na(at))) {
     refuse("source", c(sprintf("No key of the ledger is found in `%s` of the lookup.", name),

@@ -38,7 +38,9 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   moved <- Filter(function(name) inherits(table[[name]], "POSIXt"), intersect(unstated_zone, known))
   for (name in moved) table[[name]] <- read(select = name, colClasses = list(character = name))[[1]]
   if (!lines$loose && nrow(table) < lines$records - 1) {
-    refuse("source", c(sprintf("The file %s cannot be read whole: %s of %s lines below the header were read.", path, number_text(nrow(table)), number_text(lines$records - 1)),
+    refuse("source",
+           c(sprintf("The file %s cannot be read whole: %s of %s lines below the header were read.",
+                     path, number_text(nrow(table)), number_text(lines$records - 1)),
                        i = "Look for lines with too many or too few fields."), call = call)
   }
   with_single_quotes(table)
@@ -52,12 +54,15 @@ missing_marks <- c("", "NA")
 check_lines <- function(file, sep, path, call) {
   lines <- core_survey_records(file, sep)
   if (lines$nul_line > 0) {
-    refuse("source", c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path,
-                               number_text(lines$nul_line)),
+    refuse("source",
+           c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path,
+                     number_text(lines$nul_line)),
                        i = "Save it as text in UTF-8; it may be damaged, or written as UTF-16."), call = call)
   }
   if (lines$odd_line > 0 && !lines$loose) {
-    refuse("source", c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.", path, number_text(lines$odd_line),
+    refuse("source",
+           c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.",
+                     path, number_text(lines$odd_line),
                                count_text(lines$odd_fields, "field"), number_text(lines$fields)),
                        i = sprintf("A %s within a field needs quotes around the field.",
                                    if (sep == ",") "comma" else "tab")), call = call)
@@ -69,8 +74,8 @@ check_lines <- function(file, sep, path, call) {
 with_single_quotes <- function(table) {
   single <- function(text) gsub("\"\"", "\"", text, fixed = TRUE)
   for (name in names(table)) {
-    if (is.character(table[[name]]) && any(grepl("\"\"", table[[name]],
-                                                 fixed = TRUE))) table[[name]] <- single(table[[name]])
+    if (is.character(table[[name]]) && any(grepl("\"\"", table[[name]], fixed = TRUE)))
+      table[[name]] <- single(table[[name]])
   }
   names(table) <- single(names(table))
   table
@@ -110,7 +115,9 @@ unpacked <- function(path, call) {
   close(to)
   to <- NULL
   if (file.size(out) != size) {
-    refuse("source", c(sprintf("The file %s cannot be unpacked: %s of %s bytes could be kept in %s.", path, number_text(file.size(out)), number_text(size), dirname(out)),
+    refuse("source",
+           c(sprintf("The file %s cannot be unpacked: %s of %s bytes could be kept in %s.", path,
+                     number_text(file.size(out)), number_text(size), dirname(out)),
                        i = "Is the disk full?"), call = call)
   }
   if (!gz_is_whole(path, size)) {

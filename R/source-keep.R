@@ -58,8 +58,8 @@ some_of_column <- function(column, chosen, order) {
     codes <- core_codes_back(column)[chosen]
     held <- sort(unique(codes))
     # Levels, and TRUE and FALSE, are members though no entry has them; a missing one is not.
-    if (is.factor(column$members) || is.logical(column$members)) held <- sort(union(held,
-        which(!is.na(column$members)) - 1L))
+    if (is.factor(column$members) || is.logical(column$members))
+      held <- sort(union(held, which(!is.na(column$members)) - 1L))
     return(packed_codes(match(codes, held) - 1L, column$members[held + 1L], order))
   }
   if (column$kind == "day") return(day_column(column$data[chosen], order))

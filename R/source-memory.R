@@ -118,8 +118,8 @@ cube_figures <- function(cube, slot, windows) {
 cube_groups <- function(cube, values) {
   codes <- Map(function(column, members) {
     # Beside totals all kinds of members are text.
-    if (is.factor(members) || is.character(column)) match(plain_text(column),
-                                                          plain_text(members)) - 1L
+    if (is.factor(members) || is.character(column))
+      match(plain_text(column), plain_text(members)) - 1L
     else match(column, members) - 1L
   }, values, cube$members)
   core_group_numbers(cube$pointer, unname(codes))
@@ -146,9 +146,8 @@ condition_steps <- function(tree, x) {
 
 leaf_step <- function(tree, column, x) {
   # Large whole numbers are the same where their digits are.
-  if (is_large(column) &&
-      (tree$node == "among" || isTRUE(tree$op %in% c("==", "!=")))) column <- ledger_attribute(x,
-          tree$column)
+  if (is_large(column) && (tree$node == "among" || isTRUE(tree$op %in% c("==", "!="))))
+    column <- ledger_attribute(x, tree$column)
   if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
   switch(tree$node,
     missing = list(op = "missing", column = column),
@@ -167,8 +166,9 @@ member_answers <- function(tree, members) {
   part <- function(value) if (is.null(tree$letters)) text else substr(text, 1, nchar(value))
   answers <- switch(tree$node,
     missing = absent,
-    among = if (is.null(tree$letters)) text %in% tree$values else Reduce(`|`,
-        lapply(tree$values, function(value) part(value) == value), logical(length(text))),
+    among = if (is.null(tree$letters)) text %in% tree$values
+            else Reduce(`|`, lapply(tree$values, function(value) part(value) == value),
+                        logical(length(text))),
     holds = holds_text(text, tree$text),
     compare = switch(tree$op,
       "==" = part(tree$value) == tree$value,

@@ -247,13 +247,14 @@ basis_notes <- function(plan) {
   late <- sum(days > plan$x$as_of, na.rm = TRUE)
   later <- length(plan$x$later_rows)
   says <- function(n, what) sprintf("%s %s in no figure here: %s.",
-                                    count_text(n, "entry",
-                                               "entries"), if (n == 1) "is" else "are", what)
-  c(if (absent > 0) says(absent, sprintf("%s no day on %s",
-                                         if (absent == 1) "it has" else "they have", plan$on)),
+                                    count_text(n, "entry", "entries"), if (n == 1) "is"
+                                      else "are", what)
+  c(if (absent > 0) says(absent,
+                         sprintf("%s no day on %s", if (absent == 1) "it has" else "they have",
+                                 plan$on)),
     if (late > 0) says(late, sprintf("%s after the as-of day", plan$on)),
-    if (later > 0) says(later, sprintf("set aside as %s after the as-of day, whenever %s", first,
-                                       plan$on)))
+    if (later > 0)
+      says(later, sprintf("set aside as %s after the as-of day, whenever %s", first, plan$on)))
 }
 
 # What is to be known of measures: how they are meant, and which entries they leave out.

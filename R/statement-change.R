@@ -90,8 +90,9 @@ read_change_base <- function(from, plan, call = caller_env()) {
     refuse("span", sprintf("`from` (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
   }
   if (days$from > plan$as_of) {
-    refuse("span", c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from,
-                             day_text(days$from), day_text(plan$as_of)),
+    refuse("span",
+           c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from,
+                     day_text(days$from), day_text(plan$as_of)),
                      i = "Rows are compared with days that have come."), call = call)
   }
   days$cut <- days$to > plan$as_of
@@ -109,11 +110,11 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
                                               plan, call)
   if (!any(rows$whole)) return(before(rows$from, rows$to))
   # A total reaches from what its first period is compared with to what its last is.
-  first <- before(rows$from, ifelse(rows$whole, pmin(rows$to,
-                                                     periods_holding(rows$from, plan$per,
-                                                         plan$x$calendar, call)$last), rows$to))
-  last <- before(ifelse(rows$whole, pmax(rows$from, periods_holding(rows$to, plan$per,
-      plan$x$calendar, call)$first), rows$from), rows$to)
+  holding <- function(days) periods_holding(days, plan$per, plan$x$calendar, call)
+  first_ends <- pmin(rows$to, holding(rows$from)$last)
+  last_begins <- pmax(rows$from, holding(rows$to)$first)
+  first <- before(rows$from, ifelse(rows$whole, first_ends, rows$to))
+  last <- before(ifelse(rows$whole, last_begins, rows$from), rows$to)
   list(from = first$from, to = last$to)
 }
 
@@ -158,10 +159,9 @@ spans_before <- function(rows, shifts, align, plan, call) {
       if (!any(mine)) next
       moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
       cut <- class$spans$cut[i] && align == "to date"
-      same_part <- if (cut) moved_by(class$spans$to[i], shifts,
-                                     function(...) move_as_of(..., calendar = plan$x$calendar,
-                                         call = call), end_grain(class$spans$own[i],
-                                             plan$x$calendar))$index
+      move <- function(...) move_as_of(..., calendar = plan$x$calendar, call = call)
+      grain <- end_grain(class$spans$own[i], plan$x$calendar)
+      same_part <- if (cut) moved_by(class$spans$to[i], shifts, move, grain)$index
       from[mine] <- moved$from
       to[mine] <- min(moved$to, same_part)
     }
@@ -172,7 +172,8 @@ spans_before <- function(rows, shifts, align, plan, call) {
 # The grain of the last period of a span.
 end_grain <- function(phrase, calendar) {
   base <- read_phrase(phrase, calendar)$base
-  if (base$kind == "range") base$to$grain %||% "day" else if (base$kind == "trailing") "day" else base$unit %||% base$grain %||% "day"
+  if (base$kind == "range") base$to$grain %||% "day" else if (base$kind == "trailing") "day"
+  else base$unit %||% base$grain %||% "day"
 }
 
 # Difference and per cent of figures a against b; missing without a base.
@@ -191,8 +192,9 @@ change_notes <- function(name, from, base, rows, days, reaches, s) {
   parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
   c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
             if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),
-    if (isTRUE(base$span$cut)) sprintf("%s: %s counts up to the as-of day, %s", name, from,
-                                       days_text(base$span$from, base$span$to)),
+    if (isTRUE(base$span$cut))
+      sprintf("%s: %s counts up to the as-of day, %s", name, from,
+              days_text(base$span$from, base$span$to)),
     if (any(reaches)) sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day", name,
                               listed(unique(s$period[reaches]), most = 3)))
 }

@@ -74,8 +74,8 @@ free_name <- function(name, taken) utils::tail(make.unique(c(taken, name), sep =
 # Figures that stand side by side within each head, put below each other: a row per group and figure.
 figures_down <- function(left, cells, shown, groups, heads) {
   f <- length(shown)
-  left <- c(lapply(left, rep, each = f), stats::setNames(list(rep(shown, groups)),
-                                                         free_name("line", names(left))))
+  left <- c(lapply(left, rep, each = f),
+            stats::setNames(list(rep(shown, groups)), free_name("line", names(left))))
   list(left = left, cells = lapply(seq_len(heads), function(head) {
     as.vector(do.call(rbind, unname(cells[(head - 1) * f + seq_len(f)])))
   }))
@@ -113,13 +113,12 @@ cross_heads <- function(s, across) {
   }
   plan <- attr(s, "plan")
   # Two parts of one period have its label, so periods are told apart by their days.
-  told <- rows_told_apart(if (is.null(plan$anchors)) list(s$period, s$from,
-                                                          s$to) else list(s$period), nrow(s))
+  told <- rows_told_apart(if (is.null(plan$anchors)) list(s$period, s$from, s$to)
+                          else list(s$period), nrow(s))
   first <- told$first
   labels <- s$period[first]
-  days <- if (!is.null(plan$anchors)) rep("own days",
-                                          length(first)) else span_text(whole_days(s$from[first]),
-                                              whole_days(s$to[first]))
+  days <- if (!is.null(plan$anchors)) rep("own days", length(first))
+          else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
   # The label of a period tells its days, unless it is cut.
   twice <- labels %in% labels[duplicated(labels)]
   names <- ifelse(twice, sprintf("%s (%s)", labels, days), labels)
@@ -178,8 +177,9 @@ cross_cells <- function(x, at) {
       return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE, group = known[[name]]$group))
     }
     switch(if (identical(name, attr(x, "line"))) " line" else name,
-      " line" = list(heading = "", text = line_text(values,
-                                                    unlist(known[[length(known)]]$units)[at]), right = FALSE),
+      " line" = list(heading = "",
+                     text = line_text(values,
+                                      unlist(known[[length(known)]]$units)[at]), right = FALSE),
       from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
       list(heading = name, text = member_text(values), right = FALSE)

@@ -42,8 +42,8 @@ entries_behind <- function(s, ..., figure = NULL, row = NULL) {
   chosen <- sort(unique(unlist(lapply(leaves, leaf_entries, plan = plan, x = x, rows = rows, windows = windows))))
   chosen <- as.integer(chosen)
   basis <- x$bases[[plan$on]]
-  if (is.null(basis$offsets)) chosen <- chosen[order(basis$data$data[chosen],
-                                                     source_rows(x)[chosen])]
+  if (is.null(basis$offsets))
+    chosen <- chosen[order(basis$data$data[chosen], source_rows(x)[chosen])]
   new_entries_behind(s, at, name, x, chosen, windows, leaves)
 }
 
@@ -63,19 +63,23 @@ row_meant <- function(s, told, row, call = caller_env()) {
   held <- rep(TRUE, nrow(s))
   for (name in named) {
     given <- plain_text(told[[name]])
-    held <- held & if (name == "period") rows_of_period(s,
-                                                        given) else plain_text(s[[name]]) %in% given
+    held <- held & if (name == "period") rows_of_period(s, given)
+                   else plain_text(s[[name]]) %in% given
   }
   at <- which(held)
   if (length(at) == 1) return(at)
-  said <- if (length(told) == 0) "" else paste0(" with ",
-                                                listed(sprintf("%s %s", named,
-                                                    vapply(told, function(v) member_text(plain_text(v)), ""))))
+  said <- if (length(told) == 0) ""
+          else paste0(" with ",
+                      listed(sprintf("%s %s", named,
+                                     vapply(told, function(v) member_text(plain_text(v)), ""))))
   if (length(at) == 0) refuse("choice", sprintf("There is no row%s.", said), call = call)
   differ <- keys[vapply(keys, function(key) length(unique(plain_text(s[[key]][at]))) > 1, TRUE)]
   refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said),
                      i = if (length(differ) > 0) sprintf("Say also which %s.",
-                                                         listed(differ, last = "or")) else sprintf("Tell it by its days, such as period = \"%s\", or by `row`.", span_text(whole_days(s$from[at[1]]), whole_days(s$to[at[1]])))), call = call)
+                                                         listed(differ, last = "or"))
+                         else sprintf("Tell it by its days, such as period = \"%s\", or by `row`.",
+                                      span_text(whole_days(s$from[at[1]]),
+                                                whole_days(s$to[at[1]])))), call = call)
 }
 
 # Rows whose period is meant by a text: by its label, by the phrase that was asked for, or by the
@@ -167,13 +171,13 @@ new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
   group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
   levels <- vapply(leaves, function(leaf) leaf$fun %in% c("balance", "active"), TRUE)
   lapsed <- length(leaves) > 0 && all(vapply(leaves, function(leaf) leaf$fun == "lapsed", TRUE))
-  behind <- if (lapsed && !is.na(windows$before())) c(windows$before(),
-                                                      windows$from - 1L) else c(windows$from,
-                                                          windows$to)
-  days <- if (length(levels) > 0 && all(levels)) paste("up to",
-                                                       day_text(windows$to)) else days_text(behind[1], behind[2])
-  if (lapsed) days <- paste0(days, ", not seen ", if (windows$from == windows$to) "on " else "in ",
-                             days_text(windows$from, windows$to))
+  behind <- if (lapsed && !is.na(windows$before())) c(windows$before(), windows$from - 1L)
+            else c(windows$from, windows$to)
+  days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to))
+          else days_text(behind[1], behind[2])
+  if (lapsed)
+    days <- paste0(days, ", not seen ", if (windows$from == windows$to) "on " else "in ",
+                   days_text(windows$from, windows$to))
   attr(out, "days") <- as_date(behind)
   attr(out, "value") <- s[[name]][at]
   attr(out, "decimals") <- lapply(stats::setNames(nm = setdiff(known, identifiers(plan))),
@@ -217,8 +221,9 @@ format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
   cells <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]][at]
     if (name == names(x)[1]) return(list(heading = name, text = number_text(values), right = TRUE))
-    if (is.numeric(values) && is.null(decimals[[name]])) return(list(heading = name,
-        text = ifelse(is.na(values), "-", digits_text(values)), right = TRUE))
+    if (is.numeric(values) && is.null(decimals[[name]]))
+      return(list(heading = name, text = ifelse(is.na(values), "-", digits_text(values)),
+                  right = TRUE))
     if (is.numeric(values)) return(list(heading = name, text = number_text(values, decimals[[name]]), right = TRUE))
     list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-",
         plain_text(values)) else member_text(values), right = FALSE)

@@ -39,9 +39,11 @@ compare_members <- function(x, member, now, before, by = NULL, ..., on = NULL, w
   out <- table[at, ]
   attributes <- unclass(out)[plan$by]
   columns <- unclass(out)[names(attr(table, "columns"))]
-  out <- tibble::new_tibble(c(attributes, stats::setNames(list(standing[at]),
-                                                          free_name("standing",
-                                                              c(names(attributes), names(columns)))), columns), nrow = nrow(out), class = "cross_table")
+  out <- tibble::new_tibble(c(attributes,
+                              stats::setNames(list(standing[at]),
+                                              free_name("standing",
+                                                        c(names(attributes),
+                                                          names(columns)))), columns), nrow = nrow(out), class = "cross_table")
   for (name in c("plan", "columns", "subject")) attr(out, name) <- attr(table, name)
   counts <- vapply(c("new", "kept", "lost"), function(word) sum(standing == word), 0L)
   attr(out, "notes") <- c(sprintf("%s: %s", plan$by[length(plan$by)], listed(sprintf("%s %s", number_text(counts), names(counts)))), attr(table, "notes"))

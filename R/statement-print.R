@@ -31,8 +31,9 @@ format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
   foreign <- foreign_rows(x)
-  if (!is.null(foreign)) return(c(paste("Not one statement any more.", foreign),
-                                  format(tibble::as_tibble(strip_statement(x)))))
+  if (!is.null(foreign))
+    return(c(paste("Not one statement any more.", foreign),
+             format(tibble::as_tibble(strip_statement(x)))))
   header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial_words(x))
   shown <- shown_rows(nrow(x), n, periods = !is.null(plan$per))
   at <- c(shown$head, shown$tail)
@@ -109,8 +110,8 @@ statement_cells <- function(x, at) {
       list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
-      list(heading = paste(heading, collapse = " "), text = marked_figures(values, known, x$to, at,
-          attr(x, "plan")), right = TRUE)
+      list(heading = paste(heading, collapse = " "),
+           text = marked_figures(values, known, x$to, at, attr(x, "plan")), right = TRUE)
     } else if (is.numeric(values)) {
       list(heading = name, text = member_text(values), right = TRUE)
     } else {

@@ -87,11 +87,12 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
     windows <- new_windows(some$group, days$from, days$to)
   }
   among <- if (within == "span" && !is.null(plan$per) &&
-               is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole else periods_told_apart(plan, some)
+               is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole
+           else periods_told_apart(plan, some)
   if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
-  told <- if (within == "span") rows_told_apart(list(among, some$group),
-                                                length(ranked)) else list(number = seq_along(ranked), first = seq_along(ranked))
+  told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked))
+          else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
   ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)
   out[ranked] <- ranks[told$number]
@@ -103,8 +104,8 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
 # own, are told by their labels.
 periods_told_apart <- function(plan, rows) {
   n <- length(rows$to)
-  if (is.null(plan$per) || !is.null(plan$anchors)) return(rows_told_apart(list(rows$period),
-      n)$number)
+  if (is.null(plan$per) || !is.null(plan$anchors))
+    return(rows_told_apart(list(rows$period), n)$number)
   core_distinct_days(rows$from)$at * 2L - rows$whole
 }
 
@@ -143,15 +144,16 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   leads <- split(which(stays & ordinary), factor(place[stays & ordinary], levels = place[dropped]))
   kept <- lapply(unname(leads), function(at) plain_text(rows$values[[ranked]])[at])
   # Sets of the same members, in whatever order, are one.
-  numbers <- match(unlist(kept), members <- unique(unlist(kept)))
-  sets <- vapply(split(numbers, factor(rep(seq_along(kept), lengths(kept)),
-                                       levels = seq_along(kept))), function(own) rlang::hash(sort(own)), "")
-  plan$rest <- list(label = rest, attribute = ranked, parents = parents,
-                    kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
-                    rows = rest_rows(lapply(rows[c("period", "from", "to")],
-                                            function(column) column[dropped]), lapply(rows$values[parents], function(column) column[dropped])))
-  with_rest(s, plan, stays, dropped, tapply(which(ordinary), place[ordinary],
-                                            max)[plain_text(place[dropped])])
+  members <- unique(unlist(kept))
+  sets <- vapply(kept, function(own) rlang::hash(sort(match(own, members))), "")
+  of_dropped <- function(columns) lapply(columns, function(column) column[dropped])
+  plan$rest <- list(
+    label = rest, attribute = ranked, parents = parents,
+    kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
+    rows = rest_rows(of_dropped(rows[c("period", "from", "to")]), of_dropped(rows$values[parents]))
+  )
+  last <- stats::ave(ifelse(ordinary, seq_along(place), 0), factor(place), FUN = max)[dropped]
+  with_rest(s, plan, stays, dropped, last)
 }
 
 # Puts the rows of the rest after the leaders they go with, whose last row is given.
@@ -160,7 +162,8 @@ with_rest <- function(s, plan, stays, dropped, last) {
   columns <- attr(s, "columns")
   members <- labelled_members(if (is.factor(s[[attribute]])) s[[attribute]] else character(), plan$rest$label)
   s[[attribute]] <- if (is.factor(members)) factor(plain_text(s[[attribute]]),
-                                                   levels = levels(members), ordered = is.ordered(members)) else plain_text(s[[attribute]])
+                                                   levels = levels(members), ordered = is.ordered(members))
+                    else plain_text(s[[attribute]])
   at <- c(which(stays), dropped)
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))

@@ -62,29 +62,36 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
   amounts <- as.double(against[[value]])
   sides <- list(
-    here = replace(rep(NA_real_, told$count), mine, s[[name]]), there = as.vector(tapply(amounts,
-        theirs, sum)),
+    here = replace(rep(NA_real_, told$count), mine,
+                   s[[name]]), there = as.vector(tapply(amounts, theirs, sum)),
     has_here = seq_len(told$count) %in% mine, has_there = seq_len(told$count) %in% as.integer(theirs),
     size = as.vector(tapply(abs(amounts), theirs, sum, na.rm = TRUE))
   )
   if (anyNA(amounts)) {
     notes <- c(notes, sprintf("%s of the other table %s no amount; what %s part of cannot match.",
                               count_text(sum(is.na(amounts)), "row"),
-                              if (sum(is.na(amounts)) == 1) "has" else "have", if (sum(is.na(amounts)) == 1) "it is" else "they are"))
+                              if (sum(is.na(amounts)) == 1) "has"
+                              else "have", if (sum(is.na(amounts)) == 1) "it is"
+                              else "they are"))
   }
   repeated <- sum(duplicated(theirs))
-  if (repeated > 0) notes <- c(notes,
-                               sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
+  if (repeated > 0)
+    notes <- c(notes,
+               sprintf("%s of the other table had a key that came before; such rows were added up.",
+                       count_text(repeated, "row")))
   keyed <- lapply(both, function(column) column[told$first])
-  new_reconciliation(keyed, sides, list(name = name, value = value, tolerance = tolerance,
-                                        decimals = attr(s, "columns")[[name]]$decimals, days = statement_days(s), notes = notes))
+  decimals <- attr(s, "columns")[[name]]$decimals
+  facts <- list(name = name, value = value, tolerance = tolerance, decimals = decimals,
+                days = statement_days(s), notes = notes)
+  new_reconciliation(keyed, sides, facts)
 }
 
 totals_note <- function(here, there) {
   c(if (here > 0) sprintf("%s of totals %s left out, as totals count twice what their rows count.",
                           count_text(here, "row"), if (here == 1) "is" else "are"),
-    if (there > 0) sprintf("%s of totals of the other table %s left out too.",
-                           count_text(there, "row"), if (there == 1) "is" else "are"))
+    if (there > 0)
+      sprintf("%s of totals of the other table %s left out too.", count_text(there, "row"),
+              if (there == 1) "is" else "are"))
 }
 
 # Rows of the other table that are marked as totals in a key, unless a member is called so.
@@ -127,12 +134,14 @@ keys_there <- function(against, keys, s) {
   if (!"period" %in% names(keys)) return(list(keys = out, note = NULL))
   values <- against[[keys[["period"]]]]
   plan <- attr(s, "plan")
-  days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values) ||
-      is.factor(values)) core_iso_days(plain_text(values)) else rep(NA_integer_, nrow(against))
+  days <- if (inherits(values, "Date")) whole_days(values)
+          else if (is.character(values) || is.factor(values)) core_iso_days(plain_text(values))
+          else rep(NA_integer_, nrow(against))
   dated <- !is.na(days) & !out$period %in% s$period
   if (!any(dated)) return(list(keys = out, note = NULL))
-  if (is.null(plan$per)) refuse("choice",
-                                "Dates cannot be put into spans; name the spans in a column of `against`.", arg = "by", call = caller_env())
+  if (is.null(plan$per))
+    refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.",
+           arg = "by", call = caller_env())
   rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
   rows <- rows[order(rows$from), ]
   at <- findInterval(days[dated], rows$from)
@@ -146,7 +155,8 @@ keys_there <- function(against, keys, s) {
   out$period[dated] <- ifelse(covered, rows$period[pmax(at, 1L)],
                               ifelse(is.na(known), label, beside))
   outside <- sum(!covered & !is.na(known))
-  list(keys = out, note = if (outside > 0) sprintf("%s of the other table %s on days of a period that the statement does not cover.", count_text(outside, "row"), if (outside == 1) "is" else "are"))
+  list(keys = out,
+       note = if (outside > 0) sprintf("%s of the other table %s on days of a period that the statement does not cover.", count_text(outside, "row"), if (outside == 1) "is" else "are"))
 }
 
 # `sides` holds amounts of both sides, whether each has a row, and the size of what was added up
@@ -193,7 +203,8 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
   # A difference is shown with the decimals that it takes to see it.
   least <- min(abs(x$difference[which(x$difference != 0)]), Inf)
   decimals <- max(facts$decimals, 2L, if (least < 0.005) min(12L,
-      as.integer(ceiling(-log10(least)))) else 0L)
+                                                             as.integer(ceiling(-log10(least))))
+                                                               else 0L)
   money <- function(values) number_text(values, decimals)
   summary <- aligned_lines(list(cell("result", sums$result, FALSE), cell("cells", number_text(sums$cells)), cell("here", money(sums$here)),
                                 cell("there", money(sums$there)), cell("difference", money(sums$difference))))
@@ -205,8 +216,9 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
     cell("here", money(x$here[at])), cell("there", money(x$there[at])), cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
   if (shown$hidden > 0) body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = 1 + length(shown$head))
   header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys), facts$days,
-                    if (facts$tolerance > 0) sprintf(", differences up to %s match",
-                                                     digits_text(facts$tolerance)) else "")
+                    if (facts$tolerance > 0)
+                      sprintf(", differences up to %s match", digits_text(facts$tolerance))
+                    else "")
   c(folded_text(header, width %||% getOption("width")), summary, "", if (length(odd) == 0) "Every cell matches." else body,
     folded_text(facts$notes, width %||% getOption("width")))
 }

@@ -7,14 +7,14 @@ rest_sets <- function(plan, s) {
   if (is.null(rest)) return(set)
   at <- which(plain_text(s[[rest$attribute]]) %in% rest$label)
   if (length(at) == 0) return(set)
-  now <- rest_rows(list(period = s$period[at], from = whole_days(s$from[at]),
-                        to = whole_days(s$to[at])), lapply(unclass(s)[rest$parents],
-                                                           function(values) values[at]))
+  days <- list(period = s$period[at], from = whole_days(s$from[at]), to = whole_days(s$to[at]))
+  now <- rest_rows(days, lapply(unclass(s)[rest$parents], function(values) values[at]))
   n <- length(rest$rows$from)
   told <- rows_told_apart(unname(Map(c, rest$rows, now)), n + length(at))$number
   set[at] <- rest$sets[match(told[n + seq_along(at)], told[seq_len(n)])]
-  if (anyNA(set)) refuse("statement", sprintf("Row %d (\"%s\") has lost what it stands for.",
-                                              which(is.na(set))[1], rest$label), call = caller_env(2))
+  if (anyNA(set))
+    refuse("statement", sprintf("Row %d (\"%s\") has lost what it stands for.",
+                                which(is.na(set))[1], rest$label), call = caller_env(2))
   set
 }
 
@@ -50,7 +50,8 @@ left_over <- function(attribute, kept, x) {
 # A condition for members of a column as they stand in a statement.
 condition_among <- function(name, members, x) {
   column <- ledger_column(x, name)
-  values <- if (column$kind == "day") as.double(core_iso_days(plain_text(members))) else if (is_amount_column(column)) as.double(members)
+  values <- if (column$kind == "day") as.double(core_iso_days(plain_text(members)))
+            else if (is_amount_column(column)) as.double(members)
             else if (is.logical(column$members)) as.logical(members) else plain_text(members)
   if (is_large(column)) values <- plain_text(members)
   list(node = "among", column = name, values = values)

@@ -65,8 +65,8 @@ rolling_figures <- function(plan, column, rows) {
   tree <- plan$measures[[column$measure]]
   windows <- column_windows(plan, column, rows)
   values <- if (column$stat == "total") row_values(plan, tree, rows, windows)
-            else if (column$stat == "average" && !is_level(tree)) row_values(plan, tree, rows,
-                windows) / units_there(plan, column$length, rows$to)
+            else if (column$stat == "average" && !is_level(tree))
+              row_values(plan, tree, rows, windows) / units_there(plan, column$length, rows$to)
             else if (column$stat == "average" || column$length$unit == "day") daily_figures(plan, tree, rows, windows, column$stat)
             else unit_figures(plan, tree, rows, column)
   if (column$short == "blank") values[windows$from < plan$x$bases[[plan$on]]$first] <- NA
@@ -85,8 +85,8 @@ units_there <- function(plan, length, days) {
 # Last days of the units counted back from each day: the day itself, the end of the unit before, and
 # so on; one more than there are units, so that each has the end before it.
 unit_ends <- function(length, days, calendar) {
-  lapply(0:length$n, function(k) if (k == 0) days else move_day(days, k, length$unit, calendar,
-      end_to_end = TRUE))
+  lapply(0:length$n, function(k) if (k == 0) days
+         else move_day(days, k, length$unit, calendar, end_to_end = TRUE))
 }
 
 # Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is

@@ -40,9 +40,8 @@ rows_with_entries <- function(plan, periods, groups) {
 
 # Rows where each group has days of its own: in order of the spans, or of time, then of the groups.
 anchored_rows <- function(plan, groups, call) {
-  if (length(groups) == 0) {
-    return(list(period = character(), from = integer(), to = integer(), complete = logical(), group = integer()))
-  }
+  none <- list(period = character(), from = integer(), to = integer(), complete = logical(), group = integer())
+  if (length(groups) == 0) return(none)
   parts <- lapply(anchor_classes(plan, groups), function(class) {
     periods <- statement_periods(plan, class$spans)
     at <- rep(seq_along(periods$label), times = length(class$groups))
@@ -50,6 +49,7 @@ anchored_rows <- function(plan, groups, call) {
          group = rep(class$groups, each = length(periods$label)), at = at)
   })
   size <- sum(vapply(parts, function(part) length(part$at), 0))
+  if (size == 0) return(none)  # no group has a day of the spans that are its own
   if (size > most_rows) refuse_too_many_rows(ceiling(size / length(groups)), length(groups), plan, call)
   rows <- do.call(Map, c(c, unname(parts)))
   first <- if (is.null(plan$per)) rows$at else rows$from

@@ -53,16 +53,16 @@ check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_en
   }
   problem <- if (own) foreign_rows(s)
   if (!is.null(problem)) {
-    refuse("statement", c(problem,
-                          i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."), call = call)
+    refuse("statement",
+           c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."), call = call)
   }
 }
 
 # Two columns as one: levels are text, and so is whatever became text beside totals.
 as_one_kind <- function(a, b) {
   if (inherits(a, "Date") && inherits(b, "Date")) return(c(unclass(a), unclass(b)))
-  if (!is.object(a) && !is.object(b) && typeof(a) == typeof(b)) c(a, b) else c(plain_text(a),
-      plain_text(b))
+  if (!is.object(a) && !is.object(b) && typeof(a) == typeof(b)) c(a, b)
+  else c(plain_text(a), plain_text(b))
 }
 
 # Why rows are not the statement's own, or NULL: rows of another question, the same row twice, or
@@ -78,10 +78,10 @@ foreign_rows <- function(s) {
     both <- Map(as_one_kind, made$columns, columns)
     told <- rows_told_apart(unname(both), n + nrow(s))$number
     at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
-    if (anyNA(at)) return(sprintf("Row %d is none that the statement worked out.",
-                                  which(is.na(at))[1]))
-    if (anyDuplicated(at)) return(sprintf("Row %d stands in the statement twice.",
-                                          anyDuplicated(at)))
+    if (anyNA(at))
+      return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))
+    if (anyDuplicated(at))
+      return(sprintf("Row %d stands in the statement twice.", anyDuplicated(at)))
   }
   for (name in intersect(names(made$figures), names(s))) {
     own <- if (is.null(at)) made$figures[[name]] else made$figures[[name]][at]

@@ -10,8 +10,9 @@ no_subtotals_because <- function(s) {
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
   else if (length(loose) > 0) "a balance has no total over attributes"
-  else if (any(vapply(plan$by, function(name) total_text %in% plain_text(ledger_attribute(plan$x,
-      name)$members), TRUE))) "a member is called as totals are"
+  else if (any(vapply(plan$by,
+                      function(name) total_text %in% plain_text(ledger_attribute(plan$x,
+                          name)$members), TRUE))) "a member is called as totals are"
 }
 
 # The statement with its attributes in the order of `by`, its rows sorted by them where that changes, and a total after the rows of each
@@ -42,8 +43,9 @@ with_subtotals <- function(s, by) {
 
 # Text or levels, with room for the mark of a total.
 labelled_values <- function(values) {
-  if (is.factor(values)) factor(plain_text(values), levels = c(levels(values), total_text),
-                                ordered = is.ordered(values)) else plain_text(values)
+  if (is.factor(values))
+    factor(plain_text(values), levels = c(levels(values), total_text), ordered = is.ordered(values))
+  else plain_text(values)
 }
 
 # list(s, place): with one row for each period and group of the first `level` attributes, to be

@@ -81,7 +81,8 @@ asked_days <- function(plan, rows) {
     i <- whole[spans$first[k]]
     periods <- periods_between(rows$from[i], rows$to[i], plan$per, plan$x$calendar)
     mine <- whole[spans$number == k]
-    of_periods(rep(mine, each = length(periods$from)), rep(periods$from, length(mine)), rep(periods$to, length(mine)))
+    of_periods(rep(mine, each = length(periods$from)), rep(periods$from, length(mine)),
+               rep(periods$to, length(mine)))
   })
   do.call(Map, c(c, list(of_periods(own, rows$from[own], rows$to[own])), parts))
 }
@@ -136,7 +137,8 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   told <- lapply(stats::setNames(nm = some$over), function(name) {
     vapply(lines, function(line) line$members[[name]], "")
   })
-  # Columns of the targets that the ledger does not have, or that lines are totals over, tell no entries apart.
+  # Columns of the targets that the ledger does not have, or that lines are totals over, tell no
+  # entries apart.
   told <- told[names(told) %in% ledger_column_names(plan$x)]
   told <- Filter(function(text) !all(text %in% total_text), told)
   if (length(told) == 0) return(out)
@@ -158,16 +160,18 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   out
 }
 
-# The groups of entries that a row holds, by attributes that it does not tell apart: list(cube, groups,
-# text), `text` the members of each attribute.
+# The groups of entries that a row holds, by attributes that it does not tell apart: list(cube,
+# groups, text), `text` the members of each attribute.
 members_with_entries <- function(plan, rows, asked, attributes, where) {
   row <- asked$row[1]
   by <- plan$by[seq_len(rows$level[row])]
   cube <- entries_of_targets(plan, c(by, attributes), where)
   groups <- seq_len(core_cube_facts(cube$pointer)$groups) - 1L
   text <- lapply(cube_group_values(cube, groups), plain_text)
-  mine <- Reduce(`&`, lapply(by, function(name) text[[name]] %in% plain_text(rows$values[[name]][row])), rep(TRUE, length(groups)))
-  list(cube = cube, groups = groups[mine], text = lapply(text[attributes], function(column) column[mine]))
+  mine <- Reduce(`&`,
+                 lapply(by, function(name) text[[name]] %in% plain_text(rows$values[[name]][row])), rep(TRUE, length(groups)))
+  list(cube = cube, groups = groups[mine],
+       text = lapply(text[attributes], function(column) column[mine]))
 }
 
 # The entries that a measure counts, by what tells its targets apart.
@@ -251,14 +255,20 @@ target_notes <- function(name, found, table, rows, s, days) {
   last <- periods_holding(rows$to[part], plan$per, plan$x$calendar)$last
   open <- part[rows$to[part] == plan$as_of & rows$to[part] < last]
   cut <- setdiff(part, open)
-  covers <- sprintf("%s covers only %s", s$period[cut], mapply(days_text, rows$from[cut], rows$to[cut]))
-  held <- sprintf("; the target is %s", if (days == "whole") "that of the whole period" else "the part of it for the days covered")
+  covers <- sprintf("%s covers only %s", s$period[cut],
+                    mapply(days_text, rows$from[cut], rows$to[cut]))
+  held <- sprintf("; the target is %s", if (days == "whole") "that of the whole period"
+                  else "the part of it for the days covered")
   says <- c(
     if (length(without) > 0) lacking_text(found, table, rows, s, without),
-    if (length(open) > 0) paste0(listed(s$period[open], most = 3), if (length(open) == 1) " is not over" else " are not over", held),
+    if (length(open) > 0)
+      paste0(listed(s$period[open], most = 3),
+             if (length(open) == 1) " is not over" else " are not over", held),
     if (length(cut) > 0) paste0(listed(covers, most = 3), held),
-    if (is.list(table) && length(table$unknown) > 0) sprintf("targets are not told apart by %s, which conditions speak of", listed(table$unknown)),
-    if (is.list(table) && table$left_out > 0) sprintf("%s without a period left out", count_text(table$left_out, "target"))
+    if (is.list(table) && length(table$unknown) > 0)
+      sprintf("targets are not told apart by %s, which conditions speak of", listed(table$unknown)),
+    if (is.list(table) && table$left_out > 0)
+      sprintf("%s without a period left out", count_text(table$left_out, "target"))
   )
   if (length(says) > 0) paste0(name, ": ", says)
 }

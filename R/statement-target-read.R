@@ -1,4 +1,5 @@
-# Tables of targets: their periods as days, and which of them are of the entries that a measure counts.
+# Tables of targets: their periods as days, and which of them are of the entries that a measure
+# counts.
 
 # list(from, to, target, told, where, unknown, left_out): the days and amount of each target; the
 # members that it is of (text, one vector for each column that tells targets apart); the condition
@@ -29,7 +30,8 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   if (key$count < nrow(targets)) {
     twice <- which(duplicated(key$number))[1]
     of <- vapply(members, function(text) member_text(text[twice]), "")
-    refuse_target(sprintf("There are two targets for %s.", listed(c(plain_text(targets[[period]][twice]), of))))
+    refuse_target(sprintf("There are two targets for %s.",
+                          listed(c(plain_text(targets[[period]][twice]), of))))
   }
   held <- targets_asked_for(nrow(targets), members, conditions_of(plan, m), plan$x)
   list(from = days$from[held$at], to = days$to[held$at],
@@ -88,7 +90,8 @@ conditions_of <- function(plan, m) {
   trees <- c(lapply(plan$x$steps, function(step) step$where),
              list(plan$where, shared_condition(plan, m)))
   apart <- function(tree) {
-    if (is.null(tree)) list() else if (tree$node == "both") c(apart(tree$a), apart(tree$b)) else list(tree)
+    if (is.null(tree)) list() else if (tree$node == "both") c(apart(tree$a), apart(tree$b))
+    else list(tree)
   }
   unlist(lapply(trees, apart), recursive = FALSE)
 }
@@ -119,7 +122,8 @@ passing_rows <- function(members, tree, x) {
   n <- length(members[[1]])
   if (n == 0) return(integer())
   standing <- core_sort_by_day(integer(n), core_threads())
-  columns <- Map(function(text, name) encode_column(members_like(text, ledger_column(x, name)), standing),
+  columns <- Map(function(text, name) encode_column(members_like(text, ledger_column(x, name)),
+                                                    standing),
                  members, names(members))
   table <- list(used = n, columns = columns, bases = list(), grouped = new.env(parent = emptyenv()))
   every <- list(first = 0L, last = 0L, offsets = c(0L, n))

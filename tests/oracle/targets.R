@@ -44,7 +44,7 @@ asked_targets <- function(v, q) {
     e <- t
     for (name in v$told) {
       like <- q$made$plain[[name]]
-      if (is.factor(like)) e[[name]] <- factor(t[[name]], levels = levels(like)) else if (is.numeric(like)) e[[name]] <- suppressWarnings(as.numeric(t[[name]]))
+      if (is.factor(like)) e[[name]] <- factor(t[[name]], levels = union(levels(like), t[[name]][!is.na(t[[name]])])) else if (is.numeric(like)) e[[name]] <- suppressWarnings(as.numeric(t[[name]]))
     }
     all <- Reduce(`|`, lapply(condition$columns, function(name) t[[name]] %in% "(all)"), logical(nrow(t)))
     t <- t[!all & condition$test(e), ]

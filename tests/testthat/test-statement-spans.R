@@ -169,6 +169,15 @@ test_that("a statement without rows goes through every verb and prints", {
   expect_identical(statement(x, span = "2026-04", partial = "drop")$from, as.Date(character()))
 })
 
+test_that("a statement whose groups have no day of their own spans has no rows", {
+  x <- ledger(data.frame(day = as.Date("2026-05-21"), route = "A", fare = 1), on = "day", as_of = "2026-08-04")
+  ask <- function(...) statement(x, per = "month", by = "route", span = "last quarter", list_all = TRUE, income = total(fare), ...)
+  expect_identical(nrow(ask()), 3L)
+  s <- ask(anchor = "group")  # the quarter before that of 21 May, which is before the first day
+  expect_identical(nrow(s), 0L)
+  expect_match(format(s), "No rows", all = FALSE)
+})
+
 test_that("periods that are dropped are in no total, heading, share or note", {
   x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:106, route = rep_len(c("A", "B"), 107), fare = 10), on = "day")  # to 17 April
   s <- statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop", totals = "both", income = total(fare))
