@@ -110,8 +110,8 @@ named_number <- function(given, names, arg, call = caller_env()) {
   if (length(given) == 1 && !is.na(given)) {
     number <- suppressWarnings(as.numeric(given))
     if (!is.na(number) && number %in% seq_along(names)) return(as.integer(number))
-    known <- tolower(names)
-    at <- match(tolower(given), c(known, substr(known, 1, 3)))
+    known <- lower_text(names)
+    at <- match(lower_text(given), c(known, substr(known, 1, 3)))
     if (!is.na(at)) return(as.integer((at - 1L) %% length(names) + 1L))
   }
   one_of(as.character(given), names, arg, call = call)

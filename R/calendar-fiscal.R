@@ -24,7 +24,7 @@ check_weeks_pattern <- function(pattern, year_end, week_53, call = caller_env())
 
 # "last Saturday" as list(rule, weekday).
 read_year_end <- function(year_end, call = caller_env()) {
-  words <- if (rlang::is_string(year_end)) strsplit(trimws(tolower(year_end)), "\\s+")[[1]] else character()
+  words <- if (rlang::is_string(year_end)) strsplit(trimws(lower_text(year_end)), "\\s+")[[1]] else character()
   if (length(words) != 2 || !words[1] %in% c("last", "nearest")) {
     refuse("choice", sprintf("`year_end` must be \"last\" or \"nearest\" and a weekday, such as \"last Saturday\"%s.",
                              if (rlang::is_string(year_end)) sprintf(", not \"%s\"", year_end) else ""), arg = "year_end", call = call)
@@ -61,7 +61,7 @@ read_period_table <- function(periods, call = caller_env()) {
     what <- if (gap[bad[1]] > 0) sprintf("%s between %s and the row before it", if (gap[bad[1]] == 1) "1 day is missing" else
                                            sprintf("%d days are missing", gap[bad[1]]), say(row))
             else sprintf("%s overlaps the row before it, which ends on %s", say(row), day_text(last[bad[1]]))
-    wrong(paste0(toupper(substr(what, 1, 1)), substr(what, 2, nchar(what)), "."),
+    wrong(paste0(upper_text(substr(what, 1, 1)), substr(what, 2, nchar(what)), "."),
           i = "Periods follow each other in order, each starting on the day after the one before it ends.")
   }
   twice <- which(duplicated(bare_label(label)))

@@ -10,7 +10,7 @@ label_forms <- c(
 label_form <- function(bare) chartr("123456789", "000000000", bare)
 
 # Spaces and case do not count in a label.
-bare_label <- function(text) gsub("\\s+", "", toupper(text))
+bare_label <- function(text) gsub("\\s+", "", upper_text(text))
 
 # "SEPTEMBER2026" as "2026-09", "Q32026" as "2026-Q3"; anything else as it is.
 year_first <- function(bare) {
@@ -25,7 +25,7 @@ year_first <- function(bare) {
 
 # The number of a month by its English name or an abbreviation of it.
 month_number <- function(word) {
-  at <- match(toupper(word), c(toupper(month_names), toupper(substr(month_names, 1, 3)), "SEPT"))
+  at <- match(upper_text(word), c(upper_text(month_names), upper_text(substr(month_names, 1, 3)), "SEPT"))
   if (is.na(at)) NA_integer_ else if (at == 25L) 9L else (at - 1L) %% 12L + 1L
 }
 

@@ -13,7 +13,8 @@ cli_demo <- function(parsed) {
     refuse("file", sprintf("The folder %s cannot be made.", tables), call = NULL)
   }
   shipped <- list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE)
-  file.copy(shipped, tables, overwrite = TRUE)
+  whole <- file.copy(shipped, tables, overwrite = TRUE) & file.size(file.path(tables, basename(shipped))) == file.size(shipped)
+  if (!all(whole)) refuse("file", sprintf("The tables cannot be copied to %s. Is the disk full?", tables), call = NULL)
 
   fares <- ledger(file.path(tables, "fares.csv.gz"), on = c(sailed = "sailed_on", booked = "booked_on"),
                   calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))

@@ -114,7 +114,7 @@ file_endings <- c("csv", "tsv", "json", "parquet", "html")
 
 # Options of figures and workbooks go with the files they are for.
 cli_check_drawing <- function(o) {
-  ending <- if (is.null(o$out)) "" else tolower(tools::file_ext(o$out))
+  ending <- if (is.null(o$out)) "" else lower_text(tools::file_ext(o$out))
   drawn <- ending %in% c("png", "svg", "pdf", "html")
   for (name in c("figure", "draw", "panels", "size")) {
     if (!is.null(o[[name]]) && !drawn) refuse_call(sprintf("`--%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.", name))
@@ -178,7 +178,7 @@ cli_where <- function(o) {
 
 cli_hand_over <- function(s, o) {
   if (is.null(o$out)) return(print(s))
-  switch(tolower(tools::file_ext(o$out)),
+  switch(lower_text(tools::file_ext(o$out)),
     csv = , tsv = , json = , parquet = write_statement(s, o$out, overwrite = o$overwrite),
     html = cli_page(s, o),
     xlsx = write_workbook(s, o$out, sheet_per = o$sheet_per, title = o$title, overwrite = o$overwrite),

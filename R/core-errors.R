@@ -37,7 +37,7 @@ one_flag <- function(given, arg, call = caller_env()) {
   given
 }
 
-letters_of <- function(x) vapply(strsplit(tolower(x), ""), function(l) paste(sort(l), collapse = ""), "")
+letters_of <- function(x) vapply(strsplit(lower_text(x), ""), function(l) paste(sort(l), collapse = ""), "")
 
 nearest_hint <- function(name, known) {
   if (length(known) == 0 || is.na(name)) return(NULL)
@@ -48,7 +48,7 @@ nearest_hint <- function(name, known) {
   # A short word is near to too much: there one letter may differ, or two stand exchanged.
   reach <- if (nchar(name) < 4) 1 else max(2, nchar(name) %/% 3)
   close_enough <- min(distance) <= reach || letters_of(name) == letters_of(near)
-  contained <- known[grepl(tolower(name), tolower(known), fixed = TRUE)]
+  contained <- known[grepl(lower_text(name), lower_text(known), fixed = TRUE)]
   if (!close_enough && length(contained) > 0 && nchar(name) > 2) {
     near <- contained[[1]]
     close_enough <- TRUE

@@ -48,6 +48,12 @@ without_power <- function(text) {
   paste0(parts[2], substr(digits, 1, point), if (nzchar(rest)) paste0(".", rest))
 }
 
+# Small and capital letters. Those from A to Z go by one rule: some languages have a rule of their own for I.
+small_letters <- paste(letters, collapse = "")
+capital_letters <- paste(LETTERS, collapse = "")
+lower_text <- function(x) tolower(chartr(capital_letters, small_letters, x))
+upper_text <- function(x) toupper(chartr(small_letters, capital_letters, x))
+
 # A name for several: "routes", "countries", "branches".
 plural_text <- function(word) {
   if (grepl("[^aeiou]y$", word, ignore.case = TRUE))
@@ -66,7 +72,7 @@ count_text <- function(n, one, many = paste0(one, "s")) {
 
 # "a, b and c", cut short where there are many
 listed <- function(x, most = 8, last = "and") {
-  x <- as.character(x)
+  x <- plain_text(x)
   if (length(x) > most) return(sprintf("%s and %s more", paste(x[seq_len(most)], collapse = ", "),
                                        number_text(length(x) - most)))
   if (length(x) < 2) return(paste(x, collapse = ""))

@@ -4,7 +4,7 @@
 # "income_running" as "Income running"
 heading_text <- function(name) {
   words <- gsub("_", " ", name, fixed = TRUE)
-  paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+  paste0(upper_text(substr(words, 1, 1)), substr(words, 2, nchar(words)))
 }
 
 # What a column of figures is called in titles and labels.
@@ -34,7 +34,7 @@ figure_title <- function(s, shown, points = NULL) {
 }
 
 # First letters small, but not those of abbreviations.
-tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text, paste0(tolower(substr(text, 1, 1)), substring(text, 2)))
+tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text, paste0(lower_text(substr(text, 1, 1)), substring(text, 2)))
 
 value_to_date <- function(s, shown, points) {
   plan <- attr(s, "plan")

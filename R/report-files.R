@@ -57,7 +57,7 @@ write_json_rows <- function(table, path) {
   cells <- lapply(table, function(column) {
     if (is.numeric(column) && !is.object(column)) {
       ifelse(is.finite(column), digits_text(column), "null")
-    } else if (is.logical(column)) ifelse(is.na(column), "null", tolower(column))
+    } else if (is.logical(column)) ifelse(is.na(column), "null", lower_text(column))
            else quoted(enc2utf8(plain_text(column)))
   })
   rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
@@ -85,7 +85,7 @@ heading_names <- function(s) {
 
 file_kind <- function(file, kinds, call = caller_env()) {
   if (!rlang::is_string(file)) refuse("file", "`file` must be one path.", call = call)
-  kind <- tolower(tools::file_ext(file))
+  kind <- lower_text(tools::file_ext(file))
   if (!kind %in% kinds) {
     refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
                      i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))), file = file, call = call)
@@ -137,7 +137,7 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
 is_whole_file <- function(path) {
   size <- file.size(path)
   if (is.na(size) || size == 0) return(FALSE)
-  kind <- tolower(tools::file_ext(path))
+  kind <- lower_text(tools::file_ext(path))
   con <- file(path, "rb")
   on.exit(close(con))
   seek(con, max(0, size - 1024))

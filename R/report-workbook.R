@@ -82,11 +82,11 @@ sheet_names <- function(values) {
   for (i in seq_along(safe)) {
     own <- shortened(safe[i], 31)
     k <- 1
-    while (tolower(own) %in% taken) {
+    while (lower_text(own) %in% taken) {
       k <- k + 1
       own <- paste0(shortened(safe[i], 31 - nchar(k) - 3), " (", k, ")")
     }
-    taken <- c(taken, tolower(own))
+    taken <- c(taken, lower_text(own))
     safe[i] <- own
   }
   safe

@@ -82,7 +82,7 @@ with_single_quotes <- function(table) {
 }
 
 file_separator <- function(path, call) {
-  ending <- tolower(sub("[.]gz$", "", basename(path), ignore.case = TRUE))
+  ending <- lower_text(sub("[.]gz$", "", basename(path), ignore.case = TRUE))
   sep <- if (grepl("[.]csv$", ending)) "," else if (grepl("[.]tsv$", ending)) "\t"
   if (is.null(sep)) {
     refuse("source", c(sprintf("The kind of the file %s is not known from its name.", path),

@@ -55,7 +55,7 @@ word_hint <- function(word, phrase, calendar) {
   meant <- label_meant(word, calendar)
   if (!is.null(meant)) return(sprintf("Did you mean `%s`?", meant))
   if (!grepl("^\\p{L}+$", word, perl = TRUE)) return(NULL)
-  elsewhere <- words_elsewhere[tolower(word)]
+  elsewhere <- words_elsewhere[lower_text(word)]
   if (!is.na(elsewhere)) return(sprintf("For \"%s\" say %s.", word, elsewhere))
-  if (nchar(word) > 2 && !tolower(word) %in% known_words) nearest_hint(tolower(word), known_words[nchar(known_words) > 2])
+  if (nchar(word) > 2 && !lower_text(word) %in% known_words) nearest_hint(lower_text(word), known_words[nchar(known_words) > 2])
 }

@@ -238,7 +238,7 @@ read_own_label <- function(reader) {
   begins <- reader$at
   for (end in rev(seq_along(reader$text))) {
     if (end < begins) break
-    bare <- toupper(paste(reader$text[begins:end], collapse = ""))
+    bare <- upper_text(paste(reader$text[begins:end], collapse = ""))
     for (grain in names(reader$calendar$table)) {
       at <- match(bare, bare_label(reader$calendar$table[[grain]]$label))
       if (is.na(at)) next

@@ -14,7 +14,7 @@ to_date_words <- c(wtd = "week", mtd = "month", qtd = "quarter", ytd = "year", f
 
 start_words <- c("all", "this", "last", "latest", "trailing", "every")
 other_words <- c("to", "date", "back", "fiscal", "finished", "today", "yesterday")
-month_words <- tolower(c(month_names, substr(month_names, 1, 3), "sept"))
+month_words <- lower_text(c(month_names, substr(month_names, 1, 3), "sept"))
 known_words <- unique(c(start_words, other_words, names(unit_words), names(to_date_words), month_words))
 
 # What people say elsewhere, and what says it here.
@@ -36,7 +36,7 @@ phrase_words <- function(phrase) {
   if (at[1] == -1) return(list(text = character(), number = logical(), start = integer(), end = integer()))
   start <- as.integer(at)
   end <- start + attr(at, "match.length") - 1L
-  text <- tolower(substring(phrase, start, end))
+  text <- lower_text(substring(phrase, start, end))
   unknown <- which(nchar(text) > 4 & !text %in% known_words)
   for (i in rev(unknown)) {
     lengths <- word_lengths(text[i])

@@ -76,7 +76,7 @@ windows_before <- function(plan, column, rows, call = caller_env()) {
 # What rows are compared with: list(shifts), a count of units back; or list(span), one span for all.
 read_change_base <- function(from, plan, call = caller_env()) {
   if (!rlang::is_string(from)) refuse("span", "`from` must be one text, such as \"period before\" or \"1 year back\".", call = call)
-  if (tolower(trimws(from)) == "period before") {
+  if (lower_text(trimws(from)) == "period before") {
     if (is.null(plan$per)) {
       refuse("span", c("\"period before\" needs periods, and the rows of this statement are spans.",
                        i = "Say how far back, such as from = \"1 month back\"."), call = call)
