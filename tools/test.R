@@ -41,7 +41,7 @@ run_r <- function() {
 
 # Random questions of fixed seeds against the slow engine, for about a minute; `make fuzz` goes on for longer.
 run_oracle <- function() {
-  output <- suppressWarnings(system2("Rscript", c("tests/oracle/run.R", "170q", "1"), stdout = TRUE, stderr = TRUE))
+  output <- suppressWarnings(system2("Rscript", c("tests/oracle/run.R", "200q", "1"), stdout = TRUE, stderr = TRUE))
   cat(output, sep = "\n")
   counts <- as.numeric(unlist(regmatches(output, gregexpr("[0-9]+", output))[grepl("^oracle: [0-9]+ passed", output)]))
   if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)

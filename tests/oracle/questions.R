@@ -178,7 +178,7 @@ random_change <- function(v, q, cal) {
   unit <- switch(q$per, day = pick(c("day", "week", "month", "year")), week = pick(c("week", "year")), month = pick(c("month", "quarter", "year")), quarter = pick(c("quarter", "year")), year = "year",
                  "fiscal month" = pick(c("fiscal month", "fiscal year")), "fiscal quarter" = pick(c("fiscal quarter", "year")), "fiscal year" = "fiscal year")
   v <- c(v, n = pick(1:2), unit = unit)
-  if (unit == "year" && maybe(0.4)) v$align <- "weekday"
+  if (unit == "year" && maybe(0.5)) v$align <- "weekday"
   v
 }
 

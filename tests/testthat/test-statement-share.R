@@ -30,3 +30,13 @@ test_that("what has no share is refused", {
   expect_error(add_share(s, income, of = "channel"), "`of` must be one of \"period\", \"span\" and \"route\"", class = "rollingledger_error_choice")
   expect_error(add_share(add_share(s, income), income), "is taken", class = "rollingledger_error_measure")
 })
+
+test_that("a period and the total over the one period have shares of their own", {
+  table <- data.frame(day = as.Date(c("2025-12-05", "2026-01-05", "2026-01-06")), route = c("A", "B", "C"), account = c("x", "y", "z"), fare = 1)
+  s <- statement(ledger(table, on = "day", as_of = "2026-02-10"), per = "quarter", by = "route", span = "2026-01", list_all = TRUE, totals = "both", lost = lapsed(account))
+  for (rows in list(seq_len(nrow(s)), rev(seq_len(nrow(s))))) {
+    share <- add_share(s[rows, ], lost)
+    expect_identical(share$lost_share[share$period == "2026-Q1" & share$route == "A"], 100)
+    expect_identical(unique(share$lost_share[share$period == "(all)"]), NA_real_)
+  }
+})
