@@ -32,7 +32,7 @@ test_that("what has no share is refused", {
 })
 
 test_that("a period and the total over the one period have shares of their own", {
-  table <- data.frame(day = as.Date(c("2025-12-05", "2026-01-05", "2026-01-06")), route = c("A", "B", "C"), account = c("x", "y", "z"), fare = 1)
+  table <- data.frame(day = as.Date(c("2025-09-01", "2025-12-05", "2026-01-05", "2026-01-06")), route = c("B", "A", "B", "C"), account = c("y", "x", "y", "z"), fare = 1)
   s <- statement(ledger(table, on = "day", as_of = "2026-02-10"), per = "quarter", by = "route", span = "2026-01", list_all = TRUE, totals = "both", lost = lapsed(account))
   for (rows in list(seq_len(nrow(s)), rev(seq_len(nrow(s))))) {
     share <- add_share(s[rows, ], lost)
