@@ -23,15 +23,23 @@ make_calendar <- function(rules, from, to) {
   fourth <- days - (p$weekday - rules$week_start) %% 7L + 3L
   in_year <- parts_of(fourth)
   week <- (fourth - day_of(in_year$year, 1L, 1L)) %/% 7L + 1L
-  fiscal <- if (is.null(rules$pattern)) fiscal_by_months(rules, p) else fiscal_by_weeks(rules, days)
+  fiscal <- if (!is.null(rules$table)) list(year = 1L, month = 1L) else if (is.null(rules$pattern)) fiscal_by_months(rules, p) else fiscal_by_weeks(rules, days)
   label <- list(
     day = iso(days), week = sprintf("%04d-W%02d", in_year$year, week), month = sprintf("%04d-%02d", p$year, p$month),
     quarter = sprintf("%04d-Q%d", p$year, quarter), year = sprintf("%04d", p$year),
     "fiscal month" = sprintf("FY%04d-M%02d", fiscal$year, fiscal$month), "fiscal quarter" = sprintf("FY%04d-Q%d", fiscal$year, (fiscal$month - 1L) %/% 3L + 1L),
     "fiscal year" = sprintf("FY%04d", fiscal$year)
   )
+  if (!is.null(rules$table)) {
+    at <- findInterval(days, rules$table$from)
+    stopifnot(all(at > 0), days <= max(rules$table$to))
+    label[c("fiscal month", "fiscal quarter", "fiscal year")] <- lapply(rules$table[c("label", "quarter", "year")], function(text) text[at])
+  }
   list(days = days, label = label, rules = rules)
 }
+
+# Whether fiscal periods are no calendar months.
+own_periods <- function(cal) !is.null(cal$rules$pattern) || !is.null(cal$rules$table)
 
 fiscal_by_months <- function(rules, p) {
   ends_in <- p$year + (rules$fiscal_start > 1L & p$month >= rules$fiscal_start)
@@ -85,7 +93,7 @@ months_of <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fisca
 day_back <- function(cal, day, n, unit, ends = FALSE) {
   if (unit == "day") return(day - n)
   if (unit == "week") return(day - 7L * n)
-  if (startsWith(unit, "fiscal") && !is.null(cal$rules$pattern)) {
+  if (startsWith(unit, "fiscal") && own_periods(cal)) {
     here <- period_with(cal, unit, day)
     periods <- periods_of(cal, unit)
     back <- here$at - n
@@ -122,8 +130,21 @@ period_back <- function(cal, grain, label, n, unit) {
     back <- at - n
   } else {
     if (startsWith(grain, "fiscal") && !startsWith(unit, "fiscal")) unit <- paste("fiscal", unit)
+    if (!is.null(cal$rules$table) && startsWith(grain, "fiscal") && unit != grain) return(tabled_back(cal, grain, at, n, unit))
     back <- at - n * months_of[[unit]] %/% months_of[[grain]]
   }
+  list(label = periods$label[back], from = periods$from[back], to = periods$to[back])
+}
+
+# In a table the period in the same place of an earlier quarter or year, or its last.
+tabled_back <- function(cal, grain, at, n, unit) {
+  periods <- periods_of(cal, grain)
+  parents <- periods_of(cal, unit)
+  parent <- findInterval(periods$from[at], parents$from)
+  within <- function(parent) which(periods$from >= parents$from[parent] & periods$to <= parents$to[parent])
+  place <- match(at, within(parent))
+  there <- within(parent - n)
+  back <- there[min(place, length(there))]
   list(label = periods$label[back], from = periods$from[back], to = periods$to[back])
 }
 

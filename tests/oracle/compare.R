@@ -4,6 +4,11 @@ counts <- new.env()
 counted_kind <- function(kind, n = 1) assign(kind, (counts[[kind]] %||% 0) + n, envir = counts)
 
 calendar_of <- function(rules) {
+  if (!is.null(rules$table)) {
+    table <- rules$table
+    table[c("from", "to")] <- lapply(table[c("from", "to")], as.Date, origin = "1970-01-01")
+    return(rollingledger::ledger_calendar(week_start = rules$week_start, periods = table))
+  }
   if (is.null(rules$pattern)) return(rollingledger::ledger_calendar(rules$fiscal_start, rules$fiscal_label, rules$week_start))
   weekdays <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
   rollingledger::ledger_calendar(rules$fiscal_start, rules$fiscal_label, pattern = rules$pattern, year_end = paste(rules$year_end$rule, weekdays[rules$year_end$weekday]))
@@ -138,6 +143,8 @@ differs <- function(q) {
   for (name in names(columns)) if (!is_near(s[[name]], columns[[name]])) return(cells_differ(name, q$measures[[name]]$text, s, s[[name]], columns[[name]]))
   for (name in names(columns)) counted_kind(paste("measure", q$measures[[name]]$fun), length(rows))
   counted_kind(paste("totals", q$totals), length(rows))
+  if (!is.null(q$rules$table)) counted_kind("calendars from a table", length(rows))
+  if (!is.null(q$rules$pattern)) counted_kind("calendars of weeks", length(rows))
   if (!is.null(q$anchor)) counted_kind("groups with days of their own", length(rows))
   counted_kind(paste("attribute", if ("route" %in% q$by) q$made$kind else "none"), length(rows))
   problem <- whole_checks(q, book, x, s, rows)

@@ -43,8 +43,21 @@ random_table <- function() {
   list(table = t, plain = plain, kind = kind)
 }
 
-random_rules <- function() {
+# A table of fiscal periods of uneven length, in quarters of two to four and years of three to five quarters.
+random_periods <- function(days) {
+  from <- min(days, na.rm = TRUE) - 3400L
+  lengths <- pick(25:38, ceiling((max(days, na.rm = TRUE) + 1400L - from) / 25), TRUE)
+  n <- length(lengths)
+  starts <- from + cumsum(c(0L, lengths[-n]))
+  run <- function(sizes, n) rep(seq_along(sizes), sizes)[seq_len(n)]
+  quarter <- run(pick(2:4, n, TRUE), n)
+  year <- run(pick(3:5, max(quarter), TRUE), max(quarter))[quarter]
+  data.frame(from = as.integer(starts), to = as.integer(starts + lengths - 1L), label = sprintf("P%03d", seq_len(n)), quarter = sprintf("FQ%d of it", quarter), year = sprintf("FYEAR %d", year))
+}
+
+random_rules <- function(days) {
   rules <- list(fiscal_start = pick(c(1L, 1L, 4L, 10L)), fiscal_label = pick(c("end", "start")), week_start = pick(c(1L, 1L, 7L)))
+  if (maybe(0.1)) return(list(fiscal_start = 1L, fiscal_label = "end", week_start = rules$week_start, table = random_periods(days)))
   if (maybe(0.2)) {
     end <- list(rule = pick(c("last", "nearest")), weekday = pick(1:7))
     rules <- list(fiscal_start = pick(c(2L, 7L)), fiscal_label = pick(c("end", "start")), week_start = end$weekday %% 7L + 1L, pattern = pick(c("4-4-5", "5-4-4")), year_end = end, week_53 = 12L)
@@ -135,7 +148,7 @@ random_verb <- function(q, i, cal) {
   m <- pick(names)
   v <- list(verb = kind, m = m, name = paste0("v", i))
   measure <- q$measures[[m]]
-  pattern <- !is.null(cal$rules$pattern)
+  pattern <- own_periods(cal)
   switch(kind,
     running = c(v, since = pick(c("start", "year", "quarter", "month", "week", "fiscal year", "fiscal month"))),
     rolling = {
@@ -217,7 +230,7 @@ random_targets <- function(v, q, cal) {
 
 random_question <- function() {
   made <- random_table()
-  rules <- random_rules()
+  rules <- random_rules(c(as_days(made$plain$sailed_on), as_days(made$plain$booked_on)))
   on <- c(sailed = "sailed_on", booked = "booked_on")
   q <- list(made = made, rules = rules, bases = on, on = pick(c("sailed", "sailed", "booked")))
   days <- as_days(made$plain$sailed_on)

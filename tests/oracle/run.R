@@ -77,7 +77,8 @@ as_code <- function(q) {
   said <- function(x) paste(deparse(x, width.cutoff = 120), collapse = "\n")
   rules <- q$rules
   c(sprintf("table <- %s", said(q$made$table)),
-    sprintf("calendar <- ledger_calendar(%s)", paste(c(rules$fiscal_start, said(rules$fiscal_label), if (is.null(rules$pattern)) rules$week_start, if (!is.null(rules$pattern)) sprintf("pattern = %s, year_end = \"%s %s\"", said(rules$pattern), rules$year_end$rule, c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")[rules$year_end$weekday])), collapse = ", ")),
+    if (!is.null(rules$table)) sprintf("periods <- %s\nperiods[1:2] <- lapply(periods[1:2], as.Date, origin = \"1970-01-01\")\ncalendar <- ledger_calendar(week_start = %d, periods = periods)", said(rules$table), rules$week_start)
+    else sprintf("calendar <- ledger_calendar(%s)", paste(c(rules$fiscal_start, said(rules$fiscal_label), if (is.null(rules$pattern)) rules$week_start, if (!is.null(rules$pattern)) sprintf("pattern = %s, year_end = \"%s %s\"", said(rules$pattern), rules$year_end$rule, c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")[rules$year_end$weekday])), collapse = ", ")),
     sprintf("x <- ledger(table, on = %s, until = \"until_on\", calendar = calendar%s)", said(q$bases), if (is.null(q$given_as_of)) "" else sprintf(", as_of = \"%s\"", iso(q$given_as_of))),
     if (!is.null(q$append)) sprintf("# appended after rows %s", paste(q$append, collapse = ", ")),
     if (!is.null(q$keep)) sprintf("x <- keep_entries(x, %s)", q$keep$text),
@@ -107,7 +108,7 @@ while (Sys.time() < until && asked < most) {
 kinds <- sort(setdiff(ls(counts), c("question", "steps")))
 met <- vapply(kinds, function(kind) counts[[kind]], 0)
 cat(sprintf("%8.0f  %s\n", met, kinds), sep = "")
-wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", "rank", "target")), paste("totals", c("none", "by", "period", "both")), "rest rows", "groups with days of their own", "appended", "control totals",
+wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", "rank", "target")), paste("totals", c("none", "by", "period", "both")), "rest rows", "groups with days of their own", "calendars from a table", "calendars of weeks", "appended", "control totals",
             "entries behind", "cross tables", "reconciled cells", "options changed", "targets found", "rows cut", "rows in another order", "rows joined", paste("change", c("to date", "whole", "weekday")),
             paste("measure", c("total", "entries", "average", "distinct", "smallest", "largest", "middle", "balance", "active", "newcomers", "returning", "lapsed", "ratio", "difference")),
             paste("attribute", c("text", "odd text", "numbers as text", "factor", "ordered", "dates", "flags", "whole numbers", "long ids")))
