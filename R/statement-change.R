@@ -187,8 +187,8 @@ difference_of <- function(a, b, plan, m) {
 
 # What rows that are part of a period are compared with, and which have nothing to be compared with.
 change_notes <- function(name, from, base, rows, days, reaches, s) {
-  shown <- which(!s$complete & !reaches & !duplicated(rows_told_apart(list(s$period, rows$from,
-      rows$to), nrow(s))$number))
+  part <- which(!s$complete & !reaches)
+  shown <- part[rows_told_apart(list(s$period[part], rows$from[part], rows$to[part]), length(part))$first]
   parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
   c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
             if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),

@@ -47,10 +47,11 @@ share_wholes <- function(plan, tree, rows, of) {
   n <- length(rows$to)
   group <- if (length(attribute) == 0) integer(n) else cube_groups(cube, rows$values[attribute])
   # A total over periods and the one period it holds have the same days, and not the same period before them.
-  told <- rows_told_apart(list(group, days$from, days$to, rows$whole), n)
-  once <- told$first[group[told$first] >= 0]
-  if (length(once) == 0) return(rep(NA_real_, n))
+  starts <- (group + 1) * 4e6 + days$from - first_day_there_is
+  key <- (match(starts, unique(starts)) * 4e6 + days$to - first_day_there_is) * 2 + rows$whole
+  once <- !duplicated(key) & group >= 0
+  if (!any(once)) return(rep(NA_real_, n))
   some <- lapply(list(group = group, from = days$from, to = days$to, whole = rows$whole), function(column) column[once])
   wholes <- window_values(tree, plan$x, cube, row_windows(some, plan$per, plan$x$calendar))
-  wholes[match(told$number, told$number[once])]
+  wholes[match(key, key[once])]
 }
