@@ -43,10 +43,10 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   }
   keys <- reconciled_keys(s, against, by)
   value <- reconciled_value(against, value, name, keys)
-  # Totals would count twice what their rows count.
-  totals <- !drawn_rows(s)
+  plain <- any(drawn_rows(s))
+  totals <- !counted_once(s)
   s <- s[!totals, ]
-  their_totals <- is_total_of(against, unname(keys), attr(s, "plan"), names(keys))
+  their_totals <- plain & is_total_of(against, unname(keys), attr(s, "plan"), names(keys))
   against <- against[!their_totals, , drop = FALSE]
   notes <- totals_note(sum(totals), sum(their_totals))
   there <- keys_there(against, keys, s)
@@ -61,29 +61,34 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   }
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
   amounts <- as.double(against[[value]])
+  keys_of_all <- seq_len(told$count)
   sides <- list(
-    here = replace(rep(NA_real_, told$count), mine,
-                   s[[name]]), there = as.vector(tapply(amounts, theirs, sum)),
-    has_here = seq_len(told$count) %in% mine, has_there = seq_len(told$count) %in% as.integer(theirs),
+    here = replace(rep(NA_real_, told$count), mine, s[[name]]),
+    there = as.vector(tapply(amounts, theirs, sum)),
+    has_here = keys_of_all %in% mine, has_there = keys_of_all %in% as.integer(theirs),
     size = as.vector(tapply(abs(amounts), theirs, sum, na.rm = TRUE))
   )
-  if (anyNA(amounts)) {
-    notes <- c(notes, sprintf("%s of the other table %s no amount; what %s part of cannot match.",
-                              count_text(sum(is.na(amounts)), "row"),
-                              if (sum(is.na(amounts)) == 1) "has"
-                              else "have", if (sum(is.na(amounts)) == 1) "it is"
-                              else "they are"))
-  }
-  repeated <- sum(duplicated(theirs))
-  if (repeated > 0)
-    notes <- c(notes,
-               sprintf("%s of the other table had a key that came before; such rows were added up.",
-                       count_text(repeated, "row")))
+  notes <- c(notes, amounts_notes(sum(is.na(amounts)), sum(duplicated(theirs))))
   keyed <- lapply(both, function(column) column[told$first])
   decimals <- attr(s, "columns")[[name]]$decimals
   facts <- list(name = name, value = value, tolerance = tolerance, decimals = decimals,
                 days = statement_days(s), notes = notes)
   new_reconciliation(keyed, sides, facts)
+}
+
+# Rows that are set against the other table: totals would count twice what their rows count. Where nothing but totals is left
+# of a statement, those of one level stand for it.
+counted_once <- function(s) {
+  drawn <- drawn_rows(s)
+  if (any(drawn) || nrow(s) == 0) return(drawn)
+  rows <- current_rows(s)
+  rows$level == max(rows$level) & (!rows$whole | all(rows$whole))
+}
+
+amounts_notes <- function(missing, repeated) {
+  c(if (missing == 1) "1 row of the other table has no amount; what it is part of cannot match.",
+    if (missing > 1) sprintf("%s rows of the other table have no amount; what they are part of cannot match.", number_text(missing)),
+    if (repeated > 0) sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
 }
 
 totals_note <- function(here, there) {

@@ -46,6 +46,10 @@ test_that("totals are not counted twice, missing is not zero, and small differen
   expect_identical(sum(r$here), 21)
   expect_identical(unique(r$result), "matched")
   expect_match(format(r, width = 200), "5 rows of totals are left out", all = FALSE)
+  # Of a statement cut down to its totals, these are what is meant.
+  only <- reconcile(s[s$route == "(all)", ], data.frame(period = c("2026-01", "2026-02"), income = c(20, 1)), by = "period")
+  expect_identical(only$result, c("matched", "matched"))
+  expect_identical(reconcile(s[s$route == "(all)" & s$period == "(all)", ], data.frame(route = "(all)", income = 21), by = "route")$result, "matched")
   with_totals <- rbind(bank, data.frame(period = "(all)", route = "(all)", income = 21))
   expect_identical(sum(reconcile(s, with_totals)$there, na.rm = TRUE), 21)
   bank$income <- c(NA, 1.0000004)
