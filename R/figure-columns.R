@@ -1,10 +1,9 @@
 #' Draw columns
 #'
-#' A column per period, or per period and member, side by side or stacked. Without periods the members lie below each other, the largest
-#' first, so that long names can be read; several spans stand side by side. A period that is not
-#' wholly covered is pale with a dashed edge,
-#' and where it is not over a small mark shows what the same days came to a year back (or in the
-#' period before).
+#' A column per period, or per period and member, side by side or stacked. Without periods the
+#' members lie below each other, the largest first, so that long names can be read; several spans
+#' stand side by side. A period that is not wholly covered is pale with a dashed edge, and where it
+#' is not over a small mark shows what the same days came to a year back (or in the period before).
 #'
 #' @inheritParams figure_trend
 #' @param s A [statement()].

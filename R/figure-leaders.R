@@ -1,10 +1,10 @@
 #' Draw the leaders of each period
 #'
-#' The top members of each period, in front of the pale total of all. Figures that add up are piled, the largest at the foot, with what is left
-#' over on top in a tint of its own; others stand side by side. Who leads may change from period to period, so that more members
-#' appear than are kept: the caption says how many. Where the last period is not over, a small mark
-#' shows what all together came to on the
-#' same days a year back (or in the period before).
+#' The top members of each period, in front of the pale total of all. Figures that add up are piled,
+#' the largest at the foot, with what is left over on top in a tint of its own; others stand side by
+#' side. Who leads may change from period to period, so that more members appear than are kept: the
+#' caption says how many. Where the last period is not over, a small mark shows what all together
+#' came to on the same days a year back (or in the period before).
 #'
 #' @inheritParams figure_trend
 #' @param s A [statement()] with `per` and one attribute, or two of which one is `panels`. One that [add_rank()] has ranked with `keep` is drawn as it is.

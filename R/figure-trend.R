@@ -1,11 +1,9 @@
 #' Draw a trend
 #'
 #' A line per member, or per column of figures, over the whole periods of a statement, broken where
-#' periods do not follow each other.
-#' A period that is not wholly covered is no end of a line, since half a month would look like a
-#' fall: it stands apart as a hollow
-#' point, named below. Beside the last period, where it is not over, a small mark shows what the
-#' same days came to a year back, or
+#' periods do not follow each other. A period that is not wholly covered is no end of a line, since
+#' half a month would look like a fall: it stands apart as a hollow point, named below. Beside the
+#' last period, where it is not over, a small mark shows what the same days came to a year back, or
 #' in the period before where the ledger has no year before it. The dates in the subtitle are those
 #' of the numbers.
 #'
@@ -21,12 +19,14 @@
 #'   period, where the panel has one line; FALSE leaves them out.
 #' @param title,subtitle Text of length one, instead of what is made from the statement.
 #'
-#' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure` (text: the column), `period` (text), `from` and
-#'   `to` (Dates), `complete` and `over` (logical: the window is full and the period whole; the
-#'   period is whole) and `value` (double). Up to eight members have a colour and a label at the end
-#'   of their line, or
-#'   a legend where labels would not fit; of more, the seven with the largest sums do and the others are pale, which the caption says.
-#'   A member has the same colour in every figure of its ledger; of more than eight in the ledger, the eight with the most entries do. `ggplot2::get_alt_text()` gives a text for those who do not see it.
+#' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure`
+#'   (text: the column), `period` (text), `from` and `to` (Dates), `complete` and `over` (logical:
+#'   the window is full and the period whole; the period is whole) and `value` (double). Up to eight
+#'   members have a colour and a label at the end of their line, or a legend where labels would not
+#'   fit; of more, the seven with the largest sums do and the others are pale, which the caption
+#'   says. A member has the same colour in every figure of its ledger; of more than eight in the
+#'   ledger, the eight with the most entries do. `ggplot2::get_alt_text()` gives a text for those
+#'   who do not see it.
 #' @section Errors:
 #' `rollingledger_error_measure` for a column that the statement does not have;
 #' `rollingledger_error_choice` for a statement without periods or rows, or wrong `panels` or `target`.

@@ -1,18 +1,16 @@
 #' Build a ledger: dated entries, ready to be asked
 #'
-#' Reads a table of entries once: dates become whole days, attributes become member numbers,
-#' amounts become exact whole numbers of their smallest decimal, and everything is put in order
-#' of day. Rows that cannot be used are kept apart with the reason ([set_aside()]); entries
-#' read = used + kept out by a condition + set aside, checked on every build, and a message says how
-#' many.
-#' Statements afterwards never touch text.
+#' Reads a table of entries once: dates become whole days, attributes become member numbers, amounts
+#' become exact whole numbers of their smallest decimal, and everything is put in order of day. Rows
+#' that cannot be used are kept apart with the reason ([set_aside()]); entries read = used + kept
+#' out by a condition + set aside, checked on every build, and a message says how many. Statements
+#' afterwards never touch text.
 #'
 #' @param source A data frame (tibble, data.table), or the path of a `.csv` or `.tsv` file, each
 #'   also compressed as `.gz`, with column names in its first line. In files an empty field, or NA
 #'   without quotes, is a missing value in every column; each line must have as many fields as the
 #'   first; quotes within quotes are written twice; columns with leading zeros stay text, and a text
-#'   column of which at least 95%
-#'   are numbers is read as amounts (its other rows are set aside).
+#'   column of which at least 95% are numbers is read as amounts (its other rows are set aside).
 #' @param on Character vector naming one or more columns: the date bases, that is, the dates by
 #'   which an entry can be counted. The names are what the bases are called in statements
 #'   (`c(sailed = "sailed_on")`); without names the column names serve. The first is the default

@@ -7,8 +7,8 @@
 #'   then hold the days; what [reconcile()] or [entries_behind()] gave.
 #' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`.
 #'   * CSV and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no
-#'     thousands separators and no powers of ten,
-#'     whatever R's options; missing values as empty fields.
+#'     thousands separators and no powers of ten, whatever R's options; missing values as empty
+#'     fields.
 #'   * JSON: an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with all their digits.
 #'   * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such, everything else as text. Needs the package nanoparquet.
 #' @param overwrite TRUE replaces an existing file.
@@ -16,8 +16,7 @@
 #' leaves the file that was there.
 #' @section Errors:
 #' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, a file
-#' that exists already
-#' or that the ledger was read from, or a disk that is full.
+#' that exists already or that the ledger was read from, or a disk that is full.
 #' @source JSON: RFC 8259. CSV: RFC 4180. Dates: ISO 8601.
 #' @export
 #' @examples

@@ -5,17 +5,15 @@
 #' so the cost follows what is added. Every statement asked afterwards, its labels and its days follow; it equals that of a
 #' ledger built anew from all rows.
 #'
-#' The as-of day moves on to the newest entry's day (never later than today), unless the ledger was built with an `as_of`:
-#' then that stays, or the one given here counts. Rows that were set aside as later than the as-of
-#' day, on whichever date basis,
-#' are looked at again.
+#' The as-of day moves on to the newest entry's day (never later than today), unless the ledger was
+#' built with an `as_of`: then that stays, or the one given here counts. Rows that were set aside as
+#' later than the as-of day, on whichever date basis, are looked at again.
 #'
 #' @param x A [ledger()].
 #' @param rows A data frame with the columns of the ledger's source, in any order; without rows,
-#'   or NULL, only the as-of day moves on.
-#'   A column of the ledger without a single value takes on what comes. New members of an ordered
-#'   factor need an ordered factor
-#'   with all levels, old and new, in their order.
+#'   or NULL, only the as-of day moves on. A column of the ledger without a single value takes on
+#'   what comes. New members of an ordered factor need an ordered factor with all levels, old and
+#'   new, in their order.
 #' @param as_of A new as-of day, not earlier than the ledger's: a Date or text such as "2026-09-18".
 #' @return A `ledger`. The old one stays as it is.
 #' @section Errors:

@@ -18,8 +18,8 @@
 #' @param spans Character vector instead of `span` and `per`: phrases, named or not, a row (per group) for each, in
 #'   the order given: `c("month to date", before = "month to date, 1 year back")`. [cross_table()] puts them side by side.
 #' @param on Text of length one: the date basis, the ledger's first by default. On another one,
-#'   entries without a day on it, and
-#'   those set aside for the first, are in no figure; notes count them.
+#'   entries without a day on it, and those set aside for the first, are in no figure; notes count
+#'   them.
 #' @param where A condition on single entries, before any summing: `==`, `!=`, `<`, `<=`, `>`, `>=`,
 #'   `%in%`, `is_missing(x)`, `has_text(x, "...")`, joined by `&`, `|` and `!`. Bare code or text. A
 #'   comparison with a missing value is never true. See Conditions below.
@@ -28,8 +28,7 @@
 #'   an entry in the span, each with a row for every period.
 #' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
 #'   leaves them out, and spans that are not over; totals, shares, headings and control totals are
-#'   then of the days of the
-#'   rows that stay.
+#'   then of the days of the rows that stay.
 #' @param totals Rows of totals, always worked out from entries: "by" over the members of the attributes, at every level of the
 #'   leading ones (`by = c("route", "channel")` gives each route's and the grand total); "period" over all periods of the span;
 #'   "both"; or "none". The attribute, or the period, that is summed over reads "(all)"; such attributes are text (or
@@ -60,26 +59,21 @@
 #'
 #' @section Conditions:
 #' Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose
-#' values are all days, or days with
-#' times, written year first compares with a day by its day: `seen_at <= "2026-09-17"` holds for all
-#' of that day.
-#' `has_text()` overlooks the case of letters by Unicode's simple case folding, in every locale
-#' alike.
+#' values are all days, or days with times, written year first compares with a day by its day:
+#' `seen_at <= "2026-09-17"` holds for all of that day. `has_text()` overlooks the case of letters
+#' by Unicode's simple case folding, in every locale alike.
 #'
 #' @section Identifiers:
 #' A column of numbers is an identifier where no measure of the statement adds it up, averages it or
-#' the like, and `units` of
-#' [ledger()] does not say what it counts. Identifiers are written in digits, without separators,
-#' everywhere: 100000, not 1e+05
-#' or 100,000. Whole numbers of 64 bits (integer64) that doubles cannot tell apart, from 2^53 on,
-#' are text of digits as
-#' attributes, and are compared with digits in quotes: `ticket == "9007199254740993"`.
+#' the like, and `units` of [ledger()] does not say what it counts. Identifiers are written in
+#' digits, without separators, everywhere: 100000, not 1e+05 or 100,000. Whole numbers of 64 bits
+#' (integer64) that doubles cannot tell apart, from 2^53 on, are text of digits as attributes, and
+#' are compared with digits in quotes: `ticket == "9007199254740993"`.
 #'
 #' @section Rows of a statement:
 #' Rows may be taken away, put in another order and joined again (by `rbind()`) between verbs. Rows
-#' of another statement, the same row
-#' twice, or measures changed by hand are refused by the next verb: it would answer for a question
-#' that was not asked.
+#' of another statement, the same row twice, or measures changed by hand are refused by the next
+#' verb: it would answer for a question that was not asked.
 #'
 #' @section Cost and memory:
 #' Totals and counts take one pass over the columns needed, into a cube of days and groups: 8 bytes a figure, day and group, or
@@ -111,8 +105,7 @@
 #' understood or holds no entries.
 #'
 #' @source ISO 8601 for weeks, week-years and dates; IEEE 754 for the rounding of exact sums; the
-#'   Unicode Standard's
-#'   CaseFolding.txt (status C and S) for `has_text()`.
+#'   Unicode Standard's CaseFolding.txt (status C and S) for `has_text()`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),

@@ -5,18 +5,15 @@
 #' compared may lie before the first row shown.
 #'
 #' A total over periods is compared with the days that its rows are compared with, from the first
-#' one's first to the last one's
-#' last. A span that the as-of day cuts within a week goes a year back by weeks: to the same weekday
-#' of the week with the same
-#' number, so that four days stand against four. No day after the statement's as-of day counts, on
-#' either side.
+#' one's first to the last one's last. A span that the as-of day cuts within a week goes a year back
+#' by weeks: to the same weekday of the week with the same number, so that four days stand against
+#' four. No day after the statement's as-of day counts, on either side.
 #'
 #' @param s A [statement()].
 #' @param m The name of one of its measures, bare or as text.
-#' @param from Text of length one: "period before" (in statements with `per`), so many units "back", such as "1 year back"
-#'   or "2 quarters back", or a phrase for one single span, such as "2025" (see [span()]), with
-#'   which every row is compared, as
-#'   far as its days have come.
+#' @param from Text of length one: "period before" (in statements with `per`), so many units
+#'   "back", such as "1 year back" or "2 quarters back", or a phrase for one single span, such as
+#'   "2025" (see [span()]), with which every row is compared, as far as its days have come.
 #' @param align How days are put against each other where a row is part of a period. "to date": with the same part of the
 #'   earlier period. "whole": with the whole earlier period. "weekday": 364 days back for each year, so that Mondays stand
 #'   against Mondays; for years back only.

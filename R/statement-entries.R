@@ -5,10 +5,10 @@
 #' amounts of a total sum to the figure.
 #'
 #' @param s A [statement()].
-#' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA for a missing member).
-#'   Needed as far as rows cannot be told apart without. A period answers to its label, to a phrase
-#'   for its days ("FYTD",
-#'   "August 2026"), and to its days ("1 to 17 Sep 2026").
+#' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"`
+#'   (NA for a missing member). Needed as far as rows cannot be told apart without. A period answers
+#'   to its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
+#'   2026").
 #' @param figure The name of a column of figures, bare or as text; the first by default.
 #' @param row Whole number instead of `...`: the number of the row.
 #'

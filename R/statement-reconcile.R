@@ -5,27 +5,25 @@
 #'
 #' @param s A [statement()].
 #' @param against A data frame, or another statement. Several rows for one key are added up, and a
-#'   note says so. Rows of totals,
-#'   on either side, are left out.
-#' @param by Character vector: the keys, columns of the statement; named where the other table calls them otherwise,
-#'   `c(period = "received_on")`. By default the period and attributes that both have. Dates (or
-#'   text such as 2026-09-17) are
-#'   put into the rows that cover them; those that no row covers stand apart.
+#'   note says so. Rows of totals, on either side, are left out, unless the statement holds nothing
+#'   else.
+#' @param by Character vector: the keys, columns of the statement; named where the other table
+#'   calls them otherwise, `c(period = "received_on")`. By default the period and attributes that
+#'   both have. Dates (or text such as 2026-09-17) are put into the rows that cover them; those that
+#'   no row covers stand apart.
 #' @param figure The column of figures, bare or as text; the first by default.
 #' @param value Text of length one: the other table's column of amounts; by default the one called like the figure, or the
 #'   only one of numbers.
 #' @param tolerance A number not below zero: differences up to this size still match.
 #'
-#' @return A tibble of class `reconciliation`, one row per key: the keys, `here` and `there` (doubles; missing where a side has no
-#'   row), `difference` (here less there, a side without a row counting as zero; missing where an
-#'   amount is) and `result` ("matched",
-#'   "different", "only here", "only there"). A row of zero that the other side does not have is
-#'   matched; a missing amount is no
-#'   zero and matches only another one. Sums of doubles may differ by their rounding (16 times 2^-52
-#'   of what was added up), and by no more.
-#'   Keys that are called like these columns have " (key)" after their name. Printing shows counts
-#'   and sums by result, which add
-#'   up to the totals of both sides, and the rows that do not match.
+#' @return A tibble of class `reconciliation`, one row per key: the keys, `here` and `there`
+#'   (doubles; missing where a side has no row), `difference` (here less there, a side without a row
+#'   counting as zero; missing where an amount is) and `result` ("matched", "different", "only
+#'   here", "only there"). A row of zero that the other side does not have is matched; a missing
+#'   amount is no zero and matches only another one. Sums of doubles may differ by their rounding
+#'   (16 times 2^-52 of what was added up), and by no more. Keys that are called like these columns
+#'   have " (key)" after their name. Printing shows counts and sums by result, which add up to the
+#'   totals of both sides, and the rows that do not match.
 #' @section Errors:
 #' `rollingledger_error_choice` for keys that are missing, or that do not tell the statement's rows apart.
 #' @export

@@ -12,10 +12,10 @@
 #'   amount, an average or ratio of the window's sums. "average", "smallest" or "largest" take the measure of each unit in
 #'   the window, as of each of 30 days or of each of 3 months: their average, or the least or greatest of them. The average
 #'   of a balance, or of what is active, is the mean of its days.
-#' @param short What to do with windows that reach back before the ledger's first day, and so hold fewer days than they
-#'   say: "blank" leaves them out, "keep" shows them with a mark (`~` in print), worked out over the
-#'   units that the ledger has days of:
-#'   an average divides by those alone. Either way a note says from when windows are full.
+#' @param short What to do with windows that reach back before the ledger's first day, and so hold
+#'   fewer days than they say: "blank" leaves them out, "keep" shows them with a mark (`~` in
+#'   print), worked out over the units that the ledger has days of: an average divides by those
+#'   alone. Either way a note says from when windows are full.
 #' @param name Character vector: names of the new columns, by default such as `income_rolling_3_months`.
 #'
 #' @return The statement with one more column of doubles per length, such as `income_rolling_3_months` or

@@ -1,37 +1,32 @@
 #' Add a target
 #'
 #' The target of each row, from a table of targets, and how the measure stands against it. A target
-#' counts only where targets
-#' cover the row's days and its members; else it is missing, and a note names the row.
+#' counts only where targets cover the row's days and its members; else it is missing, and a note
+#' names the row.
 #'
 #' @section Which targets count:
 #' * A target of the row's very period comes first. Otherwise targets that follow each other from
-#'   the period's first day to its
-#'   last are added up, the fewest that do: the months of a quarter, never the months and the
-#'   quarter. Where there is a gap
-#'   nothing counts: Q1 has no target from January and February alone.
+#'   the period's first day to its last are added up, the fewest that do: the months of a quarter,
+#'   never the months and the quarter. Where there is a gap nothing counts: Q1 has no target from
+#'   January and February alone.
 #' * A row that is part of a period, or that targets straddle (weeks in a month), is held against
-#'   them by days with
-#'   `days = "covered"`: each target counts in the part of its days.
+#'   them by days with `days = "covered"`: each target counts in the part of its days.
 #' * Targets of members are added up for a row that holds them all, such as a total: where a
-#'   member has entries in the row's days
-#'   and no target, the row has none. A line whose member reads "(all)" is the target of all members
-#'   together, and is never added
-#'   to theirs.
+#'   member has entries in the row's days and no target, the row has none. A line whose member reads
+#'   "(all)" is the target of all members together, and is never added to theirs.
 #' * A total over periods has the targets of its periods, added up; one of them that is missing
 #'   makes it missing.
 #' * Conditions hold for targets too: those of the ledger, of the statement's `where` and of the
-#'   measure's, as far as they speak of
-#'   columns that the targets have. A note names the columns that they do not have.
+#'   measure's, as far as they speak of columns that the targets have. A note names the columns that
+#'   they do not have.
 #' * Targets without a period are left out, and counted in a note.
 #'
 #' @param s A [statement()] with `per`.
 #' @param m The name of one of its measures, bare or as text.
 #' @param targets One number for every row that is no total, or a data frame with one row per
-#'   target: a column of periods called
-#'   `period`, or after a grain, such as `month` (text such as 2026-08, or dates); columns of
-#'   attributes of the ledger; and
-#'   a column of amounts called `target`, or the only one of numbers.
+#'   target: a column of periods called `period`, or after a grain, such as `month` (text such as
+#'   2026-08, or dates); columns of attributes of the ledger; and a column of amounts called
+#'   `target`, or the only one of numbers.
 #' @param days What a row that is part of a period is held against. "whole": the target of the whole period, with a note.
 #'   "covered": the target times the part of the period's days that the row covers, or the targets
 #'   of finer periods by days.
