@@ -191,11 +191,9 @@ leader_notes <- function(s, name, rows, leads, keep, ranked) {
                              unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
   together <- tabulate(place)
   is_kept <- sprintf("%s %s kept", number_text(keep), if (keep == 1) "is" else "are")
-  # Those of the first place are everywhere unless the leaders change.
-  members <- rows_told_apart(unname(shown), sum(leads))$number
-  changing <- length(place) > 0 && length(unique(lapply(split(members, place), sort))) > 1
-  c(if (appear > keep && changing &&
-        any(together <= keep)) sprintf("%s: %s %s appear though %s: the leaders change", name,
-                                       number_text(appear), what, is_kept),
+  # Where one place shows all that appear, ties alone explain that there are more than are kept.
+  c(if (appear > max(keep, together))
+      sprintf("%s: %s %s appear though %s: the leaders change", name, number_text(appear), what,
+              is_kept),
     if (any(together > keep)) sprintf("%s: more than %s where some share a rank", name, is_kept))
 }

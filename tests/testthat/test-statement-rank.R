@@ -109,6 +109,11 @@ test_that("that the leaders change is said only where they do", {
   table <- data.frame(day = as.Date("2026-01-05") + c(0, 0, 0, 31, 31, 31), route = c("A", "B", "C"), fare = c(9, 5, 5, 9, 5, 1))
   s <- statement(ledger(table, on = "day"), per = "month", by = "route", income = total(fare)) |> add_rank(income, keep = 2)
   expect_match(format(s), "more than 2 are kept where some share a rank", all = FALSE)
+  expect_no_match(format(s), "the leaders change")
+  # A month of fewer figures does not hide that others lead in the next.
+  moved <- data.frame(day = as.Date("2026-01-05") + c(0, 0, 31, 62, 62), route = c("A", "B", "A", "A", "C"), fare = 1)
+  s <- statement(ledger(moved, on = "day"), per = "month", by = "route", price = average(fare)) |> add_rank(price, keep = 2)
+  expect_match(format(s), "3 routes appear though 2 are kept: the leaders change", all = FALSE)
   tied <- transform(table, fare = c(9, 5, 5))
   s <- statement(ledger(tied, on = "day"), per = "month", by = "route", income = total(fare)) |> add_rank(income, keep = 2)
   expect_no_match(format(s), "the leaders change")
