@@ -105,28 +105,24 @@ core_processors <- function() {
     .Call(`_rollingledger_core_processors`)
 }
 
-core_build_cube <- function(request, keys, threads) {
-    .Call(`_rollingledger_core_build_cube`, request, keys, threads)
+core_build_cube <- function(request, groups, threads) {
+    .Call(`_rollingledger_core_build_cube`, request, groups, threads)
 }
 
-core_coarser_cube <- function(cube, kept, keys, entries, threads) {
-    .Call(`_rollingledger_core_coarser_cube`, cube, kept, keys, entries, threads)
+core_cube_of_cells <- function(day, groups, slots, decimals, first, last, threads) {
+    .Call(`_rollingledger_core_cube_of_cells`, day, groups, slots, decimals, first, last, threads)
 }
 
-core_joined_cube <- function(cubes, members, entries) {
-    .Call(`_rollingledger_core_joined_cube`, cubes, members, entries)
+core_coarser_cube <- function(cube, kept_keys, groups) {
+    .Call(`_rollingledger_core_coarser_cube`, cube, kept_keys, groups)
+}
+
+core_joined_cube <- function(cubes, groups) {
+    .Call(`_rollingledger_core_joined_cube`, cubes, groups)
 }
 
 core_cube_facts <- function(cube) {
     .Call(`_rollingledger_core_cube_facts`, cube)
-}
-
-core_group_members <- function(cube, groups, attributes) {
-    .Call(`_rollingledger_core_group_members`, cube, groups, attributes)
-}
-
-core_group_numbers <- function(cube, codes) {
-    .Call(`_rollingledger_core_group_numbers`, cube, codes)
 }
 
 core_evaluate <- function(cube, slot, group, from, to, threads) {
@@ -141,16 +137,44 @@ core_latest_days <- function(cube, groups, day) {
     .Call(`_rollingledger_core_latest_days`, cube, groups, day)
 }
 
-core_cube_is_gone <- function(cube) {
-    .Call(`_rollingledger_core_cube_is_gone`, cube)
-}
-
 core_control_figures <- function(request, from, to) {
     .Call(`_rollingledger_core_control_figures`, request, from, to)
 }
 
-core_build_lists <- function(request, keys, what, column, missing, threads) {
-    .Call(`_rollingledger_core_build_lists`, request, keys, what, column, missing, threads)
+core_groups <- function(keys, entries, threads) {
+    .Call(`_rollingledger_core_groups`, keys, entries, threads)
+}
+
+core_groups_by_arithmetic <- function(members, entries) {
+    .Call(`_rollingledger_core_groups_by_arithmetic`, members, entries)
+}
+
+core_groups_in_order <- function(groups, keys, at) {
+    .Call(`_rollingledger_core_groups_in_order`, groups, keys, at)
+}
+
+core_group_facts <- function(groups) {
+    .Call(`_rollingledger_core_group_facts`, groups)
+}
+
+core_group_members <- function(groups, numbers) {
+    .Call(`_rollingledger_core_group_members`, groups, numbers)
+}
+
+core_group_numbers <- function(groups, codes) {
+    .Call(`_rollingledger_core_group_numbers`, groups, codes)
+}
+
+core_build_lists <- function(request, groups, what, column, missing, threads) {
+    .Call(`_rollingledger_core_build_lists`, request, groups, what, column, missing, threads)
+}
+
+core_lists_of_rows <- function(day, groups, what, amount, member, members, first, last, threads) {
+    .Call(`_rollingledger_core_lists_of_rows`, day, groups, what, amount, member, members, first, last, threads)
+}
+
+core_lists_bytes <- function(lists) {
+    .Call(`_rollingledger_core_lists_bytes`, lists)
 }
 
 core_lists_of_amounts <- function(groups, group, day, amount, largest) {

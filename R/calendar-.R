@@ -1,34 +1,51 @@
+describe_verb("ledger_calendar", asked_of = "source",
+  fiscal_start = field("text", "month in which the fiscal year starts", default = "January",
+                       value = "MONTH", more = paste(
+    "Its English name (\"April\"), its first three letters (\"Apr\") or its number. \"January\"",
+    "makes the fiscal year the calendar year.")),
+  fiscal_label = field("choice", "name fiscal years by their end or their start", default = "end",
+                       choices = c("end", "start"), value = "WORD", more = paste(
+    "FY2027 is the fiscal year that ends, or starts, in 2027. Without effect when the fiscal year",
+    "starts in January.")),
+  week_start = field("text", "weekday on which weeks start, Monday without it", value = "WEEKDAY",
+                     more = paste(
+    "Its English name or its first three letters. With {pattern} it is the day after the weekday",
+    "on which fiscal years end.")),
+  weeks = field("choice", "how weeks are numbered", default = "iso",
+                choices = c("iso", "january", "whole"), value = "RULE", more = paste(
+    "\"iso\": a week belongs to the year that holds its fourth day, which is ISO 8601's rule",
+    "where weeks start on Monday. \"january\": week 1 is the week that holds 1 January.",
+    "\"whole\": week 1 is the first whole week of the year.")),
+  pattern = field("text", "fiscal years of 52 or 53 weeks: 4-4-5, 4-5-4 or 5-4-4",
+                  value = "PATTERN", more = paste(
+    "The weeks are dealt out so to the three months of each quarter. Needs {year_end}.")),
+  year_end = field("text", "with {pattern}: 'last Saturday' or 'nearest Saturday' (any weekday)",
+                   value = "RULE", more = paste(
+    "The fiscal year ends on the last such day of the month before {fiscal_start}, or on the one",
+    "nearest to that month's last day, which may be up to three days into the next month. A year",
+    "that starts on the Monday nearest to 1 July is `fiscal_start = \"July\", year_end = \"nearest",
+    "Sunday\"`.")),
+  week_53 = field("number", "with {pattern}: fiscal month that gets the 53rd week, 12 without it",
+                  value = "NUMBER"),
+  periods = field("table", "a table of fiscal periods, or its file", value = "FILE", more = paste(
+    "A data frame with one row per fiscal month (or whatever the books close by), in order and",
+    "without gaps: `from` and `to` (Dates, both included), `label` (text, such as \"P01 2026\"),",
+    "and where there are such, `quarter` and `year` (text: the labels of the fiscal quarter and",
+    "the fiscal year that the row is part of). Or the path of a file with it.")),
+  holidays = field("pairs", "days on which no work is done, or NAME=DAY", option = "holiday",
+                   value = "DAY", many = TRUE, more = paste(
+    "Dates or text such as \"2026-12-25\". Names are shown in [calendar_table()].")),
+  workdays = field("texts", "weekdays on which work is done, Monday to Friday without it",
+                   default = c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday"),
+                   option = "workday", value = "WEEKDAY", many = TRUE)
+)
+
 #' A calendar: how days are put into weeks, fiscal years and working days
 #'
 #' Options that travel together, checked once and printed in a few lines. Every [ledger()]
 #' has one; [span()] and [calendar_table()] take one.
 #'
-#' @param fiscal_start Text of length one or a whole number from 1 to 12: the month in which
-#'   the fiscal year starts, by its English name ("April"), its first three letters ("Apr")
-#'   or its number. "January" makes the fiscal year the calendar year.
-#' @param fiscal_label "end" or "start": whether FY2027 is the fiscal year that ends (the
-#'   default) or starts in 2027. Without effect when the fiscal year starts in January.
-#' @param week_start Text of length one: the weekday on which weeks start, by its English name
-#'   or its first three letters. NULL is Monday, or with `pattern` the day after the weekday on
-#'   which fiscal years end.
-#' @param weeks How weeks are numbered. "iso": a week belongs to the year that holds its fourth day,
-#'   which is ISO 8601's rule where weeks start on Monday. "january": week 1 is the week that holds 1
-#'   January. "whole": week 1 is the first whole week of the year.
-#' @param pattern NULL, or "4-4-5", "4-5-4" or "5-4-4": the fiscal year has 52 or 53 whole weeks, dealt
-#'   out so to the three months of each quarter. Needs `year_end`.
-#' @param year_end With `pattern`, text of length one: "last Saturday" or "nearest Saturday" (any
-#'   weekday). The fiscal year ends on the last such day of the month before `fiscal_start`, or on the one
-#'   nearest to that month's last day, which may be up to three days into the next month. A year that starts
-#'   on the Monday nearest to 1 July is `fiscal_start = "July", year_end = "nearest Sunday"`.
-#' @param week_53 With `pattern`, a whole number from 1 to 12: the fiscal month that is a week longer in
-#'   years of 53 weeks.
-#' @param periods NULL, or a data frame with one row per fiscal month (or whatever the books close by), in
-#'   order and without gaps: `from` and `to` (Dates, both included), `label` (text, such as "P01 2026"), and
-#'   where there are such, `quarter` and `year` (text: the labels of the fiscal quarter and the fiscal year that
-#'   the row is part of).
-#' @param holidays NULL, or days on which no work is done: Dates or text such as "2026-12-25". Names are shown
-#'   in [calendar_table()].
-#' @param workdays Character vector: the weekdays on which work is done.
+#' @eval field_params("ledger_calendar")
 #'
 #' @return An object of class `ledger_calendar`: a list with `fiscal_start` (1 to 12), `fiscal_label` ("end" or
 #'   "start"), `week_start` (1 = Monday to 7 = Sunday), `weeks`, `pattern`, `year_end`, `week_53`, `holidays` (Dates),
@@ -55,27 +72,38 @@
 #'                        to = as.Date("2025-12-29") + 28 * 1:13 - 1,
 #'                        label = sprintf("P%02d 2026", 1:13), year = "FY2026")
 #' ledger_calendar(periods = thirteen)
-ledger_calendar <- function(fiscal_start = "January", fiscal_label = c("end", "start"), week_start = NULL,
-                            weeks = c("iso", "january", "whole"), pattern = NULL, year_end = NULL, week_53 = NULL,
-                            periods = NULL, holidays = NULL,
-                            workdays = c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday")) {
+#' @include question-fields.R
+ledger_calendar <- with_fields("ledger_calendar", function(
+    fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53, periods, holidays,
+    workdays) {
+  given <- asked_fields("ledger_calendar")
+  if (!is.null(periods)) given$periods <- given_table(periods, substitute(periods))
+  periods <- table_given(given$periods)
   fiscal_start <- named_number(fiscal_start, month_names, "fiscal_start")
   fiscal_label <- one_of(fiscal_label, c("end", "start"), "fiscal_label")
   weeks <- one_of(weeks, c("iso", "january", "whole"), "weeks")
   in_weeks <- check_weeks_pattern(pattern, year_end, week_53)
   if (!is.null(periods) && (in_weeks || fiscal_start != 1 || fiscal_label != "end")) {
-    refuse("choice", c("`periods` says all there is to say of the fiscal year.",
-                       i = "Leave out `pattern`, `year_end`, `fiscal_start` and `fiscal_label`."), arg = "periods")
+    refuse("choice", c("{periods} says all there is to say of the fiscal year.",
+                       i = "Leave out {pattern}, {year_end}, {fiscal_start} and {fiscal_label}."), arg = "periods")
   }
   end <- if (in_weeks) read_year_end(year_end)
   week_start <- if (!is.null(week_start)) named_number(week_start, weekday_names, "week_start")
                 else if (in_weeks) end$weekday %% 7L + 1L else 1L
-  new_ledger_calendar(
+  calendar <- new_ledger_calendar(
     fiscal_start, fiscal_label, week_start, weeks, pattern, year_end = end,
     week_53 = if (in_weeks) read_week_53(week_53 %||% 12),
     table = if (!is.null(periods)) read_period_table(periods),
     holidays = read_holidays(holidays), workdays = read_workdays(workdays)
   )
+  calendar$given <- given_record(given)
+  calendar
+})
+
+# What a calendar was asked for, without the table itself.
+given_record <- function(given) {
+  if (!is.null(given$periods)) given$periods <- table_record(given$periods)
+  given
 }
 
 new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53, table,
@@ -100,7 +128,7 @@ calendar_rules <- function(fiscal_start, fiscal_label, week_start, weeks, patter
 
 check_calendar <- function(x, call = caller_env()) {
   if (!inherits(x, "ledger_calendar")) {
-    refuse("choice", "`calendar` must come from `ledger_calendar()`.", arg = "calendar", call = call)
+    refuse("choice", "{calendar} must come from `ledger_calendar()`.", arg = "calendar", call = call)
   }
   x
 }

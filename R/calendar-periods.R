@@ -69,7 +69,7 @@ periods_between <- function(from, to, grain, calendar, call = caller_env()) {
 tabled_periods <- function(grain, calendar, call = caller_env()) {
   calendar$table[[grain]] %||% refuse("calendar", c(
     sprintf("The calendar's table of periods does not say which %s a period is part of.", sub("fiscal ", "", grain)),
-    i = sprintf("Add a column `%s` to `periods` in `ledger_calendar()`.", sub("fiscal ", "", grain))
+    i = sprintf("Add a column `%s` to {periods} in `ledger_calendar()`.", sub("fiscal ", "", grain))
   ), call = call)
 }
 
@@ -78,7 +78,7 @@ refuse_outside_table <- function(calendar, what, call = caller_env()) {
   refuse("calendar", c(
     sprintf("The calendar's table of periods runs from %s to %s; %s.", day_text(months$first[1]), day_text(months$last[length(months$last)]),
             if (is.null(what)) "what is asked for lies outside it" else paste(what, "lies outside it")),
-    i = "Add the periods that are missing to `periods` in `ledger_calendar()`."
+    i = "Add the periods that are missing to {periods} in `ledger_calendar()`."
   ), call = call)
 }
 

@@ -25,7 +25,7 @@ calendar_table <- function(calendar, from, to, per = NULL) {
   from <- one_day(from, "from")
   to <- one_day(to, "to")
   if (to < from) {
-    refuse("choice", sprintf("`to` (%s) comes before `from` (%s).", day_text(to), day_text(from)), arg = "to")
+    refuse("choice", sprintf("{to} (%s) comes before {from} (%s).", day_text(to), day_text(from)), arg = "to")
   }
   if (is.null(per)) table_of_days(calendar, from, to) else table_of_periods(calendar, from, to, check_grain(per))
 }

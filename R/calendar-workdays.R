@@ -2,7 +2,7 @@
 
 read_workdays <- function(workdays, call = caller_env()) {
   if (!is.character(workdays) || length(workdays) == 0) {
-    refuse("choice", "`workdays` must name at least one weekday.", arg = "workdays", call = call)
+    refuse("choice", "{workdays} must name at least one weekday.", arg = "workdays", call = call)
   }
   sort(unique(vapply(workdays, named_number, 0L, names = weekday_names, arg = "workdays", call = call, USE.NAMES = FALSE)))
 }
@@ -13,7 +13,7 @@ read_holidays <- function(holidays, call = caller_env()) {
   days <- if (inherits(holidays, "Date")) whole_days(holidays) else if (is.character(holidays)) core_iso_days(holidays) else NA
   if (length(days) == 0 || anyNA(days)) {
     bad <- which(is.na(days))[1]
-    refuse("choice", sprintf("`holidays` must be days such as \"2026-12-25\"%s.",
+    refuse("choice", sprintf("{holidays} must be days such as \"2026-12-25\"%s.",
                              if (is.character(holidays)) sprintf(", not \"%s\"", holidays[bad]) else ""), arg = "holidays", call = call)
   }
   called <- names(holidays) %||% rep("", length(days))

@@ -2,7 +2,35 @@
 # `rollingledger_error_<kind>` so that callers can tell them apart.
 
 refuse <- function(kind, message, ..., call = caller_env()) {
+  message <- met_by_reader(message)
   abort(message, class = c(paste0("rollingledger_error_", kind), "rollingledger_error"), ..., call = call)
+}
+
+# Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
+# met them: `time_zone =` in R, `--time-zone` on the command line.
+met_by_reader <- function(message) {
+  flags <- getOption("rollingledger.flags")
+  called <- function(name) if (is.null(flags)) name else flags[[name]] %||% name
+  for (i in seq_along(message)) {
+    repeat {
+      at <- regexec(argument_in_braces, message[[i]], perl = TRUE)
+      found <- regmatches(message[[i]], at)[[1]]
+      if (length(found) == 0) break
+      said <- named_argument(called(found[2]), trimws(found[3]), !is.null(flags))
+      message[[i]] <- sub(found[1], said, message[[i]], fixed = TRUE)
+    }
+  }
+  message
+}
+
+argument_in_braces <- "\\{([a-z][a-z_0-9]*)( =[^{}]*)?\\}"
+
+# "`time_zone = \"UTC\"`" or "`--time-zone UTC`".
+named_argument <- function(name, rest, is_flag) {
+  if (!is_flag) return(paste0("`", name, if (nzchar(rest)) paste0(" ", rest), "`"))
+  value <- gsub("\"", "", trimws(sub("^=", "", rest)), fixed = TRUE)
+  if (value == "TRUE") value <- ""
+  paste0("`", name, if (nzchar(value)) paste0(" ", value), "`")
 }
 
 refuse_column <- function(name, known, what = "column", where = "the ledger", call = caller_env()) {
@@ -23,7 +51,7 @@ one_of <- function(given, choices, arg, call = caller_env()) {
   if (!is.character(given) || length(given) != 1 || is.na(given) || !given %in% choices) {
     shown <- if (is.character(given) && length(given) == 1) sprintf("not \"%s\"", given) else "one text"
     refuse("choice", c(
-      sprintf("`%s` must be one of %s, %s.", arg, listed(dQuote(choices, FALSE), most = 20), shown),
+      sprintf("{%s} must be one of %s, %s.", arg, listed(dQuote(choices, FALSE), most = 20), shown),
       i = if (is.character(given) && length(given) == 1) nearest_hint(given, choices)
     ), arg = arg, given = given, choices = choices, call = call)
   }
@@ -32,7 +60,7 @@ one_of <- function(given, choices, arg, call = caller_env()) {
 
 one_flag <- function(given, arg, call = caller_env()) {
   if (!is.logical(given) || length(given) != 1 || is.na(given)) {
-    refuse("choice", sprintf("`%s` must be TRUE or FALSE.", arg), arg = arg, given = given, call = call)
+    refuse("choice", sprintf("{%s} must be TRUE or FALSE.", arg), arg = arg, given = given, call = call)
   }
   given
 }
@@ -54,4 +82,21 @@ nearest_hint <- function(name, known) {
     close_enough <- TRUE
   }
   if (close_enough) sprintf("Did you mean `%s`?", near)
+}
+
+# What the core refuses, as an error of ours in the name of the function that was called.
+from_core <- function(expr) {
+  withCallingHandlers(expr, `C++Error` = function(e) {
+    refuse("core", sub("[.]?$", ".", heading_first(conditionMessage(e))), call = called_frame())
+  })
+}
+
+# The frame of the exported function that the user called.
+called_frame <- function() {
+  known <- getNamespaceExports(topenv())
+  for (i in seq_len(sys.nframe())) {
+    name <- sys.call(i)[[1]]
+    if (is.symbol(name) && as.character(name) %in% known) return(sys.frame(i))
+  }
+  NULL
 }

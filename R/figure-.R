@@ -28,7 +28,7 @@ figure_plain <- "#3F566B"  # one colour for all where members are told apart by 
 ledger_colours <- function(n = 8) {
   colours <- c("#195B75", "#BF751B", "#1CBC84", "#85111D", "#BC91F9", "#610FA0", "#D68FC6", "#695DAF")
   if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 1 || n > length(colours)) {
-    refuse("choice", "`n` must be a whole number from 1 to 8.", arg = "n")
+    refuse("choice", "{n} must be a whole number from 1 to 8.", arg = "n")
   }
   colours[seq_len(n)]
 }

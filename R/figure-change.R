@@ -1,13 +1,21 @@
+describe_verb("figure_change", asked_of = "statement",
+  m = field("measure", "measure whose change is drawn, the first without it", option = "draw",
+            value = "COLUMN", more = "Its name, bare or as text."),
+  from = field("phrase", "what changes are from, where the statement has none of its own",
+               value = "WHEN", more = "As in [add_change()]."),
+  in_per_cent = field("flag", "draw changes in per cent", default = FALSE),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw a change
 #'
 #' This against before, and below it the change: up and down are told by direction and by a sign, not by colour alone. Without periods the
 #' members lie below each other, the largest change first.
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()], with or without [add_change()].
-#' @param m A measure, bare or as text; the one that has a change, or the first.
-#' @param from What the change is from, as for [add_change()], where the statement has none of the measure yet. By default the period before; without periods "1 year back".
-#' @param in_per_cent TRUE draws the change in per cent.
+#' @eval field_params("figure_change")
 #' @return A ggplot of two panels. Its data hold one row per figure, period and member: `part` (factor: the figures, the change), `series` ("now", "before" or the change), `panel`, `place`,
 #'   `from`, `to`, `complete`, `value` and `label` (text: the change with its sign, shown where there is room).
 #' @section Errors:
@@ -19,7 +27,9 @@
 #'   figure_change(from = "1 year back")
 #' statement(fares, by = "route", span = "month to date", income = total(fare)) |>
 #'   figure_change(from = "1 year back", in_per_cent = TRUE)
-figure_change <- function(s, m = NULL, from = NULL, in_per_cent = FALSE, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, title, subtitle) {
+  made <- asked_show("figure_change")
   s <- drawn_statement(s, "A figure of changes")
   one_flag(in_per_cent, "in_per_cent")
   plan <- attr(s, "plan")
@@ -42,14 +52,14 @@ figure_change <- function(s, m = NULL, from = NULL, in_per_cent = FALSE, title =
     ggplot2::scale_fill_manual(values = colours, breaks = c("now", "before"), labels = c("now", before_text(s, changed)),
                                guide = ggplot2::guide_legend(override.aes = list(alpha = 1, linetype = 0))) +
     change_axes(points$value, ends, plan, lying) + ggplot2::coord_cartesian(clip = "off")
-  finished_figure(p, s, title, subtitle, caption, c("Columns of now and before, and the change", change_words(points)), NULL) + (if (lying) lying_theme())
-}
+  finished_figure(p, s, title, subtitle, caption, c("Columns of now and before, and the change", change_words(points)), NULL, made) + (if (lying) lying_theme())
+})
 
 # The statement with before and change of one measure: list(s, m, before, change, pct).
 changed_statement <- function(s, quo, from, call = caller_env()) {
   columns <- attr(s, "columns")
   own <- Filter(function(name) columns[[name]]$kind == "before" && name %in% names(s), names(columns))
-  m <- if (!rlang::quo_is_null(quo)) statement_measure(s, quo, call) else if (length(own) > 0) columns[[own[1]]]$measure else names(attr(s, "plan")$measures)[1]
+  m <- if (!rlang::quo_is_null(quo)) statement_measure(s, bare_name(quo), call) else if (length(own) > 0) columns[[own[1]]]$measure else names(attr(s, "plan")$measures)[1]
   if (!any(vapply(own, function(name) columns[[name]]$measure == m, TRUE))) {
     read_change_base(from, attr(s, "plan"), call)  # refused in the name of the figure
     s <- add_change(s, !!m, from = from)
@@ -73,7 +83,7 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
     label <- labels_told_apart(unclass(s)[c(plan$by, if (several) "period")], nrow(s))
   }
   if (anyDuplicated(label)) {
-    refuse("choice", c("A figure of changes has one change per period, and this statement has several members.", i = "Leave out `per`, or take a condition for one member."), arg = "s", call = call)
+    refuse("choice", c("A figure of changes has one change per period, and this statement has several members.", i = "Leave out {per}, or take a condition for one member."), arg = "s", call = call)
   }
   if (lying && nrow(s) > 40) {
     refuse("choice", c(sprintf("%s members below each other cannot be read.", number_text(nrow(s))), i = "Keep the largest with add_rank(keep = )."), arg = "s", call = call)

@@ -1,3 +1,20 @@
+describe_verb("figure_columns", asked_of = "statement",
+  ... = field("columns", "columns of figures to draw, the first without any", option = "draw",
+              value = "COLUMN", many = TRUE, more = "Names, bare or as text."),
+  arrange = field("choice", "members side by side or on each other", default = "beside",
+                  choices = c("beside", "stacked"), value = "WORD"),
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
+  target = field("other", "targets: those of the statement, none (FALSE), or one number",
+                 option = FALSE, more = paste(
+    "By default those of add_target() are drawn, where the figure shows one column that has",
+    "them.")),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw columns
 #'
 #' A column per period, or per period and member, side by side or stacked. Without periods the
@@ -5,13 +22,8 @@
 #' stand side by side. A period that is not wholly covered is pale with a dashed edge, and where it
 #' is not over a small mark shows what the same days came to a year back (or in the period before).
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()].
-#' @param ... Columns of figures to draw, bare or as text; the first measure by default.
-#' @param arrange "beside" or "stacked". Only figures that add up can be stacked: totals and counts, not distinct counts,
-#'   averages or ratios.
-#' @param target A number draws a line at it, with its value. By default the targets of [add_target()] are drawn, one stroke per
-#'   period, where each period has one column or pile; FALSE leaves them out.
+#' @eval field_params("figure_columns")
 #'
 #' @return A ggplot. Its data hold one row per column drawn: `panel` and `series` (factors), `figure`, `period`, `from`, `to`, `complete`, `value` as in
 #'   [figure_trend()], `place` (double: where it stands), and `low` and `high` (double: the values at which it begins and ends).
@@ -26,7 +38,10 @@
 #'   figure_columns(arrange = "stacked")
 #' statement(fares, by = "route", span = "2026", income = total(fare)) |>
 #'   figure_columns(average = TRUE)
-figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NULL, average = FALSE, target = NULL, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels, average, target,
+                                                         title, subtitle) {
+  made <- asked_show("figure_columns")
   arrange <- one_of(arrange, c("beside", "stacked"), "arrange")
   one_flag(average, "average")
   s <- drawn_statement(s, "A figure of columns")
@@ -64,9 +79,9 @@ figure_columns <- function(s, ..., arrange = c("beside", "stacked"), panels = NU
   finished_figure(p, s, title, subtitle, caption, c("Columns",
                                                     paste(c(latest_words(points, s, shown),
                                                             like_words(marks,
-                                                                s)), collapse = " ")), if (!lying) figure_unit(s, shown)) +
+                                                                s)), collapse = " ")), if (!lying) figure_unit(s, shown), made) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
-}
+})
 
 check_stacked <- function(s, shown, call = caller_env()) {
   for (name in shown) {

@@ -1,17 +1,29 @@
+describe_verb("figure_days", asked_of = "statement",
+  m = field("column", "column of figures to draw, the first without it", option = "draw",
+            value = "COLUMN", more = "Its name, bare or as text."),
+  layout = field("choice", "days by months or by years, what fits without it",
+                 choices = c("months", "years"), value = "WORD"),
+  shape = field("choice", "shape of the days", default = "square", choices = c("square", "round"),
+                value = "WORD"),
+  gap = field("number", "part of a day's width that stays free, 0 to 0.9", default = 0.12,
+              value = "NUMBER"),
+  tint = field("text", "colour of the largest figure", default = "#195B75", value = "COLOUR"),
+  values = field("flag", "write the figures into the days, where there is room", default = FALSE),
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw a calendar of days
 #'
 #' Every day as a tile, tinted by its figure: by month, with the weeks below each other, or by year, with the weeks beside each other. Weeks
 #' begin on the calendar's week start. A day without entries, a day whose figure is zero, and a day outside the span look different, and the
 #' legend tells them apart.
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()] with `per = "day"`, without attributes, or with the one that is `panels`. To narrow what is counted, give it a condition.
-#' @param m A column of figures, bare or as text; the first measure by default.
-#' @param layout "months" or "years"; "months" where the days fall in at most twelve months.
-#' @param shape "square" or "round".
-#' @param gap Number from 0 to 0.9: the part of a tile's side left free between days.
-#' @param tint A colour: that of the largest figure. Negative figures have their own.
-#' @param values TRUE writes the figure into each day, for up to three months; otherwise months show the day's number.
+#' @eval field_params("figure_days")
 #' @return A ggplot. Its data hold one row per day: `panel` (factor), `from` and `to`, `value`, `entries` (double: how many entries stand behind it), `state` (text: "figure", "zero", "no entries" or "outside the span"),
 #'   `block` (factor: the month or year), `column` and `row` (double: where it stands).
 #' @section Errors:
@@ -21,8 +33,10 @@
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "day", span = "2025-01/2025-06", income = total(fare)) |> figure_days()
-figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round"), gap = 0.12, tint = ledger_colours(1),
-                        values = FALSE, panels = NULL, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tint, values,
+                                                   panels, title, subtitle) {
+  made <- asked_show("figure_days")
   s <- drawn_statement(s, "A calendar of days", periods = TRUE)
   shown <- drawn_figure(s, rlang::enquo(m))
   shape <- one_of(shape, c("square", "round"), "shape")
@@ -44,19 +58,19 @@ figure_days <- function(s, m = NULL, layout = NULL, shape = c("square", "round")
   caption <- paste(column_caption(s, shown), collapse = "\n")
   finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption,
                   c("Calendar of days", day_words(points, column,
-                                                  is_level(plan$measures[[column$measure]]))), NULL) +
+                                                  is_level(plan$measures[[column$measure]]))), NULL, made) +
     ggplot2::theme(strip.placement = "outside", strip.text.y.left = ggplot2::element_text(angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)),
                    panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
                    legend.title = ggplot2::element_text(size = ggplot2::rel(0.9), colour = figure_quiet), panel.spacing = ggplot2::unit(10, "pt"))
-}
+})
 
 check_days_look <- function(s, gap, tint, call = caller_env()) {
   if (attr(s, "plan")$per != "day") {
     refuse("choice", c(sprintf("A calendar of days needs a statement per day, not per %s.", attr(s, "plan")$per), i = "Make it with per = \"day\"."), arg = "s", call = call)
   }
-  if (!is.numeric(gap) || length(gap) != 1 || is.na(gap) || gap < 0 || gap > 0.9) refuse("choice", "`gap` must be a number from 0 to 0.9.", arg = "gap", call = call)
+  if (!is.numeric(gap) || length(gap) != 1 || is.na(gap) || gap < 0 || gap > 0.9) refuse("choice", "{gap} must be a number from 0 to 0.9.", arg = "gap", call = call)
   known <- is.character(tint) && length(tint) == 1 && !is.na(tint) && tryCatch(is.matrix(grDevices::col2rgb(tint)), error = function(e) FALSE)
-  if (!known) refuse("choice", "`tint` must be a colour, such as \"#195B75\".", arg = "tint", call = call)
+  if (!known) refuse("choice", "{tint} must be a colour, such as \"#195B75\".", arg = "tint", call = call)
 }
 
 days_layout <- function(layout, s, panels, call = caller_env()) {
@@ -79,7 +93,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 # One row for each day of the months or years shown, those outside the statement's days too.
 day_points <- function(s, shown, panels, layout) {
   plan <- attr(s, "plan")
-  calendar <- plan$x$calendar
+  calendar <- plan$calendar
   held <- entries_of_rows(s)
   members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
   first <- whole_days(min(s$from))
@@ -126,7 +140,8 @@ placed_days <- function(points, calendar, layout) {
 # How many entries stand behind each row.
 entries_of_rows <- function(s) {
   rows <- current_rows(s)
-  group_entries(plan_cube(attr(s, "plan")), rows$group, rows$from, rows$to)
+  plan <- attr(s, "plan")
+  group_entries(plan_ledger(plan), plan_ask(plan), rows$group, rows$from, rows$to)
 }
 
 day_layers <- function(points, shape, gap, tint, layout, values, column) {
@@ -215,7 +230,7 @@ day_panels <- function(points, layout) {
 
 day_scales <- function(points, plan, layout, tint, column) {
   breaks <- day_breaks(points$value[points$state == "figure"])
-  order <- (plan$x$calendar$week_start - 1 + 0:6) %% 7 + 1
+  order <- (plan$calendar$week_start - 1 + 0:6) %% 7 + 1
   short <- substr(weekday_names[order], 1, if (layout == "months") 2 else 3)
   # Each class has one colour from its lower to its upper break.
   inset <- 1e-9 * diff(range(breaks))

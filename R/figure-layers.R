@@ -65,7 +65,7 @@ target_points <- function(s, points, shown, target, summed = FALSE, call = calle
     # A pile is held against the targets of all its parts, where each has one.
     if (summed) points$value <- stats::ave(points$value, points$panel, points$period, FUN = sum)
   } else {
-    refuse("choice", "`target` must be one number, TRUE for the statement's own targets, or FALSE.", arg = "target", call = call)
+    refuse("choice", "{target} must be one number, TRUE for the statement's own targets, or FALSE.", arg = "target", call = call)
   }
   points <- points[!is.na(points$value), ]
   if (nrow(points) > 0) points

@@ -1,3 +1,15 @@
+describe_verb("figure_leaders", asked_of = "statement",
+  m = field("measure", "measure to rank by, the first without it", option = "draw",
+            value = "COLUMN", more = "Its name, bare or as text."),
+  keep = field("number", "ranks to keep in each period", default = 3, value = "NUMBER"),
+  rest = field("text", "name of what is left over", default = "All others", value = "TEXT"),
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw the leaders of each period
 #'
 #' The top members of each period, in front of the pale total of all. Figures that add up are piled,
@@ -6,11 +18,8 @@
 #' caption says how many. Where the last period is not over, a small mark shows what all together
 #' came to on the same days a year back (or in the period before).
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()] with `per` and one attribute, or two of which one is `panels`. One that [add_rank()] has ranked with `keep` is drawn as it is.
-#' @param m The measure to rank by and to draw, bare or as text; the one that was ranked, or the first.
-#' @param keep Whole number from 1: how many ranks to keep in each period.
-#' @param rest Text of length one: what the others together are called; NULL leaves them out.
+#' @eval field_params("figure_leaders")
 #' @return A ggplot. Its data hold one row per leader and period, the leaders of a period in order of their rank: `panel`, `series`, `figure`, `period`, `from`, `to`,
 #'   `complete` and `value` as in [figure_trend()], `place`, and `low` and `high`. The pale totals are the data of its first layer.
 #' @section Errors:
@@ -20,7 +29,9 @@
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "month", by = "route", span = "2026", income = total(fare)) |>
 #'   figure_leaders(income, keep = 2, rest = "All other routes")
-figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = NULL, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_leaders <- with_fields("figure_leaders", function(s, m, keep, rest, panels, title, subtitle) {
+  made <- asked_show("figure_leaders")
   s <- drawn_statement(s, "A figure of leaders", periods = TRUE)
   panels <- check_panels(s, panels)
   ranked <- ranked_statement(s, rlang::enquo(m), keep, rest, panels)
@@ -51,8 +62,8 @@ figure_leaders <- function(s, m = NULL, keep = 3, rest = "All others", panels = 
     value_axis(c(points$value, whole$value, marks$value),
                if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
-  finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m))
-}
+  finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m), made)
+})
 
 # The statement with its leaders only: list(s, m, note).
 ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
@@ -65,9 +76,9 @@ ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
                        i = "Give another attribute panels, or rank within this one."), arg = "panels", call = call)
   }
   if (length(already) > 0 && rlang::quo_is_null(quo)) return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
-  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1] else statement_measure(s, quo, call)
+  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1] else statement_measure(s, bare_name(quo), call)
   if (!is.null(attr(s, "plan")$rest)) {
-    refuse("choice", c("The statement is ranked already, and what is left over stands in it.", i = "Leave out `m` to draw it as it is."), arg = "m", call = call)
+    refuse("choice", c("The statement is ranked already, and what is left over stands in it.", i = "Leave out {m} to draw it as it is."), arg = "m", call = call)
   }
   rank <- "leader place"
   within <- if (is.null(panels)) "period" else panels
@@ -130,18 +141,15 @@ whole_points <- function(s, m, panels, places, drawn) {
   rows <- current_rows(s)
   values <- rows$values[panels]
   once <- rows_told_apart(c(list(rows$from, rows$to), unname(values)), nrow(s))$first
-  plan$totals <- "by"
   # All together is a statement by the panels alone.
-  plan$by <- panels
-  plan$cube <- new.env(parent = emptyenv())
+  plan$totals <- "by"
+  plan["by"] <- list(panels)
   plan$rest <- NULL
-  part <- lapply(rows[c("from", "to", "period")], function(column) column[once])
-  part$level <- rep(length(panels), length(once))
-  part$whole <- logical(length(once))
-  part$set <- integer(length(once))
-  part$values <- lapply(values, function(value) value[once])
-  part$group <- if (length(panels) == 0) integer(length(once)) else cube_groups(plan_cube(plan), part$values)
-  figures <- column_values(plan, attr(s, "columns")[[m]], part)
+  values <- lapply(values, function(value) value[once])
+  groups <- groups_of_values(groups_by(plan_ledger(plan), panels), values, length(once))
+  part <- new_rows(rows$period[once], rows$from[once], rows$to[once], groups, length(panels),
+                   values = values)
+  figures <- column_values(attr(s, "columns")[[m]], plan, part)
   panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]),
                   levels = levels(drawn$panel))
   points <- data.frame(panel = panel, period = period_names(s)[once], value = figures,
@@ -150,7 +158,7 @@ whole_points <- function(s, m, panels, places, drawn) {
   list(points = points,
        marks = first_marks(plan, function(base) marks_at(points[open, ],
                                                          before_figures(plan, m, base,
-                                                             some_rows(part, open)))))
+                                                             rows_select(part, open)))))
 }
 
 leader_layers <- function(points, series, piled) {

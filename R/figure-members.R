@@ -1,8 +1,15 @@
+describe_verb("figure_members", asked_of = "statement",
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw new, kept and lost members
 #'
 #' Per period, how many members are new, how many were seen before, and, below zero, how many were lost since the period before.
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()] with `per` and the measures `newcomers()`, `returning()` and `lapsed()` of one column (at least two of them), without attributes, or with the one that is `panels`.
 #' @return A ggplot. Its data hold one row per period and measure: `series` (factor: the measures), `panel`, `figure`, `period`, `from`, `to`, `complete`, `value` (as in the statement, never negative),
 #'   `place`, `low` and `high`.
@@ -14,7 +21,9 @@
 #' statement(fares, per = "month", span = "2025-07/..", new = newcomers(account), kept = returning(account),
 #'           lost = lapsed(account)) |>
 #'   figure_members()
-figure_members <- function(s, panels = NULL, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_members <- with_fields("figure_members", function(s, panels, title, subtitle) {
+  made <- asked_show("figure_members")
   s <- drawn_statement(s, "A figure of members", periods = TRUE)
   panels <- check_panels(s, panels)
   shown <- member_columns(s, panels)
@@ -37,8 +46,8 @@ figure_members <- function(s, panels = NULL, title = NULL, subtitle = NULL) {
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption,
                   c("Columns of members",
-                    latest_words(points, s, shown)), plural_text(gsub("_", " ", column)))
-}
+                    latest_words(points, s, shown)), plural_text(gsub("_", " ", column)), made)
+})
 
 # The measures of members: names are what they count.
 member_columns <- function(s, panels, call = caller_env()) {

@@ -2,7 +2,7 @@
 
 # Columns of figures named by the user, the first one where none is.
 drawn_figures <- function(s, quos, call = caller_env()) {
-  names <- figures_named(s, quos, call)
+  names <- figures_named(s, column_names(quos), call)
   if (length(names) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
   if (length(quos) == 0) names[1] else names
 }
@@ -10,7 +10,7 @@ drawn_figures <- function(s, quos, call = caller_env()) {
 # One column of figures.
 drawn_figure <- function(s, quo, call = caller_env()) {
   if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_figures(s, list(), call))
-  names <- figures_named(s, rlang::as_quosures(list(quo), env = rlang::empty_env()), call)
+  names <- figures_named(s, column_names(list(quo)), call)
   if (length(names) != 1) refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
   names
 }
@@ -21,7 +21,7 @@ drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
   plan <- attr(s, "plan")
   if (isTRUE(periods) && is.null(plan$per)) {
     refuse("choice", c(sprintf("%s needs periods, and this statement has one row per group and span.", what),
-                       i = "Make the statement with `per =`, such as `per = \"month\"`."), arg = "s", call = call)
+                       i = "Make the statement with {per =}, such as {per = \"month\"}."), arg = "s", call = call)
   }
   if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s", call = call)
   s <- s[drawn_rows(s), ]
@@ -35,7 +35,7 @@ most_panels <- 30L
 check_panels <- function(s, panels, call = caller_env()) {
   if (is.null(panels)) return(NULL)
   by <- attr(s, "plan")$by
-  if (length(by) == 0) refuse("choice", c("Panels are of an attribute, and the statement has none.", i = "Name it in `by`, such as by = \"route\"."), arg = "panels", call = call)
+  if (length(by) == 0) refuse("choice", c("Panels are of an attribute, and the statement has none.", i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
   panels <- one_of(panels, by, "panels", call = call)
   members <- length(unique(s[[panels]]))
   if (members > most_panels) {
@@ -107,11 +107,10 @@ neighbours <- function(points) {
   list(a = a[joined, ], b = b[joined, ])
 }
 
-# Whether the figures of members are parts of that of all. The best or worst unit of a window is none.
+# Whether the figures of members are parts of that of all.
 adds_up <- function(s, name) {
   column <- attr(s, "columns")[[name]]
-  best <- column$kind == "rolling" && column$stat %in% c("smallest", "largest")
-  column$kind %in% c("measure", "running", "rolling", "before", "share") && !best && is_additive(attr(s, "plan")$measures[[column$measure]])
+  kind_of(column)$adds_up(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
 }
 
 sort_members <- function(members) members[order(member_ranks(members))]
@@ -149,7 +148,7 @@ figure_series <- function(points, s, panels = NULL) {
 # Colours of the panels where each holds one member of an attribute and one series.
 panel_colours <- function(points, s, panels) {
   every <- levels(points$series)
-  members <- ledger_attribute(attr(s, "plan")$x, panels)$members
+  members <- plan_members(attr(s, "plan"), panels)$values
   colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every) else rep(figure_plain, length(every))
   stats::setNames(ifelse(is.na(colours), figure_plain, colours), every)
 }
@@ -157,18 +156,21 @@ panel_colours <- function(points, s, panels) {
 # The colour that belongs to each member: by its place among up to eight members of the ledger; of more, the eight with the most
 # entries always keep theirs, and others take one that is free.
 member_colours <- function(plan, attribute, named) {
-  x <- whole_ledger(plan$x)
-  column <- ledger_attribute(x, attribute)
-  members <- member_text(column$members)
-  if (length(members) <= 8) return(ledger_colours()[member_ranks(column$members)[match(named, members)]])
-  places <- kept_in(x$grouped, list("places by size", attribute),
-                    function() rank(-member_counts(column), ties.method = "first"))
-  place <- places[match(named, members)]
+  members <- plan_members(plan, attribute)
+  at <- match(named, members$shown)
+  if (length(members$values) <= 8) return(ledger_colours()[members$rank[at]])
+  place <- rank(-members$counts, ties.method = "first")[at]
   wanted <- (place - 1L) %% 8L + 1L
   got <- integer(length(named))
-  for (i in order(place)) got[i] <- if (wanted[i] %in% got) setdiff(seq_len(8), got)[1] else wanted[i]
+  for (i in order(place)) {
+    got[i] <- if (wanted[i] %in% got) setdiff(seq_len(8), got)[1] else wanted[i]
+  }
   ledger_colours()[got]
 }
 
-# Entries of each member of an attribute.
-member_counts <- function(column) tabulate(core_codes_back(column) + 1L, nbins = length(column$members))
+# What a figure was asked for, from the frame of its function: list(question, show, asked).
+asked_show <- function(show, frame = caller_env()) {
+  asked <- asked_fields(show, frame)
+  names(asked)[names(asked) == "..."] <- "columns"
+  list(question = attr(get("s", envir = frame), "question"), show = show, asked = asked)
+}

@@ -1,3 +1,18 @@
+describe_verb("figure_trend", asked_of = "statement",
+  ... = field("columns", "columns of figures to draw, the first without any", option = "draw",
+              value = "COLUMN", many = TRUE, more = "Names, bare or as text."),
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
+  target = field("other", "targets: those of the statement, none (FALSE), or one number",
+                 option = FALSE, more = paste(
+    "By default those of add_target() are drawn, where the figure shows one column that has",
+    "them.")),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Draw a trend
 #'
 #' A line per member, or per column of figures, over the whole periods of a statement, broken where
@@ -11,13 +26,7 @@
 #' columns of a statement with attributes, have a panel each.
 #'
 #' @param s A [statement()] with `per`.
-#' @param ... Columns of figures to draw, bare or as text: measures or added figures. The first
-#'   measure by default.
-#' @param panels Text of length one: an attribute of the statement that gets a small panel per member, all with the same axes.
-#' @param average TRUE draws a line at the average of the values shown in a panel, over whole periods only, with its value.
-#' @param target A number draws a line at it, with its value. By default the targets of [add_target()] are drawn, one stroke per
-#'   period, where the panel has one line; FALSE leaves them out.
-#' @param title,subtitle Text of length one, instead of what is made from the statement.
+#' @eval field_params("figure_trend")
 #'
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure`
 #'   (text: the column), `period` (text), `from` and `to` (Dates), `complete` and `over` (logical:
@@ -38,7 +47,10 @@
 #' statement(fares, per = "month", span = "2025-01/..", income = total(fare)) |>
 #'   add_rolling(income, over = "3 months", stat = "average") |>
 #'   figure_trend(income, income_rolling_3_months_average, average = TRUE)
-figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, target, title,
+                                                     subtitle) {
+  made <- asked_show("figure_trend")
   s <- drawn_statement(s, "A trend", periods = TRUE)
   shown <- drawn_figures(s, rlang::enquos(...))
   one_flag(average, "average")
@@ -75,8 +87,8 @@ figure_trend <- function(s, ..., panels = NULL, average = FALSE, target = NULL, 
   finished_figure(p, s, title, subtitle, caption,
                   c("Line chart",
                     paste(c(latest_words(points[points$series %in% series$named, ], s, shown),
-                            like_words(marks, s)), collapse = " ")), figure_unit(s, shown))
-}
+                            like_words(marks, s)), collapse = " ")), figure_unit(s, shown), made)
+})
 
 # Of panels that show different columns, those whose size is read from zero begin there.
 zero_in_panels <- function(points, s) {
@@ -189,12 +201,14 @@ spread_out <- function(values, gap) {
   out
 }
 
+counting_measures <- c("distinct", "active", "newcomers", "returning", "lapsed")
+
 # Whether figures are amounts or counts, whose size is read from zero.
 from_zero_up <- function(s, shown) {
   all(vapply(shown, function(name) {
     column <- attr(s, "columns")[[name]]
     tree <- attr(s, "plan")$measures[[column$measure]]
-    counted <- tree$node == "measure" && tree$fun %in% c("distinct", "active", "newcomers", "returning", "lapsed")
-    adds_up(s, name) || column$kind == "rolling" && is_additive(tree) || column$kind %in% c("measure", "running", "rolling", "before", "share") && counted
+    counted <- tree$node == "measure" && tree$fun %in% counting_measures
+    adds_up(s, name) || kind_of(column)$counts && (counted || is_additive(tree))
   }, TRUE))
 }

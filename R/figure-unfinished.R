@@ -8,7 +8,7 @@ like_points <- function(s, shown, points) {
   plan <- attr(s, "plan")
   at <- unfinished_rows(s)
   own <- which(vapply(attr(s, "columns")[shown], function(column) column$kind == "measure", TRUE))
-  rows <- some_rows(current_rows(s), at)
+  rows <- rows_select(current_rows(s), at)
   first_marks(plan, function(base) {
     parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ],
                                               before_figures(plan, shown[k], base, rows)))
@@ -51,11 +51,10 @@ unfinished_rows <- function(s) {
 # ledger's first day.
 before_figures <- function(plan, name, base, rows) {
   nothing <- list(value = rep(NA_real_, length(rows$to)), from = NA_integer_, to = NA_integer_)
-  column <- measure_column(plan, name, kind = "before", base = list(shifts = base),
-                           align = "to date")
+  column <- measure_column(name, plan, "before", base = list(shifts = base), align = "to date")
   tryCatch({
     windows <- windows_before(plan, column, rows)
-    list(value = window_figures(plan, column, rows), from = windows$from, to = windows$to)
+    list(value = column_values(column, plan, rows), from = windows$from, to = windows$to)
   }, rollingledger_error = function(e) nothing)
 }
 

@@ -12,14 +12,8 @@ figure_name <- function(s, name) {
   column <- attr(s, "columns")[[name]]
   measure <- gsub("_", " ", column$measure %||% name, fixed = TRUE)
   own <- gsub("_", " ", name, fixed = TRUE)
-  said <- switch(column$kind %||% "",
-    running = if (startsWith(own, paste(measure, "running"))) paste0(measure, ", running", if (column$since != "start") paste(" since the", column$since, "began")),
-    rolling = if (startsWith(own, paste(measure, "rolling"))) sub(" rolling ", ", rolling ", own),
-    before = if (own == paste(measure, "before")) paste(measure, "before"),
-    change = if (own == paste(measure, "change")) paste("change of", measure) else if (own == paste(measure, "change pct")) paste("change of", measure, "in per cent"),
-    share = if (startsWith(own, paste(measure, "share"))) paste("share of", measure)
-  )
-  heading_text(said %||% own)
+  label <- if (!is.null(column$kind)) kind_of(column)$label
+  heading_text((if (!is.null(label)) label(column, measure, own)) %||% own)
 }
 
 figure_names <- function(s, shown) vapply(shown, figure_name, "", s = s, USE.NAMES = FALSE)
@@ -70,7 +64,13 @@ partial_caption <- function(s, look = "Dashed, hollow") {
 # What is true of the columns drawn alone: short windows, what changes are from, who leads.
 column_caption <- function(s, shown) {
   columns <- attr(s, "columns")[shown]
-  notes <- c(sub("are short (~)", "are short, and drawn as partial", rolling_notes(columns, s), fixed = TRUE), unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
+  # Where running figures begin, their names say.
+  own <- columns[vapply(columns, function(column) column$kind != "running", TRUE)]
+  notes <- sub("are short (~)", "are short, and drawn as partial", column_notes(own, s), fixed = TRUE)
+  if (length(own) < length(columns)) {
+    running <- columns[setdiff(names(columns), names(own))]
+    notes <- c(notes, unlist(lapply(running, function(column) column$notes), use.names = FALSE))
+  }
   if (length(notes) > 0) sub("([^.])$", "\\1.", plain_notes(s, notes))
 }
 
@@ -113,7 +113,8 @@ folded_words <- function(text, width) {
 
 # The last touch of every figure: its words, its look, a text for those who do not see it, and what a page tells of its
 # ledger.
-finished_figure <- function(p, s, title, subtitle, caption, alt, unit = NULL, call = caller_env()) {
+finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
+                            call = caller_env()) {
   for (arg in c("title", "subtitle")) {
     if (!rlang::is_string(get(arg))) refuse("choice", sprintf("`%s` must be one text.", arg), arg = arg, call = call)
   }
@@ -121,7 +122,7 @@ finished_figure <- function(p, s, title, subtitle, caption, alt, unit = NULL, ca
   p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150), x = NULL, y = unit, caption = caption,
                          alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ", gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()
   attr(p, "made_from") <- made_from(s)
-  p
+  with_show(p, made$question, made$show, made$asked)
 }
 
 # The latest value of each series, as words.
@@ -165,13 +166,16 @@ axis_numbers <- function(breaks) {
 # What a page tells of the ledger behind a figure.
 made_from <- function(s) {
   plan <- attr(s, "plan")
-  x <- plan$x
+  x <- plan_ledger(plan)
+  facts <- source_facts(x)
+  aside <- if (facts$has_aside) source_set_aside(x)
   list(
-    source = sprintf("Source: %s, as of %s. %s.", x$source, day_text(x$as_of),
-                     entries_text(x, unit = TRUE)),
-    kept = if (!is.null(x$kept)) sprintf("Kept: entries where %s.", attr(x$kept$where, "text")),
-    aside = if (nrow(x$aside) > 0) {
-      reasons <- table(ifelse(x$aside$kept_out_of == "every figure", x$aside$reason, paste0(x$aside$reason, " (", x$aside$kept_out_of, " only)")))
+    source = sprintf("Source: %s, as of %s. %s.", facts$label, day_text(facts$as_of),
+                     entries_text(facts, unit = TRUE)),
+    kept = if (!is.null(facts$kept)) sprintf("Kept: entries where %s.", facts$kept),
+    aside = if (facts$has_aside) {
+      only <- sprintf("%s (%s only)", aside$reason, aside$kept_out_of)
+      reasons <- table(ifelse(aside$kept_out_of == "every figure", aside$reason, only))
       sprintf("Set aside: %s.", listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))
     },
     measures = sprintf("%s = %s", names(plan$measures), vapply(plan$measures, function(tree) attr(tree, "text"), "")),

@@ -1,13 +1,24 @@
+describe_verb("figure_years", asked_of = "statement",
+  m = field("column", "column of figures to draw, the first without it", option = "draw",
+            value = "COLUMN", more = "Its name, bare or as text."),
+  year = field("choice", "the years that are laid over each other", choices = c("calendar", "fiscal"),
+               value = "WORD", more = "By default those of the statement's grain."),
+  panels = field("attribute", "a small panel for each member of this attribute",
+                 value = "COLUMN"),
+  average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
+  title = field("text", "title, in words of the statement without one", value = "TEXT"),
+  subtitle = field("text", "line below the title, the days and conditions without one",
+                   value = "TEXT")
+)
+
 #' Lay years over each other
 #'
 #' A line per year over the days, weeks or months of the year, so that seasons can be compared: the newest year stands out, the one before it
 #' has a colour of its own, older ones are grey. A period that is not over stands apart, as in
 #' [figure_trend()]. Years are calendar years, or fiscal ones where the statement's grain is fiscal.
 #'
-#' @inheritParams figure_trend
 #' @param s A [statement()] per day, week, month, quarter or a fiscal one of these, without attributes, or with the one that is `panels`.
-#' @param m A column of figures, bare or as text; the first measure by default. Running totals `since = "year"` show who is ahead so far.
-#' @param year "calendar" or "fiscal": which years are laid over each other. Weeks of a calendar year are those of the ISO 8601 week year.
+#' @eval field_params("figure_years")
 #' @return A ggplot. Its data hold one row per point: `series` (factor: the year), `place` (double: day, week or month of the year, from 1), and `panel`, `period`, `from`, `to`, `complete`,
 #'   `value` as in [figure_trend()].
 #' @section Errors:
@@ -19,7 +30,9 @@
 #' statement(fares, per = "day", income = total(fare)) |>
 #'   add_running(income, since = "year") |>
 #'   figure_years(income_running)
-figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALSE, title = NULL, subtitle = NULL) {
+#' @include question-fields.R
+figure_years <- with_fields("figure_years", function(s, m, year, panels, average, title, subtitle) {
+  made <- asked_show("figure_years")
   s <- drawn_statement(s, "A figure of years", periods = TRUE)
   shown <- drawn_figure(s, rlang::enquo(m))
   one_flag(average, "average")
@@ -55,8 +68,8 @@ figure_years <- function(s, m = NULL, year = NULL, panels = NULL, average = FALS
                panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
                    points$value)) +
     year_axis(points, plan, year, if (legend) 0 else max(nchar(levels(points$series)))) + ggplot2::coord_cartesian(clip = "off")
-  finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown))
-}
+  finished_figure(p, s, title, subtitle, caption, c("Lines of years laid over each other", latest_words(points, s, shown)), figure_unit(s, shown), made)
+})
 
 check_year <- function(plan, year, panels, call = caller_env()) {
   fiscal <- startsWith(plan$per, "fiscal")
@@ -79,7 +92,7 @@ check_year <- function(plan, year, panels, call = caller_env()) {
 
 # The year of each point, and its place in it: days of a calendar year by month and day, so that 1 March stands below 1 March.
 points_in_years <- function(points, plan, year) {
-  calendar <- plan$x$calendar
+  calendar <- plan$calendar
   from <- whole_days(points$from)
   # A first period may begin before its year's first day in the ledger.
   held <- periods_holding(from, plan$per, calendar)
@@ -135,7 +148,7 @@ year_labels <- function(last, colours, points) {
 
 # Names of months along the year where it is made of months; numbers of weeks, quarters or fiscal periods otherwise.
 year_axis <- function(points, plan, year, longest) {
-  calendar <- plan$x$calendar
+  calendar <- plan$calendar
   several <- nlevels(points$panel)
   axis <- function(breaks, labels) {
     ggplot2::scale_x_continuous(breaks = breaks, labels = labels, expand = ggplot2::expansion(mult = c(0.02, 0.03 + 0.009 * longest * if (several > 1) 2.2 else 1)))

@@ -1,3 +1,41 @@
+describe_verb("ledger", asked_of = "source",
+  on = field("pairs", "date columns, or NAME=COLUMN: the date bases; the first is the default",
+             value = "COLUMN", many = TRUE, needed = TRUE, more = paste(
+    "The names are what the bases are called in statements (`c(sailed = \"sailed_on\")`); without",
+    "names the column names serve. The first decides which entries are used at all. Columns may",
+    "hold dates, date-times with a time zone, ISO 8601 text (2026-09-17, or a date-time), or any",
+    "text with {date_format}.")),
+  until = field("text", "column that says when entries end, for active()", value = "COLUMN",
+                more = paste(
+    "Entries that last: a pass, an enrolment, a contract. Dates, or text as for {on}; a missing",
+    "value stands for an entry that has not ended. An entry that ends before it begins is never",
+    "active.")),
+  calendar = field("other", "a [ledger_calendar()]", default = quote(ledger_calendar()),
+                   option = FALSE),
+  as_of = field("day", "the day up to which entries count, such as 2026-08-31", value = "DAY",
+                more = paste(
+    "A Date or text. By default the newest entry's day, never later than today. Entries dated",
+    "later are set aside.")),
+  where = field("condition", "condition on single entries: others are not in the ledger at all",
+                option = FALSE, more = paste(
+    "As in [statement()], as bare code or text. Printing the ledger says how many pass.")),
+  units = field("pairs", "what columns are counted in, such as fare=EUR", option = "unit",
+                value = "UNIT", many = TRUE,
+                more = "Named text, `c(fare = \"EUR\")`; shown in headings and on axes."),
+  amounts = field("texts", "columns that must be numbers; other rows are set aside",
+                  option = "amount", value = "COLUMN", many = TRUE,
+                  more = "Text columns are read as numbers. Missing values are left missing."),
+  codes = field("texts", "columns of a file to keep as text, though they look like numbers or dates",
+                option = "code", value = "COLUMN", many = TRUE),
+  date_format = field("pairs", "how dates are written, such as %d/%m/%Y", value = "FORMAT",
+                      more = paste(
+    "One text for all date bases, or named by basis, in the notation of POSIX `strptime`. Needed",
+    "where the day and the month could be mistaken for each other.")),
+  time_zone = field("text", "time zone of date-times, such as UTC", value = "ZONE", more = paste(
+    "The one in whose days date-times are counted. Needed where date-times do not state theirs;",
+    "text that states an offset otherwise counts on the day as written."))
+)
+
 #' Build a ledger: dated entries, ready to be asked
 #'
 #' Reads a table of entries once: dates become whole days, attributes become member numbers, amounts
@@ -11,33 +49,8 @@
 #'   without quotes, is a missing value in every column; each line must have as many fields as the
 #'   first; quotes within quotes are written twice; columns with leading zeros stay text, and a text
 #'   column of which at least 95% are numbers is read as amounts (its other rows are set aside).
-#' @param on Character vector naming one or more columns: the date bases, that is, the dates by
-#'   which an entry can be counted. The names are what the bases are called in statements
-#'   (`c(sailed = "sailed_on")`); without names the column names serve. The first is the default
-#'   and decides which entries are used at all. Columns may hold dates, date-times with a time
-#'   zone, ISO 8601 text (2026-09-17, or a date-time), or any text with `date_format`.
+#' @eval field_params("ledger")
 #' @param ... Must be empty; keeps the arguments below apart by name.
-#' @param calendar A [ledger_calendar()].
-#' @param as_of The day up to which the ledger is taken to be known: a Date or text such as
-#'   "2026-09-17". By default the newest entry's day, never later than today. Entries dated later
-#'   are set aside.
-#' @param units Named character vector: what columns are counted in, `c(fare = "EUR")`; shown in
-#'   headings and on axes.
-#' @param until Text of length one: the column that says when entries end that last (a pass, an enrolment, a contract),
-#'   for `active()` in [statement()]. Dates, or text as for `on`; a missing value stands for an entry that has not ended.
-#'   An entry that ends before it begins is never active.
-#' @param where A condition on single entries as in [statement()], as bare code or text: entries that do not pass are not
-#'   in the ledger at all. Printing it says how many.
-#' @param amounts Character vector: text columns that must be read as numbers; rows in which
-#'   they cannot be are set aside. Missing values are left missing.
-#' @param codes Character vector, for files: columns to be kept as text though they look like
-#'   numbers or dates.
-#' @param date_format Text of length one for all date bases, or named by basis: how dates are
-#'   written, in the notation of POSIX `strptime`, such as "%d/%m/%Y". Needed where the day and
-#'   the month could be mistaken for each other.
-#' @param time_zone Text of length one, such as "UTC" or "Europe/Lisbon": the time zone in whose days
-#'   date-times are counted. Needed where date-times do not state theirs; text that states an
-#'   offset otherwise counts on the day as written.
 #'
 #' @return An object of class `ledger`. Printing it shows entries read, used and set aside, the
 #'   first and last day of each date basis, the attributes with their number of members, the
@@ -59,6 +72,7 @@
 #' # The same entries from a file, with its bad rows set aside
 #' file <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
 #' set_aside(ledger(file, on = c(sailed = "sailed_on")))
+#' @include question-fields.R
 ledger <- function(source, on, ...) {
   UseMethod("ledger")
 }
@@ -67,7 +81,7 @@ ledger <- function(source, on, ...) {
 ledger.default <- function(source, on, ...) {
   refuse("source", c(
     sprintf("A ledger cannot be built from %s.", kind_text(source)),
-    i = "`source` must be a data frame or the path of a .csv or .tsv file (also .gz)."
+    i = "{source} must be a data frame or the path of a .csv or .tsv file (also .gz)."
   ))
 }
 
@@ -97,6 +111,7 @@ build_ledger <- function(table, on, label, until, calendar, as_of, units, amount
   say_set_aside(aside, nrow(table))
   x <- new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
   x["until"] <- list(until)
+  x$given <- list(on = on)
   x$asked <- list(columns = names(table), as_of = given, amounts = amounts, date_format = date_format, time_zone = time_zone)
   x$later_rows <- rows_later(aside)
   if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
@@ -123,13 +138,21 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
     used = as.integer(order$used), aside = aside, left_out = left_out,
     bases = stats::setNames(c(list(first_basis), other), names(on)),
-    columns = columns[setdiff(plain, left_out)],
-    grouped = new.env(parent = emptyenv()), cubes = new.env(parent = emptyenv())
-  ), class = "ledger")
+    columns = columns[setdiff(plain, left_out)], handle = new_handle()
+  ), class = c("memory_ledger", "ledger"))
   check_entry_counts(x)
 }
 
+# Entries are numbered by whole numbers of 32 bits.
+check_entry_limit <- function(entries, call = caller_env()) {
+  if (entries <= .Machine$integer.max) return(invisible())
+  refuse("source", c(sprintf("%s entries are more than a ledger in memory holds (at most %s).",
+                             number_text(entries), number_text(.Machine$integer.max)),
+                     i = "Take the entries of fewer years, or fewer columns, or add them up by day first."), call = call)
+}
+
 check_table <- function(table, label, call) {
+  check_entry_limit(if (length(table) > 0) length(table[[1]]) else 0, call)
   twice <- unique(names(table)[duplicated(names(table))])
   if (length(twice) > 0) {
     refuse("source", c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
@@ -140,14 +163,14 @@ check_table <- function(table, label, call) {
 
 check_bases <- function(on, known, call) {
   if (!is.character(on) || length(on) == 0 || anyNA(on)) {
-    refuse("date", c("`on` must name at least one column that holds dates.",
+    refuse("date", c("{on} must name at least one column that holds dates.",
                      i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`."), call = call)
   }
   for (name in on) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
   called <- names(on) %||% rep("", length(on))
   called[called == ""] <- on[called == ""]
   if (anyDuplicated(called) || anyDuplicated(on)) {
-    refuse("date", "Each date basis in `on` needs a column and a name of its own.", call = call)
+    refuse("date", "Each date basis in {on} needs a column and a name of its own.", call = call)
   }
   if ("every figure" %in% called)
     refuse("date", "A date basis cannot be called \"every figure\".", call = call)
@@ -157,7 +180,7 @@ check_bases <- function(on, known, call) {
 check_units <- function(units, known, call) {
   if (is.null(units)) return(invisible())
   if (!is.character(units) || is.null(names(units))) {
-    refuse("choice", "`units` must be named text, such as c(fare = \"EUR\").", arg = "units", call = call)
+    refuse("choice", "{units} must be named text, such as c(fare = \"EUR\").", arg = "units", call = call)
   }
   for (name in names(units)) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
 }
@@ -165,7 +188,7 @@ check_units <- function(units, known, call) {
 read_bases <- function(table, on, until, date_format, time_zone, call) {
   if (!is.null(names(date_format))) {
     known <- c(names(on), until)
-    for (name in names(date_format)) if (!name %in% known) refuse_column(name, known, "date basis", "`on`", call)
+    for (name in names(date_format)) if (!name %in% known) refuse_column(name, known, "date basis", "{on}", call)
   }
   bases <- lapply(names(on), function(name) {
     format <- if (is.null(names(date_format))) date_format
@@ -178,9 +201,9 @@ read_bases <- function(table, on, until, date_format, time_zone, call) {
 # The column that says when entries end, as dates: list(table, unreadable).
 read_until <- function(table, until, on, date_format, time_zone, call) {
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
-  if (!rlang::is_string(until)) refuse("choice", "`until` must be the name of one column.", arg = "until", call = call)
+  if (!rlang::is_string(until)) refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
   if (!until %in% names(table)) refuse_column(until, names(table), where = "the source", call = call)
-  if (until %in% on) refuse("date", sprintf("`until` cannot be the date basis `%s`.", until), call = call)
+  if (until %in% on) refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
   format <- if (is.null(names(date_format))) date_format else if (until %in% names(date_format)) date_format[[until]]
   ends <- read_date_basis(table[[until]], until, format, time_zone, call)
   table[[until]] <- as_date(ends$days)
@@ -210,7 +233,7 @@ format.ledger <- function(x, ...) {
   shown_units <- ifelse(amounts %in% names(x$units), sprintf(" (%s)", x$units[amounts]), "")
   weekday <- weekday_names[core_dates_of(x$as_of)[4]]
   lines <- c(
-    entries = entries_text(x),
+    entries = entries_text(list(counts = entry_counts(x), kept = x$kept)),
     basis,
     "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
     until = x$until,
@@ -285,5 +308,5 @@ ledger_attribute <- function(x, name, call = caller_env()) {
   column <- ledger_column(x, name, call)
   if (is_code_column(column)) return(column)
   if (is_appended(x)) return(ledger_attribute(whole_ledger(x), name, call))
-  kept_in(x$grouped, list("numbers of", name), function() grouping_column(column))
+  kept_in(ledger_cache(x), list("numbers of", name), function() grouping_column(column))
 }

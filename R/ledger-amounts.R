@@ -1,7 +1,5 @@
 # Amounts that arrive as text, and numbers that no sum can use.
 
-plain_number <- "^[-+]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][-+]?[0-9]+)?$"
-
 # Converts the text columns named in `amounts`; list(table, unreadable).
 read_amounts <- function(table, amounts, call) {
   for (name in amounts) if (!name %in% names(table)) refuse_column(name, names(table), where = "the source", call = call)
@@ -21,12 +19,6 @@ read_amounts <- function(table, amounts, call) {
     }
   }
   list(table = table, unreadable = unreadable)
-}
-
-is_plain_number <- function(text) {
-  plain <- grepl(plain_number, text)
-  plain[plain] <- is.finite(as.numeric(text[plain]))
-  plain
 }
 
 # list(numbers, bad): each distinct text is read once; `bad` are positions of what is no number.

@@ -13,7 +13,7 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL, 
     sprintf("The date basis `%s` is not a date: it holds %s.", name, kind_text(values)),
     i = if (is.numeric(values)) paste(
       "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first;",
-      "if it is like 20260917, turn it into text and say `date_format = \"%Y%m%d\"`."
+      "if it is like 20260917, turn it into text and say {date_format = \"%Y%m%d\"}."
     ),
     i = "A date basis is a Date, a date-time with a time zone, or text such as 2026-09-17."
   ), call)
@@ -34,7 +34,7 @@ days_of_times <- function(times, name, time_zone, call) {
   if (is.null(zone) || !nzchar(zone)) {
     refuse_basis(name, c(
       sprintf("The date-times in `%s` carry no time zone, so their days are not certain.", name),
-      i = "Say which with `time_zone =`, such as `time_zone = \"UTC\"` or `time_zone = \"Europe/Lisbon\"`."
+      i = "Say which with {time_zone =}, such as {time_zone = \"UTC\"} or {time_zone = \"Europe/Lisbon\"}."
     ), call)
   }
   check_time_zone(zone, call)
@@ -83,7 +83,7 @@ days_of_time_text <- function(text, name, time_zone, call) {
       refuse_basis(name, c(
         sprintf("The date-times in `%s`, such as \"%s\", state no time zone, so their days are not certain.",
                 name, text[!stated][1]),
-        i = "Say which they are in with `time_zone =`, such as `time_zone = \"UTC\"`."
+        i = "Say which they are in with {time_zone =}, such as {time_zone = \"UTC\"}."
       ), call)
     }
     return(days)
@@ -111,9 +111,9 @@ refuse_ambiguous <- function(rest, readable, name, call) {
   fits <- c(day_first, month_first)[c(!anyNA(days_by_format(some, day_first, call)),
                                       !anyNA(days_by_format(some, month_first, call)))]
   hint <- if (length(fits) == 1) {
-    sprintf("All of them can be read with `date_format = \"%s\"`; say so if that is what they are.", fits)
+    sprintf("All of them can be read with {date_format = \"%s\"}; say so if that is what they are.", fits)
   } else {
-    sprintf("Say `date_format = \"%s\"` if the day comes first, `date_format = \"%s\"` if the month does.",
+    sprintf("Say {date_format = \"%s\"} if the day comes first, {date_format = \"%s\"} if the month does.",
             day_first, month_first)
   }
   refuse_basis(name, c(
@@ -122,10 +122,10 @@ refuse_ambiguous <- function(rest, readable, name, call) {
 }
 
 refuse_text_dates <- function(text, name, date_format, call) {
-  as <- if (is.null(date_format)) "as dates" else sprintf("with `date_format = \"%s\"`", date_format)
+  as <- if (is.null(date_format)) "as dates" else sprintf("with {date_format = \"%s\"}", date_format)
   refuse_basis(name, c(
     sprintf("The date basis `%s` is not a date: none of its values can be read %s. The first is \"%s\".", name, as, text[1]),
-    i = "Dates are read as 2026-09-17 unless `date_format =` says otherwise, such as `date_format = \"%d/%m/%Y\"`."
+    i = "Dates are read as 2026-09-17 unless {date_format =} says otherwise, such as {date_format = \"%d/%m/%Y\"}."
   ), call)
 }
 
@@ -137,7 +137,7 @@ format_shapes <- c("%d" = "[0-9]{1,2}", "%m" = "[0-9]{1,2}", "%Y" = "[0-9]{4}", 
 
 days_by_format <- function(text, date_format, call) {
   if (!is.character(date_format) || length(date_format) != 1 || !grepl("%", date_format, fixed = TRUE)) {
-    refuse("choice", "`date_format` must be one text such as \"%d/%m/%Y\".", arg = "date_format", call = call)
+    refuse("choice", "{date_format} must be one text such as \"%d/%m/%Y\".", arg = "date_format", call = call)
   }
   shape <- gsub("([.+*?^$(){}|\\[\\]\\\\])", "\\\\\\1", date_format, perl = TRUE)
   for (part in names(format_shapes)) shape <- gsub(part, format_shapes[[part]], shape, fixed = TRUE)

@@ -6,8 +6,7 @@ is_appended <- function(x) !is.null(x$parts)
 # A ledger with its parts put together, once: what needs all entries at a time asks for it.
 whole_ledger <- function(x) {
   if (!is_appended(x)) return(x)
-  if (is.null(x$parts$made$whole)) assign("whole", put_together(x), envir = x$parts$made)
-  x$parts$made$whole
+  held_by_handle(x$handle, "whole", function() put_together(x))
 }
 
 put_together <- function(x) {
@@ -31,9 +30,7 @@ put_together <- function(x) {
     out$bases[[name]]$data <- day_column(c(base$bases[[name]]$data$data, added$bases[[name]]$data$data), order)
   }
   out$rows <- core_put_codes(c(source_rows(base), source_rows(added)), order$sorter, 4L, core_threads())
-  out$grouped <- new.env(parent = emptyenv())
-  out$cubes <- new.env(parent = emptyenv())
-  out
+  renewed(out)
 }
 
 # The parts in which a ledger's entries are held.

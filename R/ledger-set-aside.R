@@ -19,7 +19,7 @@
 #' set_aside(fares)
 set_aside <- function(x) {
   check_ledger_object(x)
-  tibble::as_tibble(x$aside)
+  source_set_aside(x)
 }
 
 check_ledger_object <- function(x, arg = "x", call = caller_env()) {
@@ -82,14 +82,13 @@ check_entry_counts <- function(x) {
   x
 }
 
-# "56 entries read = 50 used + 4 kept out + 2 set aside"
-entries_text <- function(x, unit = FALSE) {
-  counts <- entry_counts(x)
+# "56 entries read = 50 used + 4 kept out + 2 set aside", from what a source tells of itself.
+entries_text <- function(facts, unit = FALSE) {
+  counts <- facts$counts
+  kept_out <- if (!is.null(facts$kept)) sprintf(" + %s kept out", number_text(counts$kept_out))
   paste0(if (unit) count_text(counts$read, "entry", "entries") else number_text(counts$read),
-         " read = ", number_text(counts$used), " used",
-         if (!is.null(x$kept))
-           sprintf(" + %s kept out", number_text(counts$kept_out)), sprintf(" + %s set aside",
-               number_text(counts$aside)))
+         " read = ", number_text(counts$used), " used", kept_out,
+         sprintf(" + %s set aside", number_text(counts$aside)))
 }
 
 # Nothing is dropped in silence.
@@ -107,7 +106,7 @@ refuse_no_entries <- function(read, label, aside, call) {
   refuse("source", c(
     sprintf("No entry of %s can be used: all %s are set aside.", label, number_text(read)),
     i = paste0("Reasons: ", listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons)))), "."),
-    i = if ("dated after the as-of day" %in% names(reasons)) "Entries dated after the as-of day count once `as_of` is late enough."
+    i = if ("dated after the as-of day" %in% names(reasons)) "Entries dated after the as-of day count once {as_of} is late enough."
   ), aside = aside, call = call)
 }
 

@@ -28,21 +28,28 @@ measure_synonyms <- c(sum = "total", n = "entries", count = "entries", rows = "e
 
 arithmetic_ops <- c("+", "-", "*", "/")
 
-# Named expressions to named trees. Unnamed ones are named after what they compute.
-read_measures <- function(expressions, x, taken, call = caller_env()) {
-  if (length(expressions) == 0) expressions <- list(entries = quote(entries()))
-  given <- names(expressions) %||% rep("", length(expressions))
+# Named texts to named trees. Unnamed ones are named after what they compute.
+read_measures <- function(texts, x, taken, call = caller_env()) {
+  given <- names(texts) %||% rep("", length(texts))
   trees <- list()
-  for (i in seq_along(expressions)) {
-    expr <- plain_expression(expressions[[i]], "a measure", call)
+  for (i in seq_along(texts)) {
+    expr <- plain_expression(texts[[i]], "a measure", call)
     tree <- read_measure(expr, x, trees, call)
     name <- if (nzchar(given[i])) given[i] else measure_name(tree, expr)
     if (name %in% c(taken, names(trees))) {
       refuse_measure(sprintf("The name `%s` is taken: it stands for another column of the statement.", name), call = call)
     }
-    trees[[name]] <- structure(tree, text = code_text(expr))
+    trees[[name]] <- structure(tree, text = texts[[i]])
   }
   trees
+}
+
+# Measures as they were asked for: named texts.
+measure_texts <- function(expressions, call = caller_env()) {
+  if (length(expressions) == 0) return(c(entries = "entries()"))
+  vapply(expressions, function(expr) {
+    expression_text(plain_expression(expr, "a measure", call))
+  }, "")
 }
 
 # An expression from bare code, a quosure or text; text is read, never run.
@@ -50,7 +57,7 @@ plain_expression <- function(expr, what, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
   if (!is.character(expr)) return(check_depth(expr, what, call))
   if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
-  tryCatch(check_depth(rlang::parse_expr(expr), what, call), error = function(e) {
+  tryCatch(check_depth(text_expression(expr), what, call), error = function(e) {
     if (inherits(e, "rollingledger_error")) stop(e)
     refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what),
                      i = "For example: total(fare) / entries()."), call = call)
@@ -75,10 +82,6 @@ most_depth <- 250L
 
 heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring(text, 2))
 
-shortened_text <- function(text, most = 60L) {
-  if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
-}
-
 read_measure <- function(expr, x, known, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
   if (is.numeric(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "number", value = as.double(expr)))
@@ -96,7 +99,7 @@ read_measure <- function(expr, x, known, call) {
 
 read_measure_symbol <- function(name, x, known, call) {
   if (name %in% names(known)) return(known[[name]])
-  hint <- if (name %in% ledger_column_names(x)) {
+  hint <- if (name %in% source_column_names(x)) {
     sprintf("`%s` is a column of entries; say what to make of it, such as total(%s) or average(%s).", name, name, name)
   } else {
     nearest_hint(name, names(known))
@@ -125,12 +128,13 @@ read_measure_call <- function(fun, expr, x, call) {
   if (length(rest) != wanted || anyDuplicated(named[nzchar(named)]) || !all(named %in% c("", "where", known$options))) {
     refuse_measure(c(
       sprintf("`%s` is not a call of %s().", code_text(expr), fun),
-      i = sprintf("It is %s; `where =` may follow.", known$says)
+      i = sprintf("It is %s; {where =} may follow.", known$says)
     ), call = call)
   }
   column <- switch(known$takes, amount = measured_column(rest[[1]], fun, x, call), member = member_column(rest[[1]], fun, x, call))
   condition <- if ("where" %in% named) read_condition(args[[which(named == "where")]], x, call)
   tree <- list(node = "measure", fun = fun, column = column, where = condition)
+  if (!is.null(column)) tree$known <- known_of_column(x, column)
   if ("each" %in% named) tree$options <- list(each = member_column(args[[which(named == "each")]], fun, x, call))
   if (fun == "active") tree$options <- list(last_day = read_last_day(args[named == "last_day"], x, call))
   tree
@@ -139,12 +143,19 @@ read_measure_call <- function(fun, expr, x, call) {
 # A column whose members can be told apart.
 member_column <- function(expr, fun, x, call) {
   name <- column_name(expr, fun, call)
-  ledger_attribute(x, name, call)
+  source_column(x, name, call)
   name
 }
 
+# What a measure must know of its column later: list(exact, decimals, has_missing, unit).
+known_of_column <- function(x, name) {
+  units <- source_facts(x)$units
+  c(source_column(x, name)[c("exact", "decimals", "has_missing")],
+    list(unit = if (name %in% names(units)) units[[name]]))
+}
+
 read_last_day <- function(given, x, call) {
-  if (is.null(x$until)) {
+  if (is.null(source_facts(x)$until)) {
     refuse_measure(c("active() needs to know when entries end, and the ledger has no such column.",
                      i = "Name it when the ledger is built, such as ledger(passes, on = \"from_on\", until = \"until_on\")."), call = call)
   }
@@ -165,17 +176,17 @@ column_name <- function(expr, fun, call) {
 
 measured_column <- function(expr, fun, x, call) {
   name <- column_name(expr, fun, call)
-  column <- ledger_column(x, name, call)
-  if (!is_amount_column(column)) {
-    holds <- if (column$kind == "day") "dates" else if (is.logical(column$members)) "TRUE and FALSE" else "text"
-    bad <- if (holds == "text") odd_member(column$members)
+  column <- source_column(x, name, call)
+  if (column$holds != "amounts") {
+    holds <- switch(column$holds, days = "dates", flags = "TRUE and FALSE", "text")
+    bad <- if (holds == "text") odd_member(source_members(x, name)$values)
     refuse_measure(c(
       sprintf("%s(%s) needs numbers, and `%s` holds %s.", fun, name, name, holds),
       i = if (!is.null(bad)) sprintf("The first value that is no number is \"%s\"; `ledger(amounts = \"%s\")` sets such rows aside.", bad, name),
       i = if (holds == "TRUE and FALSE") sprintf("To count those that are TRUE: entries(where = %s).", name)
     ), column = name, call = call)
   }
-  if (column$kind != "real" && column$sum_of_sizes >= 2^63 && fun %in% c("total", "average", "balance")) {
+  if (column$exact && column$sum_of_sizes >= 2^63 && fun %in% c("total", "average", "balance")) {
     refuse("overflow", c(
       sprintf("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the most that exact sums with %s can hold.",
               fun, name, name, number_text(trunc(2^63 / 10^column$decimals)), count_text(column$decimals, "decimal")),
@@ -193,14 +204,7 @@ odd_member <- function(members) {
 
 called_name <- function(expr) if (is.symbol(expr[[1]])) as.character(expr[[1]]) else code_text(expr[[1]])
 
-code_text <- function(expr) {
-  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  # Numbers in code are shown as they were written, whatever R's options.
-  rlang::local_options(scipen = 100, OutDec = ".")
-  shortened_text(paste(trimws(deparse(expr, width.cutoff = 200L)), collapse = " "))
-}
-
 measure_name <- function(tree, expr) {
-  if (tree$node != "measure") return(gsub("[^A-Za-z0-9]+", "_", gsub("[()]", "", code_text(expr))))
+  if (tree$node != "measure") return(gsub("[^A-Za-z0-9]+", "_", gsub("[()]", "", expression_text(expr))))
   if (is.null(tree$column)) tree$fun else paste(tree$column, tree$fun, sep = "_")
 }

@@ -36,9 +36,18 @@ condition_tree <- function(expr, x, call) {
 
 # A condition with its text, or NULL.
 enquo_condition <- function(quo, x, call = caller_env()) {
-  if (rlang::quo_is_null(quo)) return(NULL)
-  expr <- plain_expression(quo, "a condition", call)
-  structure(read_condition(expr, x, call), text = code_text(expr))
+  text_condition(condition_text(quo, call), x, call)
+}
+
+# The text of a condition given as code or as text, or NULL.
+condition_text <- function(quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(NULL)
+  expression_text(plain_expression(quo, "a condition", call))
+}
+
+text_condition <- function(text, x, call = caller_env()) {
+  if (is.null(text)) return(NULL)
+  structure(read_condition(text, x, call), text = text)
 }
 
 refuse_condition <- function(expr, call) {
@@ -49,8 +58,7 @@ refuse_condition <- function(expr, call) {
 }
 
 read_flag <- function(name, x, call) {
-  column <- ledger_column(x, name, call)
-  if (!is.logical(column$members)) {
+  if (source_column(x, name, call)$holds != "flags") {
     refuse_measure(c(sprintf("`%s` alone is not a condition.", name),
                      i = sprintf("Compare it with a value, such as %s == ...", name)), call = call)
   }
@@ -63,8 +71,8 @@ condition_column <- function(expr, x, call) {
                      i = "For example: fare > 100."), call = call)
   }
   name <- as.character(expr)
-  if (!name %in% ledger_column_names(x)) {
-    known <- ledger_column_names(x)
+  known <- source_column_names(x)
+  if (!name %in% known) {
     refuse("column", c(
       sprintf("There is no column `%s` in the ledger.", name), i = nearest_hint(name, known),
       i = sprintf("It has: %s.", listed(known)),
@@ -93,41 +101,47 @@ read_comparison <- function(op, args, expr, x, call) {
                      i = sprintf("Use is_missing(%s).", column)), call = call)
   }
   value <- comparable_values(value, column, x, call)
-  kept <- ledger_column(x, column)
   if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
-  else check_order(value, kept, column, call)
-  c(list(node = "compare", op = op, column = column, value = value), as_far_as(kept))
+  else check_order(value, column, x, call)
+  c(list(node = "compare", op = op, column = column, value = value), as_far_as(x, column))
 }
 
 read_among <- function(args, x, call) {
   column <- condition_column(args[[1]], x, call)
   values <- comparable_values(literal(args[[2]], call), column, x, call)
   say_unknown_members(values, column, x)
-  c(list(node = "among", column = column, values = values), as_far_as(ledger_column(x, column)))
+  c(list(node = "among", column = column, values = values), as_far_as(x, column))
 }
 
 # Text whose members are all days, or days with times, written year first (ISO 8601).
-is_dated_text <- function(column) {
-  if (!is_code_column(column) || is.logical(column$members)) return(FALSE)
-  members <- as.character(column$members[!is.na(column$members)])
+is_dated_text <- function(x, column) {
+  if (!is_text_column(x, column)) return(FALSE)
+  members <- known_members(x, column)
   length(members) > 0 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$",
                                    members)) && !anyNA(core_iso_days(substr(members, 1, 10)))
 }
 
-as_far_as <- function(column) if (is_dated_text(column)) list(letters = TRUE)
+as_far_as <- function(x, column) if (is_dated_text(x, column)) list(letters = TRUE)
+
+# The members that are there, as text.
+known_members <- function(x, column) {
+  members <- source_members(x, column)
+  if (members$absent > 0) members$text[-members$absent] else members$text
+}
 
 # What "less" means must be known: the order of levels, of bytes, of days; not of days written day
 # or month first.
-check_order <- function(value, kept, column, call) {
-  if (is.ordered(kept$members) && !value %in% levels(kept$members)) {
+check_order <- function(value, column, x, call) {
+  is_ordered <- source_column(x, column)$holds == "ordered"
+  levels <- if (is_ordered) levels(source_members(x, column)$values)
+  if (is_ordered && !value %in% levels) {
     refuse_measure(c(sprintf("`%s` is ordered, and \"%s\" is none of its levels.", column, value),
-                     i = nearest_hint(value, levels(kept$members)),
-                     i = sprintf("They are, in order: %s.",
-                                 listed(levels(kept$members),
-                                        most = 20))), column = column, call = call)
+                     i = nearest_hint(value, levels),
+                     i = sprintf("They are, in order: %s.", listed(levels, most = 20))),
+                   column = column, call = call)
   }
-  if (!is_text_column(kept) || is.ordered(kept$members)) return(invisible())
-  members <- as.character(kept$members[!is.na(kept$members)])
+  if (is_ordered || !is_text_column(x, column)) return(invisible())
+  members <- known_members(x, column)
   if (length(members) > 0 &&
       all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$", members))) {
     refuse_measure(c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.", column, members[1]),
@@ -137,11 +151,10 @@ check_order <- function(value, kept, column, call) {
 
 # A misspelt member would quietly match nothing.
 say_unknown_members <- function(values, column, x) {
-  kept <- ledger_column(x, column)
-  if (!is_text_column(kept)) return(invisible())
-  members <- as.character(kept$members[!is.na(kept$members)])
+  if (!is_text_column(x, column)) return(invisible())
+  members <- known_members(x, column)
   unknown <- setdiff(values[!is.na(values)],
-                     if (is_dated_text(kept))
+                     if (is_dated_text(x, column))
                        substr(rep(members, each = length(values)), 1, nchar(values))
                      else members)
   if (length(unknown) == 0) return(invisible())
@@ -153,13 +166,15 @@ say_unknown_members <- function(values, column, x) {
 read_holds <- function(args, x, call) {
   column <- condition_column(args[[1]], x, call)
   text <- literal(args[[2]], call)
-  if (!is_text_column(ledger_column(x, column)) || !rlang::is_string(text)) {
+  if (!is_text_column(x, column) || !rlang::is_string(text)) {
     refuse_measure("has_text(x, \"...\") looks for a piece of text in a text column.", call = call)
   }
   list(node = "holds", column = column, text = text)
 }
 
-is_text_column <- function(column) is_code_column(column) && (is.character(column$members) || is.factor(column$members))
+is_text_column <- function(x, column) {
+  source_column(x, column)$holds %in% c("text", "levels", "ordered")
+}
 
 # Values: numbers, texts, TRUE and FALSE, -1, c(...), 1:9, and whatever was put in with !!.
 is_value <- function(expr) {
@@ -198,32 +213,32 @@ most_values <- 1e6
 
 # Values in the form in which the column can be compared, or an error that says what it holds.
 comparable_values <- function(values, column, x, call) {
-  kept <- ledger_column(x, column)
+  known <- source_column(x, column)
   if (inherits(values, "factor")) values <- as.character(values)
   wrong <- function(holds, write) {
     refuse_measure(c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
                      i = sprintf("Write %s.", write)), column = column, call = call)
   }
-  if (kept$kind == "day") {
+  if (known$holds == "days") {
     days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values)) core_iso_days(values) else NA
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
   }
-  if (isTRUE(kept$of_64_bits) && (is_large(kept) || is.character(values))) {
+  if (known$of_64_bits && (known$large || is.character(values))) {
     digits <- if (is.character(values)) values else digits_text(values)
     if (!all(grepl("^-?[0-9]+$", digits))) wrong("whole numbers", "their digits in quotes")
-    return(if (is_large(kept)) digits else as.double(digits))
+    return(if (known$large) digits else as.double(digits))
   }
-  if (is_amount_column(kept)) {
-    if (!is.numeric(values) && !is.null(kept$data) && all_missing(kept)) return(values)
+  if (known$holds == "amounts") {
+    if (!is.numeric(values) && known$is_blank) return(values)
     if (!is.numeric(values)) wrong("numbers", "a number without quotes")
     return(as.double(values))
   }
-  if (is.logical(kept$members)) {
+  if (known$holds == "flags") {
     if (!is.logical(values)) wrong("TRUE and FALSE", "TRUE or FALSE")
     return(values)
   }
-  if (is_dated_text(kept)) {
+  if (is_dated_text(x, column)) {
     if (inherits(values, "Date")) return(iso_day(whole_days(values)))
     if (inherits(values, "POSIXt")) return(format(values, "%Y-%m-%d %H:%M:%S"))
     day <- if (is.character(values)) core_iso_days(substr(values, 1, 10)) else NA
@@ -232,4 +247,8 @@ comparable_values <- function(values, column, x, call) {
   }
   if (!is.character(values)) wrong("text", "the value in quotes")
   values
+}
+
+both_conditions <- function(a, b) {
+  if (is.null(a)) b else if (is.null(b)) a else list(node = "both", a = a, b = b)
 }

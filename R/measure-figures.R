@@ -14,31 +14,33 @@ figures_of <- list(
 sum_figures <- c("count", "present", "sum")
 
 # The slots that the day cube must hold; the first counts the entries that pass the statement's `where`.
-measure_slots <- function(trees, x) {
-  slots <- list(list(what = "count", column = NULL, where = NULL))
-  for (tree in trees) slots <- c(slots, tree_slots(tree, x))
+measure_slots <- function(trees) {
+  slots <- list(entry_count)
+  for (tree in trees) slots <- c(slots, tree_slots(tree))
   slots <- Filter(function(slot) slot$what %in% sum_figures, slots)
   slots[!duplicated(lapply(slots, slot_key))]
 }
 
-tree_slots <- function(tree, x) {
-  if (tree$node == "arithmetic") return(do.call(c, lapply(tree$args, tree_slots, x = x)))
+tree_slots <- function(tree) {
+  if (tree$node == "arithmetic") return(do.call(c, lapply(tree$args, tree_slots)))
   if (tree$node != "measure") return(list())
-  lapply(figures_of[[tree$fun]], function(what) tree_slot(tree, what, x))
+  lapply(figures_of[[tree$fun]], function(what) tree_slot(tree, what))
 }
 
-tree_slot <- function(tree, what, x) {
-  if (what == "present" && !ledger_column(x, tree$column)$has_missing) what <- "count"
+tree_slot <- function(tree, what) {
+  if (what == "present" && !tree$known$has_missing) what <- "count"
   c(list(what = what, column = if (what != "count") tree$column, where = tree$where), tree$options)
 }
 
 slot_key <- function(slot) rlang::hash(unname(slot[c("what", "column", "where", if (!slot$what %in% sum_figures) c("each", "last_day"))]))
 
 # Value of a tree, given a function from slot to numbers.
-tree_values <- function(tree, x, figures) {
+tree_values <- function(tree, figures) {
   if (tree$node == "number") return(tree$value)
-  if (tree$node == "arithmetic") return(arithmetic_values(tree$op, lapply(tree$args, tree_values, x = x, figures = figures)))
-  figure <- function(what) figures(tree_slot(tree, what, x))
+  if (tree$node == "arithmetic") {
+    return(arithmetic_values(tree$op, lapply(tree$args, tree_values, figures = figures)))
+  }
+  figure <- function(what) figures(tree_slot(tree, what))
   switch(tree$fun,
     average = ratio(figure("sum"), figure("present")),
     returning = figure("distinct") - figure("newcomers"),
@@ -61,22 +63,21 @@ ratio <- function(a, b) {
 }
 
 # Decimals in which a measure is shown, and its unit.
-tree_decimals <- function(tree, x) {
+tree_decimals <- function(tree) {
   if (tree$node == "number") return(if (tree$value == round(tree$value)) 0L else 2L)
   if (tree$node == "arithmetic") {
     if (tree$op == "/") return(2L)
-    return(min(4L, max(vapply(tree$args, tree_decimals, 0L, x = x))))
+    return(min(4L, max(vapply(tree$args, tree_decimals, 0L))))
   }
-  if (measure_functions[[tree$fun]]$takes != "amount") return(0L)
-  column <- ledger_column(x, tree$column)
-  decimals <- if (column$kind == "real") 2L else column$decimals
+  if (!takes_amount(tree)) return(0L)
+  decimals <- if (tree$known$exact) tree$known$decimals else 2L
   switch(tree$fun, average = max(2L, decimals), middle = max(1L, decimals), decimals)
 }
 
-tree_unit <- function(tree, x) {
-  if (tree$node == "measure") return(if (measure_functions[[tree$fun]]$takes == "amount") unit_of(x, tree$column))
+tree_unit <- function(tree) {
+  if (tree$node == "measure") return(if (takes_amount(tree)) tree$known$unit)
   if (tree$node == "number") return(NULL)
-  units <- lapply(tree$args, tree_unit, x = x)
+  units <- lapply(tree$args, tree_unit)
   known <- unique(unlist(units))
   if (tree$op %in% c("+", "-")) return(if (length(known) == 1 && !any(vapply(units, is.null, TRUE))) known)
   if (tree$op == "/" && length(units) == 2) {
@@ -85,7 +86,7 @@ tree_unit <- function(tree, x) {
   if (length(known) == 1 && sum(!vapply(units, is.null, TRUE)) == 1) known
 }
 
-unit_of <- function(x, column) if (column %in% names(x$units)) x$units[[column]]
+takes_amount <- function(leaf) measure_functions[[leaf$fun]]$takes == "amount"
 
 # The calls of measure functions in trees.
 measure_leaves <- function(trees) {
@@ -120,14 +121,14 @@ is_part <- function(tree) {
 needs_period_before <- function(tree) "lapsed" %in% leaf_functions(tree)
 
 # Whether amounts behind a tree are held as exact whole numbers.
-is_exact <- function(tree, x) {
-  amounts <- Filter(function(leaf) measure_functions[[leaf$fun]]$takes == "amount", measure_leaves(list(tree)))
-  all(vapply(amounts, function(leaf) ledger_column(x, leaf$column)$kind != "real", TRUE))
+is_exact <- function(tree) {
+  amounts <- Filter(takes_amount, measure_leaves(list(tree)))
+  all(vapply(amounts, function(leaf) leaf$known$exact, TRUE))
 }
 
 # Whether figures have no more decimals than they are shown with.
-is_decimal <- function(tree, x) {
-  if (tree$node == "measure") return(is_exact(tree, x) && !tree$fun %in% c("average", "middle"))
+is_decimal <- function(tree) {
+  if (tree$node == "measure") return(is_exact(tree) && !tree$fun %in% c("average", "middle"))
   if (tree$node == "number") return(tree$value == round(tree$value))
-  tree$op %in% c("+", "-") && all(vapply(tree$args, is_decimal, TRUE, x = x))
+  tree$op %in% c("+", "-") && all(vapply(tree$args, is_decimal, TRUE))
 }

@@ -28,7 +28,7 @@ write_statement <- function(s, file, overwrite = FALSE) {
   if (!inherits(s, c("cross_table", "reconciliation", "entries_behind")))
     check_statement(s, needs = character(), own = FALSE)
   kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
-  check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
+  check_target(file, overwrite, inputs = attr(s, "plan")$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   table <- as.data.frame(s)
   if (inherits(s, "cross_table")) names(table) <- heading_names(s)
@@ -83,7 +83,7 @@ heading_names <- function(s) {
 }
 
 file_kind <- function(file, kinds, call = caller_env()) {
-  if (!rlang::is_string(file)) refuse("file", "`file` must be one path.", call = call)
+  if (!rlang::is_string(file)) refuse("file", "{file} must be one path.", call = call)
   kind <- lower_text(tools::file_ext(file))
   if (!kind %in% kinds) {
     refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
@@ -104,7 +104,7 @@ check_target <- function(file, overwrite, call = caller_env(), inputs = characte
   }
   if (file.exists(file) && !overwrite) {
     refuse("file", c(sprintf("The file %s exists already.", file),
-                     i = "Choose another name, or say `overwrite = TRUE` (`--overwrite` on the command line)."), file = file, call = call)
+                     i = "Choose another name, or say {overwrite = TRUE}."), file = file, call = call)
   }
 }
 

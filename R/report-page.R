@@ -31,10 +31,10 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   parts <- rlang::list2(...)
   if (length(parts) == 0) refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
   check_parts(parts)
-  if (!rlang::is_string(title)) refuse("choice", "`title` must be one text.", arg = "title")
+  if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
   file_kind(file, c("html", "htm"))
   check_target(file, overwrite,
-               inputs = unlist(lapply(parts, function(part) attr(part, "plan")$x$files)))
+               inputs = unlist(lapply(parts, function(part) attr(part, "plan")$files)))
   page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     write_bytes(paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n"), path)
@@ -62,8 +62,8 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
 #'   add_change(income, from = "1 year back") |>
 #'   report_tiles()
 report_heading <- function(text, level = 1) {
-  if (!rlang::is_string(text) || !nzchar(text)) refuse("choice", "`text` must be one text that is not empty.", arg = "text")
-  if (!is.numeric(level) || length(level) != 1 || !level %in% 1:2) refuse("choice", "`level` must be 1 or 2.", arg = "level")
+  if (!rlang::is_string(text) || !nzchar(text)) refuse("choice", "{text} must be one text that is not empty.", arg = "text")
+  if (!is.numeric(level) || length(level) != 1 || !level %in% 1:2) refuse("choice", "{level} must be 1 or 2.", arg = "level")
   structure(list(text = text, level = as.integer(level)), class = "report_heading")
 }
 

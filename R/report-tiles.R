@@ -1,12 +1,18 @@
 # Tiles: a figure to date, large, with what it is compared with.
 
+describe_verb("report_tiles", asked_of = "statement",
+  ... = field("columns", "figures to show as tiles, the measures without any", option = FALSE,
+              many = TRUE, more = "Names, bare or as text.")
+)
+
 #' @rdname report_heading
 #' @export
-report_tiles <- function(s, ...) {
+report_tiles <- with_fields("report_tiles", function(s, ...) {
   check_statement(s)
+  made <- asked_show("report_tiles")
   quos <- rlang::enquos(...)
   plan <- attr(s, "plan")
-  shown <- if (length(quos) > 0) figures_named(s, quos) else intersect(names(plan$measures), names(s))
+  shown <- if (length(quos) > 0) figures_named(s, column_names(quos)) else intersect(names(plan$measures), names(s))
   s <- s[drawn_rows(s), ]
   if (!is.null(plan$per) && nrow(s) > 0) s <- latest_rows(s)
   if (nrow(s) == 0 || length(shown) == 0) refuse("choice", "There is nothing to show as a tile: the statement has no rows or no figures.", arg = "s")
@@ -15,8 +21,9 @@ report_tiles <- function(s, ...) {
                        i = "Name the figures to show, or take fewer groups."), arg = "s")
   }
   tiles <- do.call(rbind, lapply(seq_len(nrow(s)), function(i) do.call(rbind, lapply(shown, tile_of, s = s, i = i))))
-  structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s))
-}
+  tiles <- structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s))
+  with_show(tiles, made$question, made$show, made$asked)
+})
 
 # The latest row of each group, which may end before those of others.
 latest_rows <- function(s) {
@@ -44,7 +51,7 @@ tile_change <- function(s, name, i) {
   pct <- of("change", "pct")
   if (is.na(before) || is.na(change) || is.na(pct) || columns[[name]]$kind != "measure") return("")
   plan <- attr(s, "plan")
-  days <- windows_before(plan, columns[[before]], some_rows(current_rows(s), i))
+  days <- windows_before(plan, columns[[before]], rows_select(current_rows(s), i))
   when <- days_text(days$from, days$to)
   if (is.na(s[[before]][i])) return(sprintf("nothing to compare with, %s", when))
   decimals <- columns[[change]]$decimals

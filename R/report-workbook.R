@@ -27,12 +27,12 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
   check_statement(s)
   rlang::local_options(OutDec = ".", scipen = 100, digits = 15)  # the writer of workbooks goes by them
   file_kind(file, "xlsx")
-  check_target(file, overwrite, inputs = attr(s, "plan")$x$files)
+  check_target(file, overwrite, inputs = attr(s, "plan")$files)
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
   by <- attr(s, "plan")$by
   if (!is.null(sheet_per)) {
-    if (length(by) == 0) refuse("choice", c("Sheets are per value of an attribute, and the statement has none.", i = "Name it in `by`."), arg = "sheet_per")
+    if (length(by) == 0) refuse("choice", c("Sheets are per value of an attribute, and the statement has none.", i = "Name it in {by}."), arg = "sheet_per")
     sheet_per <- one_of(sheet_per, by, "sheet_per")
   }
   without <- NULL
@@ -43,7 +43,7 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
     if (identical(without, "it has them already")) without <- NULL
   }
   sheets <- workbook_sheets(s, sheet_per)
-  if (max(lengths(sheets$rows)) > 1048575) refuse("choice", "A sheet holds at most 1,048,575 rows and a heading.", i = "Write .csv or .parquet, or take `sheet_per`.", arg = "s")
+  if (max(lengths(sheets$rows)) > 1048575) refuse("choice", "A sheet holds at most 1,048,575 rows and a heading.", i = "Write .csv or .parquet, or take {sheet_per}.", arg = "s")
   book <- openxlsx::createWorkbook(creator = "Rolling Ledger")
   openxlsx::modifyBaseFont(book, fontSize = 11, fontName = "Calibri")
   styles <- workbook_styles()

@@ -29,8 +29,16 @@
 #'   statement(per = "month", span = "latest 2 months", income = total(fare))
 append_entries <- function(x, rows = NULL, as_of = NULL) {
   check_ledger_object(x)
-  rows <- if (is.null(rows)) no_rows(x) else check_appended(rows, x)
+  out <- source_with(x, list(step = "append", rows = rows, as_of = as_of))
+  if (is.null(rows) || nrow(rows) == 0) return(out)
+  with_told(out, "append_entries", rows = nrow(rows))
+}
+
+# A ledger in memory with more entries.
+with_appended <- function(x, rows, as_of, call = caller_env()) {
+  rows <- if (is.null(rows)) no_rows(x) else check_appended(rows, x, call)
   if (nrow(rows) == 0 && is.null(as_of)) return(x)
+  check_entry_limit(as.double(x$read) + nrow(rows), call)
   read_before <- x$read
   if (!is_appended(x)) {
     base <- x
@@ -43,7 +51,7 @@ append_entries <- function(x, rows = NULL, as_of = NULL) {
     base <- x$parts$base
     rows <- rbind(x$parts$rows, rows)
   }
-  joined_ledger(base, rows, appended_as_of(x, rows, as_of), read_before)
+  joined_ledger(base, rows, appended_as_of(x, rows, as_of, call), read_before, call)
 }
 
 no_rows <- function(x) {
@@ -53,9 +61,9 @@ no_rows <- function(x) {
 
 # The rows as a data frame with the columns of the source.
 check_appended <- function(rows, x, call = caller_env()) {
-  if (!is.data.frame(rows)) refuse("source", sprintf("`rows` must be a data frame, not %s.", kind_text(rows)), call = call)
+  if (!is.data.frame(rows)) refuse("source", sprintf("{rows} must be a data frame, not %s.", kind_text(rows)), call = call)
   known <- x$asked$columns
-  for (name in known) if (!name %in% names(rows)) refuse_column(name, names(rows), where = "`rows`", call = call)
+  for (name in known) if (!name %in% names(rows)) refuse_column(name, names(rows), where = "{rows}", call = call)
   extra <- setdiff(names(rows), known)
   if (length(extra) > 0) refuse_column(extra[1], known, call = call)
   structure(as.list(rows)[known], row.names = .set_row_names(nrow(rows)), class = "data.frame")
@@ -65,7 +73,7 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   if (!is.null(as_of)) {
     day <- one_day(as_of, "as_of", call)
     if (day < x$as_of) {
-      refuse("choice", sprintf("`as_of` is %s, before the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)), arg = "as_of", call = call)
+      refuse("choice", sprintf("{as_of} is %s, before the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)), arg = "as_of", call = call)
     }
     return(day)
   }
@@ -99,8 +107,7 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   # Rows that were told before are not told again.
   say_set_aside(added$aside[added$aside$row > read_before, ], out$read - read_before)
   out$as_of <- as_of
-  out$grouped <- new.env(parent = emptyenv())
-  out$cubes <- new.env(parent = emptyenv())
+  out <- renewed(out)
   if (added$used == 0) {
     out$bases[-1] <- lapply(out$bases[-1], basis_within, as_of = as_of)
     return(check_entry_counts(out))
@@ -109,7 +116,7 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   out$bases <- joined_bases(base, added, as_of)
   out$columns <- joined_columns(base$columns, added$columns)
   added$rows <- row[source_rows(added)]
-  out$parts <- list(base = base, added = added, rows = rows, made = new.env(parent = emptyenv()))
+  out$parts <- list(base = base, added = added, rows = rows)
   check_entry_counts(out)
 }
 
@@ -153,8 +160,7 @@ blank_columns_like <- function(base, added) {
     if (!same_family(base$columns[[name]], added$columns[[name]]) &&
         all_missing(base$columns[[name]])) {
       base$columns[[name]] <- blank_column(added$columns[[name]], base$used)
-      base$grouped <- new.env(parent = emptyenv())
-      base$cubes <- new.env(parent = emptyenv())
+      base <- renewed(base)
     }
   }
   base
@@ -176,7 +182,7 @@ like_columns <- function(added, base, call) {
     theirs <- added$columns[[name]]
     if (!same_family(ours, theirs)) {
       if (!all_missing(theirs)) {
-        refuse("source", sprintf("The column `%s` of `rows` holds other things than the ledger's.", name), column = name, call = call)
+        refuse("source", sprintf("The column `%s` of {rows} holds other things than the ledger's.", name), column = name, call = call)
       }
       theirs <- added$columns[[name]] <- blank_column(ours, added$used)
     }
@@ -217,15 +223,15 @@ joined_levels <- function(ours, theirs, name, call) {
   if (!is.ordered(ours) || length(new) == 0) return(c(levels(ours), new))
   if (is.ordered(theirs) && identical(intersect(held, levels(ours)), levels(ours))) return(held)
   refuse("source",
-         c(sprintf("The column `%s` is ordered, and `rows` hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
-                     i = "Make the column of `rows` an ordered factor with all levels, old and new, in their order."), column = name, call = call)
+         c(sprintf("The column `%s` is ordered, and {rows} hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
+                     i = "Make the column of {rows} an ordered factor with all levels, old and new, in their order."), column = name, call = call)
 }
 
 # An index of the members of a text column, made once: looking through many members for a few would take longest of all.
 text_index <- function(base, name, members) {
-  kept_in(base$grouped, list("index", name),
+  kept_in(ledger_cache(base), list("index", name),
           function() list(index = core_text_index(members), members = members),
-          function(kept) !core_cube_is_gone(kept$index))$index
+          function(kept) 64 * length(members))$index
 }
 
 # What is known of the columns of both parts; their data stay in the parts.

@@ -5,7 +5,7 @@
 #' new columns are missing, and a message says how many entries and which keys.
 #'
 #' @param x A [ledger()].
-#' @param table A data frame with one row per key.
+#' @param table A data frame with one row per key, or the path of a file with it.
 #' @param key Text of length one: the column that both have; or named, the ledger's column first: `c(account = "id")`.
 #' @return A `ledger` with more columns. `units` of its amounts are not known.
 #' @section Errors:
@@ -19,18 +19,26 @@
 #'           households = distinct(household), income = total(fare), per_household = income / households)
 add_attributes <- function(x, table, key) {
   check_ledger_object(x)
-  if (!is.data.frame(table) || nrow(table) == 0) refuse("source", sprintf("`table` must be a data frame with a row per key, not %s.", kind_text(table)))
-  if (!rlang::is_string(key)) refuse("choice", "`key` must be the name of one column, or such as c(account = \"id\").", arg = "key")
+  given <- given_table(table, substitute(table))
+  table <- table_given(given)
+  if (!is.data.frame(table) || nrow(table) == 0) refuse("source", sprintf("{table} must be a data frame with a row per key, not %s.", kind_text(table)))
+  if (!rlang::is_string(key)) refuse("choice", "{key} must be the name of one column, or such as c(account = \"id\").", arg = "key")
   ours <- names(key) %||% key[[1]]
   theirs <- key[[1]]
-  if (!theirs %in% names(table)) refuse_column(theirs, names(table), where = "`table`")
+  if (!theirs %in% names(table)) refuse_column(theirs, names(table), where = "{table}")
   new <- setdiff(names(table), theirs)
-  taken <- intersect(new, c(ledger_column_names(x), x$left_out))
+  taken <- intersect(new, c(source_column_names(x), source_facts(x)$left_out))
   if (length(taken) > 0) {
     refuse("column", c(sprintf("The ledger has a column `%s` already.", taken[1]), i = "Rename or leave out that of the lookup table."), given = taken[1])
   }
+  x <- source_with(x, list(step = "lookup", table = table, ours = ours, theirs = theirs))
+  with_told(x, "add_attributes", table = table_record(given), key = key)
+}
+
+# A ledger in memory with the columns of a lookup table.
+with_lookup <- function(x, table, ours, theirs, call = caller_env()) {
   x <- whole_ledger(x)
-  say_unmatched(ledger_attribute(x, ours), match_keys(ledger_attribute(x, ours)$members, table[[theirs]], theirs), x, ours)
+  say_unmatched(ledger_attribute(x, ours), match_keys(ledger_attribute(x, ours, call)$members, table[[theirs]], theirs, call = call), x, ours)
   x <- with_looked_up(x, table, ours, theirs)
   x$steps <- c(x$steps, list(list(table = table, ours = ours, theirs = theirs)))
   x
@@ -46,9 +54,7 @@ with_looked_up <- function(x, table, ours, theirs) {
   left_out <- new[vapply(added, is.null, TRUE)]
   x$columns <- c(x$columns, added[setdiff(new, left_out)])
   x$left_out <- c(x$left_out, left_out)
-  x$grouped <- new.env(parent = emptyenv())
-  x$cubes <- new.env(parent = emptyenv())
-  x
+  renewed(x)
 }
 
 # The row of the lookup for each member.

@@ -23,6 +23,12 @@ keep_entries <- function(x, condition) {
 kept_where <- function(x, quo, call = caller_env()) {
   where <- enquo_condition(quo, x, call)
   if (is.null(where)) return(x)
+  x <- source_with(x, list(step = "keep", where = where), call)
+  with_told(x, "keep_entries", condition = attr(where, "text"))
+}
+
+# A ledger in memory with the entries that pass a condition.
+with_kept <- function(x, where, call = caller_env()) {
   x <- whole_ledger(x)
   out <- kept_if(x, where)
   if (out$used == 0) {
@@ -48,9 +54,7 @@ kept_if <- function(x, where) {
   }
   out$rows <- source_rows(x)[chosen]
   out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)
-  out$grouped <- new.env(parent = emptyenv())
-  out$cubes <- new.env(parent = emptyenv())
-  out
+  renewed(out)
 }
 
 some_of_column <- function(column, chosen, order) {

@@ -1,83 +1,147 @@
-# A ledger in memory as a source: its columns, and its day cube, filled by the core.
+# A ledger in memory as a source: its columns, in order of day, and cells filled from them by the
+# core.
 
-# A cube: the core's object and what is needed to ask it. `slots` are as of measure_slots(); figures that are no sums
-# come from lists, made when they are first asked for.
-memory_cube <- function(x, on, by, where, slots, basis = NULL) {
-  kept <- kept_cube(x, on, by, where, slots, basis)
-  if (!is.null(kept)) return(kept)
-  joined <- if (is_appended(x) && is.null(basis)) joined_cube(x, on, by, where, slots)
-  if (!is.null(joined)) return(joined)
-  x <- whole_ledger(x)
-  part <- !is.null(basis)
-  basis <- basis %||% x$bases[[on]]
-  keys <- lapply(by, function(name) ledger_attribute(x, name))
-  cube <- new_cube(core_build_cube(cube_request(x, basis, where, slots), keys, core_threads()), x, on, by, where, slots, basis)
-  if (!part) keep_cube(cube)
-  cube
+source_facts.memory_ledger <- function(x) {
+  apart <- function(name) sum(x$aside$kept_out_of == name)
+  bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
+    c(x$bases[[name]][c("column", "first", "last")], list(apart = apart(name)))
+  })
+  list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
+       units = x$units, counts = entry_counts(x), bases = bases, left_out = x$left_out,
+       until = x$until, kept = if (!is.null(x$kept)) attr(x$kept$where, "text"), files = x$files,
+       later = length(x$later_rows), has_aside = nrow(x$aside) > 0, given = ledger_record(x),
+       columns_read = x$asked$columns,
+       wheres = Filter(Negate(is.null), lapply(x$steps, function(step) step$where)))
 }
 
-new_cube <- function(pointer, x, on, by, where, slots, basis) {
-  list(
-    pointer = pointer, slots = slots, keys = vapply(slots, slot_key, ""),
-    members = lapply(stats::setNames(nm = by), function(name) ledger_attribute(x, name)$members),
-    x = x, on = on, by = by, where = where, basis = basis, lists = new.env(parent = emptyenv())
-  )
+# What tells this ledger from another, or from the same one later.
+ledger_version <- function(x) {
+  first <- x$bases[[1]]
+  sprintf("%s, %s to %s", count_text(x$used, "entry", "entries"), iso_day(first$first),
+          iso_day(first$last))
+}
+
+source_column_names.memory_ledger <- function(x) ledger_column_names(x)
+
+source_column.memory_ledger <- function(x, name, call = caller_env()) {
+  column <- ledger_column(x, name, call)
+  kept_in(ledger_cache(x), list("column", name), function() column_facts(column, x, name),
+          function(facts) 500)
+}
+
+column_facts <- function(column, x, name) {
+  members <- column$members
+  holds <- if (!is_code_column(column)) (if (column$kind == "day") "days" else "amounts")
+           else if (is.logical(members)) "flags"
+           else if (is.ordered(members)) "ordered" else if (is.factor(members)) "levels" else "text"
+  lacks <- if (is_code_column(column)) anyNA(members) else column$has_missing
+  # Without any size there is a value only where one is zero.
+  maybe_blank <- lacks && (is_code_column(column) || column$kind == "day" ||
+                             identical(column$sum_of_sizes, 0) || column$kind == "real")
+  list(name = name, holds = holds, decimals = column$decimals %||% 0L,
+       exact = column$kind != "real", has_missing = lacks, sum_of_sizes = column$sum_of_sizes,
+       large = is_large(column), of_64_bits = isTRUE(column$of_64_bits),
+       is_blank = maybe_blank && all_missing(ledger_column(whole_ledger(x), name)))
+}
+
+source_members.memory_ledger <- function(x, name, call = caller_env()) {
+  column <- ledger_attribute(x, name, call)
+  count <- function() member_counts(ledger_attribute(whole_ledger(x), name))
+  kept_in(ledger_cache(x), list("members", name), function() new_members(column$members, count),
+          function(members) 200 * length(column$members))
+}
+
+# Entries of each member of an attribute.
+member_counts <- function(column) {
+  tabulate(core_codes_back(column) + 1L, nbins = length(column$members))
+}
+
+source_groups.memory_ledger <- function(x, by) {
+  members <- lapply(by, function(name) source_members(x, name))
+  pointer <- groups_by_numbers(x, by)
+  if (!is.null(pointer)) return(new_groups(pointer, by, members))
+  known <- groups_with_columns(whole_ledger(x), by)
+  # Views of the columns are held in it.
+  c(new_groups(known$pointer, by, members), list(columns = known$columns))
+}
+
+# Groups that are numbered by arithmetic, without a look at entries; or NULL.
+groups_by_numbers <- function(x, by) {
+  counts <- vapply(by, function(name) length(ledger_attribute(x, name)$members), 0L)
+  core_groups_by_arithmetic(as.integer(counts), x$used)
+}
+
+source_cells.memory_ledger <- function(x, ask, from, to) {
+  basis <- basis_asked(x, ask)
+  days <- days_worth_taking(x, basis, from, to)
+  joined <- if (is_appended(x)) joined_cells(x, ask, days)
+  if (!is.null(joined)) return(joined)
+  x <- whole_ledger(x)
+  basis <- part_of_basis(basis_asked(x, ask), days$from, days$to)
+  keys <- groups_with_columns(x, ask$by)
+  pointer <- core_build_cube(cube_request(x, basis, ask$where, ask$slots), keys$pointer,
+                             core_threads())
+  new_cells(pointer, ask, days$from, days$to)
+}
+
+# Groups that know the number of each entry, which cells are filled by.
+groups_with_columns <- function(x, by) {
+  kept_in(ledger_cache(x), list("groups of entries", by), function() {
+    columns <- lapply(by, function(name) ledger_attribute(x, name))
+    list(pointer = core_groups(columns, x$used, core_threads()), columns = columns)
+  }, function(groups) core_group_facts(groups$pointer)$bytes + 1000)
 }
 
 # The cubes of the parts of a ledger as one, or NULL where all entries must be looked at together.
-joined_cube <- function(x, on, by, where, slots) {
-  if (!all(vapply(by, function(name) is_code_column(ledger_column(x, name)), TRUE))) return(NULL)
-  # A ledger's first date basis is its own order; another needs the days up to the as-of day as they are now.
-  if (on != names(x$bases)[1]) return(NULL)
-  parts <- lapply(ledger_parts(x), function(part) memory_cube(part, on, by, where, slots)$pointer)
-  members <- vapply(by, function(name) length(ledger_column(x, name)$members), 0L)
-  pointer <- core_joined_cube(parts, as.integer(members), x$used)
-  if (!is.null(pointer)) new_cube(pointer, x, on, by, where, slots, x$bases[[on]])
+joined_cells <- function(x, ask, days) {
+  coded <- vapply(ask$by, function(name) is_code_column(ledger_column(x, name)), TRUE)
+  # A ledger's first date basis is its own order; another needs the days up to the as-of day as
+  # they are now.
+  if (!all(coded) || !identical(ask$days, "own") || ask$on != names(x$bases)[1]) return(NULL)
+  groups <- groups_by_numbers(x, ask$by)
+  if (is.null(groups)) return(NULL)
+  # The parts number members alike; the smaller ones have fewer.
+  parts <- lapply(ledger_parts(x),
+                  function(part) cells_for(part, ask, days$from, days$to)$pointer)
+  pointer <- core_joined_cube(parts, groups)
+  if (!is.null(pointer)) new_cells(pointer, ask, days$from, days$to)
 }
 
-# Cubes that a ledger was asked for are kept with it, the last few and only small ones, so that a question asked again, or
-# asked once entries are appended, need not look at entries again.
-cube_key <- function(on, by, where, slots) rlang::hash(list(on, by, where, lapply(slots, slot_key)))
-
-kept_cube <- function(x, on, by, where, slots, basis) {
-  if (is_appended(x) || !is.null(basis)) return(NULL)
-  kept <- x$cubes[[cube_key(on, by, where, slots)]]
-  if (is.null(kept) || core_cube_is_gone(kept$pointer)) return(NULL)
-  cube <- new_cube(kept$pointer, x, on, by, where, slots, x$bases[[on]])
-  cube$lists <- kept$lists
-  cube
+# The date basis of a question: days that count, or days from which entries are open no more.
+basis_asked <- function(x, ask) {
+  if (identical(ask$days, "own")) return(x$bases[[ask$on]])
+  over_basis(whole_ledger(x), ask$on, ask$days$last_day)
 }
 
-keep_cube <- function(cube) {
-  most <- getOption("rollingledger.kept_cubes", 4)
-  held <- cube$x$cubes
-  if (most < 1 || core_cube_facts(cube$pointer)$bytes > 2^26) return(invisible())
-  number <- (held$number %||% 0) + 1
-  assign("number", number, envir = held)
-  assign(cube_key(cube$on, cube$by, cube$where, cube$slots), list(pointer = cube$pointer, lists = cube$lists, number = number), envir = held)
-  keys <- setdiff(ls(held), "number")
-  numbers <- vapply(keys, function(key) held[[key]]$number, 0)
-  rm(list = keys[numbers <= number - most], envir = held)
+# The days to be looked at: those asked for, and all where that costs little more.
+days_worth_taking <- function(x, basis, from, to) {
+  everything <- list(from = first_day_there_is, to = last_day_there_is)
+  if (is.null(basis$offsets) || x$used <= small_ledger) return(everything)
+  days <- part_of_basis(basis, from, to)
+  entries <- days$offsets[length(days$offsets)] - days$offsets[1]
+  if (entries * 3 >= x$used) everything else list(from = from, to = to)
 }
 
-# The cube of the same figures for some of its attributes, put together from its cells where it can be.
-coarser_cube <- function(cube, by) {
-  if (identical(by, cube$by)) return(cube)
-  keys <- lapply(by, function(name) ledger_attribute(cube$x, name))
-  pointer <- core_coarser_cube(cube$pointer, match(by, cube$by) - 1L, keys, cube$x$used, core_threads())
-  if (is.null(pointer)) return(memory_cube(cube$x, cube$on, by, cube$where, cube$slots))
-  cube$pointer <- pointer
-  cube["by"] <- list(by)
-  cube$members <- lapply(stats::setNames(keys, by), function(key) key$members)
-  cube$lists <- new.env(parent = emptyenv())
-  cube
+small_ledger <- 200000L
+
+# The first day on which each entry is over, as a date basis: the day after its end, or the day of
+# its end, and never before its beginning. Later than the as-of day none is over.
+over_basis <- function(x, on, open_on_last_day) {
+  kept_in(ledger_cache(x), list("over", on, open_on_last_day), function() {
+    basis <- x$bases[[on]]
+    began <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
+    over <- pmax(x$columns[[x$until]]$data + as.integer(open_on_last_day), began)
+    basis_within(list(data = list(data = over)), x$as_of)
+  })
 }
 
 # `basis` is one of the ledger's date bases, or the like of one.
 cube_request <- function(x, basis, where, slots) {
   wheres <- c(list(where), lapply(slots, function(slot) slot$where))
   conditions <- unique(Filter(Negate(is.null), wheres))
-  condition_number <- function(tree) if (is.null(tree)) -1L else match(list(tree), conditions) - 1L
+  condition_number <- function(tree) {
+    if (is.null(tree)) -1L else match(list(tree), conditions) - 1L
+  }
   list(
     entries = x$used, first = basis$first, last = basis$last, offsets = basis$offsets,
     days = if (is.null(basis$offsets)) basis$data$data,
@@ -89,112 +153,77 @@ cube_request <- function(x, basis, where, slots) {
   )
 }
 
-# A basis with the entries of some days only.
+# A basis with the entries of some days only; without any, of one day on which there are none.
 part_of_basis <- function(basis, from, to) {
+  if (!is.finite(basis$first)) {
+    basis[c("first", "last")] <- list(0L, 0L)
+    return(basis)
+  }
   from <- max(from, basis$first)
   to <- min(to, basis$last)
   if (from > to) to <- from <- min(max(from, basis$first), basis$last)
-  if (!is.null(basis$offsets)) basis$offsets <- basis$offsets[seq.int(from - basis$first + 1L, to - basis$first + 2L)]
+  if (!is.null(basis$offsets)) {
+    basis$offsets <- basis$offsets[seq.int(from - basis$first + 1L, to - basis$first + 2L)]
+  }
   basis$first <- from
   basis$last <- to
   basis
 }
 
-# Positions of the entries of some days that pass a condition.
-chosen_entries <- function(x, basis, from, to, where) {
-  if (from > basis$last || to < basis$first) return(integer())
-  core_chosen_entries(cube_request(x, part_of_basis(basis, from, to), where, list(entry_count)))
+source_control.memory_ledger <- function(x, on, where, slots, from, to) {
+  parts <- if (on == names(x$bases)[1]) ledger_parts(x) else list(whole_ledger(x))
+  figures <- lapply(parts, function(part) {
+    core_control_figures(cube_request(part, part$bases[[on]], where, slots), from, to)
+  })
+  Reduce(`+`, figures)
 }
 
-# Figures of one slot over windows (group numbers from 0, first and last days).
-cube_figures <- function(cube, slot, windows) {
-  if (slot$what == "open") return(open_figures(cube, slot, windows))
-  if (!slot$what %in% sum_figures) return(list_figures(cube, slot, windows))
-  at <- match(slot_key(slot), cube$keys)
-  core_evaluate(cube$pointer, at - 1L, windows$group, windows$from, windows$to, core_threads())
+source_absent.memory_ledger <- function(x, on) {
+  days <- whole_ledger(x)$bases[[on]]$data$data
+  list(without = sum(is.na(days)), late = sum(days > x$as_of, na.rm = TRUE))
 }
 
-# Group numbers from 0 of rows given by their attribute values, -1 where there is no such group.
-cube_groups <- function(cube, values) {
-  codes <- Map(function(column, members) {
-    # Beside totals all kinds of members are text.
-    if (is.factor(members) || is.character(column))
-      match(plain_text(column), plain_text(members)) - 1L
-    else match(column, members) - 1L
-  }, values, cube$members)
-  core_group_numbers(cube$pointer, unname(codes))
+source_days_held.memory_ledger <- function(x, on, from, to) {
+  basis <- if (on == names(x$bases)[1]) x$bases[[on]] else whole_ledger(x)$bases[[on]]
+  mapply(function(from, to) {
+    if (is.null(basis$offsets)) {
+      return(any(basis$data$data >= from & basis$data$data <= to, na.rm = TRUE))
+    }
+    ends <- pmin(c(from, to + 1L) - basis$first + 1L, length(basis$offsets))
+    basis$offsets[ends[2]] > basis$offsets[ends[1]]
+  }, from, to)
 }
 
-# Attribute values of groups.
-cube_group_values <- function(cube, groups) {
-  codes <- core_group_members(cube$pointer, groups, length(cube$members))
-  Map(function(members, code) members[code + 1L], cube$members, codes)
-}
+source_set_aside.memory_ledger <- function(x) tibble::as_tibble(x$aside)
 
-# A condition as steps for the core, operands first. What can be settled on the members of an
-# attribute is settled there, so that no text is compared per entry.
-condition_steps <- function(tree, x) {
-  sub <- function(a) condition_steps(a, x)
-  switch(tree$node,
-    constant = list(list(op = "constant", table = if (tree$answer) 2L else 0L)),
-    both = c(sub(tree$a), sub(tree$b), list(list(op = "&"))),
-    either = c(sub(tree$a), sub(tree$b), list(list(op = "|"))),
-    negate = c(sub(tree$a), list(list(op = "!"))),
-    list(leaf_step(tree, ledger_column(x, tree$column), x))
+source_with.memory_ledger <- function(x, step, call = caller_env()) {
+  switch(step$step,
+    keep = with_kept(x, step$where, call),
+    lookup = with_lookup(x, step$table, step$ours, step$theirs, call),
+    append = with_appended(x, step$rows, step$as_of, call)
   )
 }
 
-leaf_step <- function(tree, column, x) {
-  # Large whole numbers are the same where their digits are.
-  if (is_large(column) && (tree$node == "among" || isTRUE(tree$op %in% c("==", "!="))))
-    column <- ledger_attribute(x, tree$column)
-  if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
-  switch(tree$node,
-    missing = list(op = "missing", column = column),
-    # What a column without a single value was compared with may be text.
-    among = list(op = "one_of", column = column,
-                 values = sort(suppressWarnings(as.double(tree$values)))),
-    compare = list(op = tree$op, column = column, values = suppressWarnings(as.double(tree$value)))
-  )
+# Numbers of the rows of a table of members (text) that pass a condition.
+source_passing.memory_ledger <- function(x, members, where) {
+  n <- length(members[[1]])
+  if (n == 0) return(integer())
+  standing <- core_sort_by_day(integer(n), core_threads())
+  columns <- Map(function(text, name) {
+    encode_column(members_like(text, ledger_column(x, name)), standing)
+  }, members, names(members))
+  table <- renewed(list(used = n, columns = columns, bases = list()))
+  every <- list(first = 0L, last = 0L, offsets = c(0L, n))
+  core_chosen_entries(cube_request(table, every, where, list(entry_count)))
 }
 
-# 2 true, 1 unknown, 0 false, for each member.
-member_answers <- function(tree, members) {
-  absent <- is.na(members)
-  text <- if (is.factor(members)) as.character(members) else members
-  # Days and times held as text compare as far as the value says: a day with the days.
-  part <- function(value) if (is.null(tree$letters)) text else substr(text, 1, nchar(value))
-  answers <- switch(tree$node,
-    missing = absent,
-    among = if (is.null(tree$letters)) text %in% tree$values
-            else Reduce(`|`, lapply(tree$values, function(value) part(value) == value),
-                        logical(length(text))),
-    holds = holds_text(text, tree$text),
-    compare = switch(tree$op,
-      "==" = part(tree$value) == tree$value,
-      "!=" = part(tree$value) != tree$value,
-      ordered_answers(tree$op, if (is.null(tree$letters)) members else part(tree$value), tree$value)
-    )
-  )
-  out <- ifelse(answers, 2L, 0L)
-  if (tree$node != "missing") out[absent] <- 1L
-  as.integer(out)
-}
-
-# Whether texts hold a piece of text, whatever the case of its letters: by Unicode's simple case
-# folding (the Unicode Standard, CaseFolding.txt, status C and S), the same in every locale.
-holds_text <- function(text, piece) {
-  if (!nzchar(piece)) return(!is.na(text))
-  grepl(paste0("(*UTF)\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E"),
-        enc2utf8(text), ignore.case = TRUE, perl = TRUE)
-}
-
-# Earlier or later in the order of the members: by level for ordered factors, by bytes for text.
-ordered_answers <- function(op, members, value) {
-  order <- if (is.ordered(members)) levels(members)
-  if (is.factor(members)) members <- as.character(members)
-  both <- c(members, value)
-  place <- match(both, order %||% sort(unique(both), method = "radix"))
-  compare <- match.fun(op)
-  compare(place[seq_along(members)], place[length(both)])
+# Members written as text, as values of the kind that a column of the ledger holds.
+members_like <- function(text, column) {
+  if (is.factor(column$members)) {
+    levels <- union(levels(column$members), text[!is.na(text)])
+    return(factor(text, levels = levels, ordered = is.ordered(column$members)))
+  }
+  if (is.logical(column$members)) return(as.logical(text))
+  if (is_code_column(column) || is_large(column)) return(text)
+  if (column$kind == "day") as_date(core_iso_days(text)) else suppressWarnings(as.double(text))
 }

@@ -69,7 +69,7 @@ span.ledger_calendar <- function(phrase, calendar = ledger_calendar(), as_of = N
 
 #' @export
 span.default <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
-  refuse("choice", "`calendar` must come from `ledger_calendar()`, or be a ledger.", arg = "calendar")
+  refuse("choice", "{calendar} must come from `ledger_calendar()`, or be a ledger.", arg = "calendar")
 }
 
 new_ledger_span <- function(days, calendar) {

@@ -1,3 +1,58 @@
+describe_verb("statement", asked_of = "ledger",
+  per = field("grain", "the grain: a row for each day, week, month, quarter, year or fiscal one",
+              more = "NULL gives each span in one row (per group).", value = "GRAIN",
+              choices = grains),
+  by = field("attributes", "attributes to group by", value = "COLUMN", many = TRUE,
+             more = "A missing value is a group of its own."),
+  ... = field("measures", "measures, such as income = total(fare); entries() without any",
+              option = "measure", value = "MEASURE", many = TRUE, more = paste(
+    "Also arithmetic on them with `+ - * /`, by the names given before:",
+    "`yield = income / trips`. As bare code or as text. See Measures below.")),
+  span = field("phrase", "the days: a phrase such as 'last 12 months' or 2026-Q3",
+               default = "all", value = "PHRASE", many = TRUE, more = paste(
+    "See [span()] for the language. Or a [span()] already made. Only the days from the ledger's",
+    "first to the as-of day are shown.")),
+  spans = field("phrases", "phrases instead of {span} and {per}, named or not, a row for each",
+                option = FALSE, more = paste("In the order given:",
+    "`c(\"month to date\", before = \"month to date, 1 year back\")`. [cross_table()] puts them",
+    "side by side.")),
+  on = field("text", "the date basis that counts, the ledger's first by default",
+             option = "use", value = "NAME", more = paste(
+    "On another one, entries without a day on it, and those set aside for the first, are in no",
+    "figure; notes count them.")),
+  where = field("condition", "condition on single entries, such as channel == \"web\" & fare > 0",
+                value = "CONDITION", many = TRUE, more = paste(
+    "`==`, `!=`, `<`, `<=`, `>`, `>=`, `%in%`, `is_missing(x)`, `has_text(x, \"...\")`, joined",
+    "by `&`, `|` and `!`; bare code or text. It holds before any summing. A comparison with a",
+    "missing value is never true. See Conditions below.")),
+  list_all = field("flag", "keep members without entries, with zero", default = FALSE,
+                   more = paste(
+    "TRUE keeps every member of the attributes (every combination that the ledger holds, for",
+    "several), though no entry passes the conditions. FALSE keeps those with an entry in the",
+    "span, each with a row for every period.")),
+  partial = field("choice", "flag or drop periods that are not wholly covered", default = "flag",
+                  choices = c("flag", "drop"), value = "WORD", more = paste(
+    "\"flag\" marks them (`complete` is FALSE); \"drop\" leaves them out, and spans that are not",
+    "over; totals, shares, headings and control totals are then of the days of the rows that",
+    "stay.")),
+  totals = field("choice", "rows of totals over attributes (by), periods (period), both or none",
+                 default = "none", choices = c("none", "by", "period", "both"), value = "WORD",
+                 more = paste(
+    "They are always worked out from entries: \"by\" over the members of the attributes, at every",
+    "level of the leading ones (`by = c(\"route\", \"channel\")` gives each route's and the grand",
+    "total); \"period\" over all periods of the span. The attribute, or the period, that is summed",
+    "over reads \"(all)\"; such attributes are text (or factors). Every verb works on these rows",
+    "too.")),
+  anchor = field("choice",
+                 "hang relative spans on the ledger's as-of day or on each group's latest entry",
+                 default = "ledger", choices = c("ledger", "group"), value = "WORD", more = paste(
+    "\"group\" is each group's own latest entry up to the as-of day, whatever the conditions.",
+    "The heading says which.")),
+  as_of = field("day", "the statement's own as-of day, not later than the ledger's",
+                option = "statement-as-of", value = "DAY",
+                more = "A Date or text such as \"2026-08-31\"; entries count up to it.")
+)
+
 #' A statement: figures by period and attributes
 #'
 #' Asks a [ledger()] for measures by any grain and any attributes. Every figure is worked out from
@@ -5,38 +60,7 @@
 #' and ratios are those of the sums. Rows are in order of period, then of the attributes.
 #'
 #' @param x A [ledger()].
-#' @param per Text of length one: the grain, one of "day", "week", "month", "quarter", "year",
-#'   "fiscal week", "fiscal month", "fiscal quarter", "fiscal year"; or NULL for each span in one row (per
-#'   group).
-#' @param by Character vector: attributes to group by, none by default. A missing value is a group
-#'   of its own.
-#' @param ... Measures, named: `income = total(fare)`, `trips = entries()`, and arithmetic on them with `+ - * /`, also by the
-#'   names given before: `yield = income / trips`. As bare code or as text. Without any, `entries()` is shown. See Measures below.
-#' @param span Text of length one: a phrase such as "last 12 months", "2026-Q3", "month to date, every year"; see
-#'   [span()] for the language. Or a [span()] already made. Only the days from the ledger's first to the as-of day are
-#'   shown.
-#' @param spans Character vector instead of `span` and `per`: phrases, named or not, a row (per group) for each, in
-#'   the order given: `c("month to date", before = "month to date, 1 year back")`. [cross_table()] puts them side by side.
-#' @param on Text of length one: the date basis, the ledger's first by default. On another one,
-#'   entries without a day on it, and those set aside for the first, are in no figure; notes count
-#'   them.
-#' @param where A condition on single entries, before any summing: `==`, `!=`, `<`, `<=`, `>`, `>=`,
-#'   `%in%`, `is_missing(x)`, `has_text(x, "...")`, joined by `&`, `|` and `!`. Bare code or text. A
-#'   comparison with a missing value is never true. See Conditions below.
-#' @param list_all TRUE keeps every member of the attributes (every combination that the ledger
-#'   holds, for several), with zero, though no entry passes the conditions. FALSE keeps those with
-#'   an entry in the span, each with a row for every period.
-#' @param partial "flag" marks periods that are not wholly covered (`complete` is FALSE); "drop"
-#'   leaves them out, and spans that are not over; totals, shares, headings and control totals are
-#'   then of the days of the rows that stay.
-#' @param totals Rows of totals, always worked out from entries: "by" over the members of the attributes, at every level of the
-#'   leading ones (`by = c("route", "channel")` gives each route's and the grand total); "period" over all periods of the span;
-#'   "both"; or "none". The attribute, or the period, that is summed over reads "(all)"; such attributes are text (or
-#'   factors). Every verb works on these rows too.
-#' @param anchor What relative spans ("last month", "week to date") hang on: "ledger", the as-of day; or "group", each
-#'   group's own latest entry up to it, whatever the conditions. The heading says which.
-#' @param as_of A day up to which entries count, not later than the ledger's: a Date or text such as
-#'   "2026-08-31".
+#' @eval field_params("statement")
 #'
 #' @section Measures:
 #' Each takes a condition of its own, `total(fare, where = channel == "web")`. Nothing but these calls is ever evaluated; the
@@ -126,38 +150,74 @@
 #'
 #' # The same on another date basis, by one word
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
-statement <- function(x, per = NULL, by = NULL, ..., span = "all", spans = NULL, on = NULL, where = NULL,
-                      list_all = FALSE, partial = c("flag", "drop"), totals = c("none", "by", "period", "both"),
-                      anchor = c("ledger", "group"), as_of = NULL) {
+#' @include question-fields.R calendar-periods.R
+#' @include question-fields.R
+statement <- with_fields("statement", function(x, per, by, ..., span, spans, on, where, list_all,
+                                               partial, totals, anchor, as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
-  if (!is.null(per)) check_grain(per)
-  if (length(by) == 0) by <- NULL
-  check_attributes(by, x)
-  on <- check_basis(on, x)
-  one_flag(list_all, "list_all")
-  partial <- one_of(partial, c("flag", "drop"), "partial")
-  totals <- one_of(totals, c("none", "by", "period", "both"), "totals")
-  anchor <- one_of(anchor, c("ledger", "group"), "anchor")
-  as_of <- statement_as_of(as_of, x)
-  asked <- asked_spans(span, spans, per, anchor, by, x$calendar)
-  where <- enquo_condition(rlang::enquo(where), x)
-  measures <- read_measures(rlang::enquos(...), x, taken = c(row_columns, by))
-
-  plan <- list(
-    x = x, per = per, by = by, on = on, where = where, asked = asked, as_of = as_of, measures = measures,
-    list_all = list_all, partial = partial, totals = totals, anchor = anchor, cube = new.env(parent = emptyenv()), anchored = new.env(parent = emptyenv())
-  )
-  check_totals(totals, plan)
-  # Days come from the ledger and the as-of day alone, before any condition is looked at.
-  plan$spans <- spans_as_of(plan, as_of)
-  plan$empty <- check_spans_hold_entries(plan)
-  plan$spans <- shown_spans(plan, plan$spans)
-  if (anchor == "group") plan$anchors <- group_anchors(plan)
-  new_statement(plan, statement_rows(plan))
-}
+  asked <- asked_fields("statement")
+  names(asked)[names(asked) == "..."] <- "measures"
+  answer_statement(x, asked, rlang::current_env())
+})
 
 row_columns <- c("period", "from", "to", "complete")
+
+# The statement that a record asks for.
+answer_statement <- function(x, asked, call = caller_env()) {
+  answering(x)
+  plan <- plan_of(x, asked, call)
+  s <- new_statement(plan, statement_rows(plan, call))
+  attr(s, "question") <- new_question(x, asked)
+  s
+}
+
+# How a statement is worked out: what was asked, read; the days it means; and the handle of its
+# ledger. list(handle, per, by, on, where, measures, asked, list_all, partial, totals, anchor,
+# as_of, calendar, first, last, files, spans, empty, anchors, id).
+plan_of <- function(x, asked, call) {
+  given <- filled_fields("statement", asked[setdiff(names(asked), "measures")], call = call)
+  facts <- source_facts(x)
+  by <- if (length(given$by) > 0) given$by
+  check_attributes(by, x, call)
+  on <- check_basis(given$on, facts, call)
+  as_of <- statement_as_of(given$as_of, facts, call)
+  spans <- asked_spans(given, by, facts$calendar, call)
+  texts <- asked$measures %||% c(entries = "entries()")
+  where <- text_condition(given$where, x, call)
+  plan <- list(
+    handle = ledger_handle(x), per = given$per, by = by, on = on, where = where, asked = spans,
+    as_of = as_of, measures = read_measures(texts, x, c(row_columns, by), call),
+    list_all = given$list_all, partial = given$partial, totals = given$totals,
+    anchor = given$anchor, calendar = facts$calendar, first = facts$bases[[on]]$first,
+    last = facts$bases[[on]]$last, files = facts$files, id = rlang::hash(list(asked, as_of))
+  )
+  check_totals(plan, call)
+  # Days come from the ledger and the as-of day alone, before any condition is looked at.
+  plan$spans <- spans_as_of(plan, as_of, call)
+  plan$empty <- check_spans_hold_entries(plan, call)
+  plan$spans <- shown_spans(plan, plan$spans)
+  if (plan$anchor == "group") plan$anchors <- group_anchors(plan)
+  plan
+}
+
+# The ledger of a statement, or an error that says how to bring the two together.
+plan_ledger <- function(plan, call = NULL) {
+  x <- ledger_behind(plan$handle)
+  if (!is.null(x)) return(x)
+  refuse("statement", c("The statement comes from a file, and its ledger is not with it.",
+                        i = "Give the ledger again: s <- give_ledger(s, x)."),
+         call = call %||% called_frame())
+}
+
+has_ledger <- function(plan) !is.null(ledger_behind(plan$handle))
+
+# What is asked of the ledger for some of the plan's attributes.
+plan_ask <- function(plan, by = plan$by) {
+  new_ask(plan$on, by, plan$where, measure_slots(plan$measures), finer = plan$by)
+}
+
+plan_members <- function(plan, name) source_members(plan_ledger(plan), name)
 
 # A measure without a name lands in the first free place, such as `per` or `by`; one that is called
 # as an argument lands in that one.
@@ -167,64 +227,70 @@ check_not_measures <- function(called, call = caller_env()) {
     if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) ||
         !any(all.names(expr) %in% names(measure_functions))) next
     refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
-                     i = sprintf("Give it a name that is neither `%s` nor the start of it, such as figure = %s.", arg, code_text(expr))), call = call)
+                     i = sprintf("Give it a name that is neither `%s` nor the start of it, such as figure = %s.",
+                                 arg, code_text(expr))), call = call)
   }
 }
 
 check_attributes <- function(by, x, call = caller_env()) {
   if (is.null(by)) return(invisible())
   if (!is.character(by) || anyNA(by) || anyDuplicated(by)) {
-    refuse("choice", "`by` must name different columns, such as c(\"route\", \"channel\").", arg = "by", call = call)
+    refuse("choice", "{by} must name different columns, such as c(\"route\", \"channel\").",
+           arg = "by", call = call)
   }
+  known <- source_column_names(x)
   for (name in by) {
     if (name %in% row_columns) {
-      refuse("choice", c(sprintf("`by` cannot use the column `%s`: a statement has a column of that name.", name),
+      refuse("choice", c(sprintf("{by} cannot use the column `%s`: a statement has a column of that name.", name),
                          i = "Rename it in the source."), arg = "by", call = call)
     }
-    if (!name %in% c(ledger_column_names(x), x$left_out)) refuse_column(name, ledger_column_names(x), "attribute", call = call)
-    ledger_attribute(x, name, call)
+    if (!name %in% c(known, source_facts(x)$left_out)) {
+      refuse_column(name, known, "attribute", call = call)
+    }
+    source_column(x, name, call)
   }
 }
 
-check_basis <- function(on, x, call = caller_env()) {
-  if (is.null(on)) return(names(x$bases)[1])
-  if (!is.character(on) || length(on) != 1 || !on %in% names(x$bases)) {
-    refuse_column(as.character(on)[1], names(x$bases), "date basis", call = call)
+check_basis <- function(on, facts, call = caller_env()) {
+  known <- names(facts$bases)
+  if (is.null(on)) return(known[1])
+  if (!is.character(on) || length(on) != 1 || !on %in% known) {
+    refuse_column(as.character(on)[1], known, "date basis", call = call)
   }
-  if (!is.finite(x$bases[[on]]$first)) {
-    refuse("date", sprintf("No entry has a day on the date basis `%s` up to the as-of day.", on), call = call)
+  if (!is.finite(facts$bases[[on]]$first)) {
+    refuse("date", sprintf("No entry has a day on the date basis `%s` up to the as-of day.", on),
+           call = call)
   }
   on
 }
 
-statement_as_of <- function(as_of, x, call = caller_env()) {
-  if (is.null(as_of)) return(x$as_of)
+statement_as_of <- function(as_of, facts, call = caller_env()) {
+  if (is.null(as_of)) return(facts$as_of)
   day <- one_day(as_of, "as_of", call)
-  if (day > x$as_of) {
-    refuse("choice", c(sprintf("`as_of` is %s, after the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)),
-                       i = "Entries dated later were set aside when the ledger was built; build it with a later `as_of`."),
+  if (day > facts$as_of) {
+    refuse("choice", c(sprintf("{as_of} is %s, after the ledger's own as-of day, %s.",
+                               day_text(day), day_text(facts$as_of)),
+                       i = "Entries dated later were set aside when the ledger was built; build it with a later {as_of}."),
            arg = "as_of", call = call)
   }
   day
 }
 
+# The table of a plan and its rows.
 new_statement <- function(plan, rows) {
-  note <- rows$note
-  rows$note <- NULL
-  n <- length(rows$group)
-  if (plan$totals != "none") rows$known <- NULL
-  if (plan$totals == "none") rows[c("level", "whole")] <- list(rep(length(plan$by), n), logical(n)) else rows <- with_totals(plan, rows)
-  rows$set <- integer(n <- length(rows$group))
-  columns <- lapply(stats::setNames(nm = names(plan$measures)), function(name) measure_column(plan, name, kind = "measure"))
-  values <- lapply(columns, column_values, plan = plan, rows = rows)
-  attributes <- row_attributes(plan, rows)
-  days <- list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to))
-  frame <- tibble::new_tibble(c(days, list(complete = rows$complete), attributes, values), nrow = n, class = "statement")
-  # Verbs that follow find the rows as they are.
-  rows$values <- attributes
-  assign("rows", list(columns = c(days, attributes), rest = NULL, rows = rows[setdiff(names(rows), c("complete", "grid", "known"))]), envir = plan$cube)
-  plan$made <- list(columns = c(days, attributes), figures = values)
-  plan$notes <- c(note, span_notes(plan), basis_notes(plan), measure_notes(plan))
+  rows <- with_totals(plan, rows)
+  columns <- lapply(stats::setNames(nm = names(plan$measures)), measure_column, plan = plan,
+                    kind = "measure")
+  figures <- lapply(columns, column_values, plan = plan, rows = rows)
+  rows$values <- row_attributes(plan, rows)
+  shown <- c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to)),
+             rows$values)
+  frame <- tibble::new_tibble(
+    c(shown[1:3], list(complete = rows$complete), rows$values, figures),
+    nrow = length(rows$group), class = "statement"
+  )
+  plan$notes <- c(rows$note, span_notes(plan), basis_notes(plan), measure_notes(plan))
+  keep_rows(plan, shown, figures, plain_rows(rows))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns
   frame
@@ -233,21 +299,22 @@ new_statement <- function(plan, rows) {
 # On another date basis than the first, entries without a day on it are in no figure, nor are those
 # set aside for the first.
 basis_notes <- function(plan) {
-  first <- names(plan$x$bases)[1]
+  facts <- source_facts(plan_ledger(plan))
+  first <- names(facts$bases)[1]
   if (plan$on == first) return(NULL)
-  days <- whole_ledger(plan$x)$bases[[plan$on]]$data$data
-  absent <- sum(is.na(days))
-  late <- sum(days > plan$x$as_of, na.rm = TRUE)
-  later <- length(plan$x$later_rows)
-  says <- function(n, what) sprintf("%s %s in no figure here: %s.",
-                                    count_text(n, "entry", "entries"), if (n == 1) "is"
-                                      else "are", what)
-  c(if (absent > 0) says(absent,
-                         sprintf("%s no day on %s", if (absent == 1) "it has" else "they have",
-                                 plan$on)),
-    if (late > 0) says(late, sprintf("%s after the as-of day", plan$on)),
-    if (later > 0)
-      says(later, sprintf("set aside as %s after the as-of day, whenever %s", first, plan$on)))
+  counts <- source_absent(plan_ledger(plan), plan$on)
+  says <- function(n, what) {
+    sprintf("%s %s in no figure here: %s.", count_text(n, "entry", "entries"),
+            if (n == 1) "is" else "are", what)
+  }
+  c(if (counts$without > 0) {
+      has <- if (counts$without == 1) "it has" else "they have"
+      says(counts$without, sprintf("%s no day on %s", has, plan$on))
+    },
+    if (counts$late > 0) says(counts$late, sprintf("%s after the as-of day", plan$on)),
+    if (facts$later > 0) {
+      says(facts$later, sprintf("set aside as %s after the as-of day, whenever %s", first, plan$on))
+    })
 }
 
 # What is to be known of measures: how they are meant, and which entries they leave out.
@@ -257,51 +324,52 @@ measure_notes <- function(plan) {
 }
 
 meaning_note <- function(leaf, plan) {
-  first <- day_text(plan$x$bases[[plan$on]]$first)
+  first <- day_text(plan$first)
   switch(leaf$fun,
     active = sprintf("Active on the last day of a row: began by then, and %s, or without an end.",
-                     if (leaf$options$last_day) "open up to and with the day they end" else "not ended by that day"),
-    newcomers = , returning = sprintf("The first entry of each %s is looked for in the whole ledger, from %s, whatever the conditions.", leaf$column, first),
-    lapsed = sprintf("Lapsed: each %s seen in the period before and not in the row's days.", leaf$column),
+                     if (leaf$options$last_day) "open up to and with the day they end"
+                     else "not ended by that day"),
+    newcomers = , returning = sprintf(
+      "The first entry of each %s is looked for in the whole ledger, from %s, whatever the conditions.",
+      leaf$column, first),
+    lapsed = sprintf("Lapsed: each %s seen in the period before and not in the row's days.",
+                     leaf$column),
     balance = sprintf("A balance is the latest %s on or before a row's last day%s.", leaf$column,
-                      if (!is.null(leaf$options$each)) sprintf(", added up over each %s", leaf$options$each) else "")
+                      if (!is.null(leaf$options$each)) {
+                        sprintf(", added up over each %s", leaf$options$each)
+                      } else "")
   )
 }
 
 # Amounts and members that are missing are left out of a measure, and said.
 missing_notes <- function(plan) {
-  measured <- unique(lapply(measure_leaves(plan$measures), function(leaf) leaf[c("column", "where")]))
+  lacking <- Filter(function(leaf) isTRUE(leaf$known$has_missing), measure_leaves(plan$measures))
+  measured <- unique(lapply(lacking, function(leaf) leaf[c("column", "where")]))
   unlist(lapply(measured, function(leaf) {
-    if (is.null(leaf$column) || !lacks_some(ledger_column(plan$x, leaf$column))) return(NULL)
     missing <- list(node = "missing", column = leaf$column)
-    where <- if (is.null(leaf$where)) missing else list(node = "both", a = leaf$where, b = missing)
+    where <- both_conditions(leaf$where, missing)
     absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
     if (absent == 0) return(NULL)
     sprintf("%s without %s %s left out of it.", count_text(absent, "entry", "entries"),
-            with_article(leaf$column),
-            if (absent == 1) "is" else "are")
+            with_article(leaf$column), if (absent == 1) "is" else "are")
   }))
 }
 
-lacks_some <- function(column) if (is_code_column(column)) anyNA(column$members) else column$has_missing
-
 # Figures of slots over all days of the statement, days of several spans counted once.
 held_in_spans <- function(plan, slots) {
+  x <- plan_ledger(plan)
   if (is.null(plan$anchors)) {
     days <- days_together(plan$spans)
-    return(Reduce(`+`, Map(function(from, to) control_figures(plan, slots, from, to), days$from, days$to)))
+    figures <- Map(function(from, to) source_control(x, plan$on, plan$where, slots, from, to),
+                   days$from, days$to)
+    return(Reduce(`+`, figures))
   }
-  cube <- memory_cube(plan$x, plan$on, plan$by, plan$where, c(list(entry_count), slots))
+  ask <- new_ask(plan$on, plan$by, plan$where, c(list(entry_count), slots))
   days <- lapply(anchor_classes(plan, which(!is.na(plan$anchors)) - 1L), function(class) {
     together <- days_together(class$spans)
-    new_windows(rep(class$groups, each = length(together$from)), rep(together$from, length(class$groups)), rep(together$to, length(class$groups)))
+    new_windows(rep(class$groups, each = length(together$from)),
+                rep(together$from, length(class$groups)), rep(together$to, length(class$groups)))
   })
   windows <- do.call(Map, c(c, lapply(unname(days), `[`, c("group", "from", "to"))))
-  vapply(slots, function(slot) sum(cube_figures(cube, slot, windows)), 0)
-}
-
-# Figures of slots over days, every entry looked at once, without the cube.
-control_figures <- function(plan, slots, from, to) {
-  parts <- if (plan$on == names(plan$x$bases)[1]) ledger_parts(plan$x) else list(whole_ledger(plan$x))
-  Reduce(`+`, lapply(parts, function(x) core_control_figures(cube_request(x, x$bases[[plan$on]], plan$where, slots), from, to)))
+  vapply(slots, function(slot) sum(window_figures(x, ask, slot, windows)), 0)
 }

@@ -1,3 +1,21 @@
+describe_verb("add_change", asked_of = "statement", flag = "change",
+  m = field("measure", "measure to compare with earlier days", value = "MEASURE", needed = TRUE,
+            more = "The name of one of the statement's measures, bare or as text."),
+  from = field("phrase", "what changes are from: 'period before', 'N units back' or a phrase",
+               default = "period before", value = "WHEN", more = paste(
+    "\"period before\" is for statements with {per}; so many units \"back\" is such as \"1 year",
+    "back\" or \"2 quarters back\"; a phrase means one single span, such as \"2025\" (see",
+    "[span()]), with which every row is compared, as far as its days have come.")),
+  align = field("choice", "how days stand against each other where a row is part of a period",
+                default = "to date", choices = c("to date", "whole", "weekday"), value = "WORD",
+                more = paste(
+    "\"to date\": with the same part of the earlier period. \"whole\": with the whole earlier",
+    "period. \"weekday\": 364 days back for each year, so that Mondays stand against Mondays; for",
+    "years back only.")),
+  name = field("text", "what the new columns begin with, by default the measure's name",
+               value = "NAME")
+)
+
 #' Add a change
 #'
 #' Each row against its own days earlier: the period before, so many units back, or any span at all. A period that is not
@@ -10,14 +28,7 @@
 #' four. No day after the statement's as-of day counts, on either side.
 #'
 #' @param s A [statement()].
-#' @param m The name of one of its measures, bare or as text.
-#' @param from Text of length one: "period before" (in statements with `per`), so many units
-#'   "back", such as "1 year back" or "2 quarters back", or a phrase for one single span, such as
-#'   "2025" (see [span()]), with which every row is compared, as far as its days have come.
-#' @param align How days are put against each other where a row is part of a period. "to date": with the same part of the
-#'   earlier period. "whole": with the whole earlier period. "weekday": 364 days back for each year, so that Mondays stand
-#'   against Mondays; for years back only.
-#' @param name Text of length one: what the new columns begin with, by default the measure's name.
+#' @eval field_params("add_change")
 #'
 #' @return The statement with three more columns of doubles: `<m>_before`, `<m>_change` (the row's figure less the one before) and
 #'   `<m>_change_pct` (the change in per cent of the one before; missing where that is zero or missing). Where the days compared
@@ -33,31 +44,58 @@
 #'   add_change(income, from = "1 year back")
 #' statement(fares, by = "route", span = "week to date", income = total(fare)) |>
 #'   add_change(income, from = "1 week back")
-add_change <- function(s, m, from = "period before", align = c("to date", "whole", "weekday"), name = NULL) {
-  check_statement(s)
-  m <- statement_measure(s, rlang::enquo(m))
-  align <- one_of(align, c("to date", "whole", "weekday"), "align")
-  plan <- attr(s, "plan")
-  names <- vapply(paste0(name %||% m, c("_before", "_change", "_change_pct")), new_column_name, "", s = s, USE.NAMES = FALSE)
-  rows <- current_rows(s)
-  column <- measure_column(plan, m, kind = "before", base = read_change_base(from, plan), align = align)
-  windows <- windows_before(plan, column, rows)
+#' @include question-fields.R statement-kinds.R statement-steps.R
+add_change <- with_fields("add_change", function(s, m, from, align, name) {
+  step_taken("add_change")
+})
+
+register_verb("add_change", add = function(s, plan, args, call) {
+  m <- args$m
+  names <- paste0(args$name %||% m, c("_before", "_change", "_change_pct"))
+  names <- new_column_names(s, names, call)
+  rows <- current_rows(s, call)
+  base <- read_change_base(args$from, plan, call)
+  column <- measure_column(m, plan, "before", base = base, align = args$align)
+  windows <- windows_before(plan, column, rows, call)
   figures <- change_figures(plan, column, rows, windows)
-  reaches <- windows$from < plan$x$bases[[plan$on]]$first
+  reaches <- windows$from < plan$first
   change <- utils::modifyList(column, list(kind = "change", part = "difference"))
-  pct <- utils::modifyList(column, list(kind = "change", part = "pct", decimals = 1, unit = "%"))
-  change$notes <- change_notes(names[2], from, column$base, rows, windows, reaches, s)
+  pct <- in_per_cent(column, kind = "change", part = "pct")
+  change$notes <- change_notes(names[2], args$from, base, rows, windows, reaches, s)
   s <- add_column(s, names[1], figures$before, column)
   s <- add_column(s, names[2], figures$difference, change)
   add_column(s, names[3], figures$pct, pct)
-}
+})
+
+register_kind("before",
+  windows = function(plan, column, rows) windows_before(plan, column, rows),
+  values = function(plan, column, rows) change_figures(plan, column, rows)$before,
+  label = function(column, measure, own) {
+    if (own == paste(measure, "before")) paste(measure, "before")
+  },
+  adds_up = always, counts = TRUE, behind = "windows"
+)
+
+register_kind("change",
+  values = function(plan, column, rows) change_figures(plan, column, rows)[[column$part]],
+  label = function(column, measure, own) {
+    if (own == paste(measure, "change")) paste("change of", measure)
+    else if (own == paste(measure, "change pct")) paste("change of", measure, "in per cent")
+  },
+  behind = function(column, name, call) {
+    before <- sub("_change(_pct)?$", "_before", name)
+    refuse_measure(c(sprintf("`%s` has entries on both sides.", name),
+                     i = sprintf("Ask for figure = %s or figure = %s.", column$measure, before)),
+                   call = call)
+  }
+)
 
 # list(before, difference, pct) for rows.
 change_figures <- function(plan, column, rows, windows = windows_before(plan, column, rows)) {
   tree <- plan$measures[[column$measure]]
   before <- row_values(plan, tree, rows, windows)
-  before[windows$from < plan$x$bases[[plan$on]]$first] <- NA
-  now <- row_values(plan, tree, rows, row_windows(rows, plan$per, plan$x$calendar))
+  before[windows$from < plan$first] <- NA
+  now <- row_values(plan, tree, rows, own_windows(plan, rows))
   c(list(before = before), difference_of(now, before, plan, column$measure))
 }
 
@@ -66,13 +104,12 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
 windows_before <- function(plan, column, rows, call = caller_env()) {
   days <- days_before(rows, column$base, column$align, plan, call = call)
   days$to <- pmin(days$to, plan$as_of)
-  new_windows(rows$group, days$from, days$to, row_windows(list(group = rows$group, from = days$from, to = days$to, whole = rows$whole),
-                                                          plan$per, plan$x$calendar)$before)
+  new_windows(rows$group, days$from, days$to, own_windows(plan, utils::modifyList(rows, days[c("from", "to")]))$before)
 }
 
 # What rows are compared with: list(shifts), a count of units back; or list(span), one span for all.
 read_change_base <- function(from, plan, call = caller_env()) {
-  if (!rlang::is_string(from)) refuse("span", "`from` must be one text, such as \"period before\" or \"1 year back\".", call = call)
+  if (!rlang::is_string(from)) refuse("span", "{from} must be one text, such as \"period before\" or \"1 year back\".", call = call)
   if (lower_text(trimws(from)) == "period before") {
     if (is.null(plan$per)) {
       refuse("span", c("\"period before\" needs periods, and the rows of this statement are spans.",
@@ -80,15 +117,15 @@ read_change_base <- function(from, plan, call = caller_env()) {
     }
     return(list(shifts = stats::setNames(1L, plan$per)))
   }
-  tree <- read_phrase(paste("this day,", from), plan$x$calendar)
+  tree <- read_phrase(paste("this day,", from), plan$calendar)
   if (is.null(tree$problem) && is.null(tree$every)) return(list(shifts = tree$shifts))
-  days <- resolve_phrase(from, "", plan$x$calendar, plan$as_of, plan$x$bases[[plan$on]]$first, call)
+  days <- resolve_phrase(from, "", plan$calendar, plan$as_of, plan$first, call)
   if (length(days$to) != 1) {
-    refuse("span", sprintf("`from` (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
+    refuse("span", sprintf("{from} (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
   }
   if (days$from > plan$as_of) {
     refuse("span",
-           c(sprintf("`from` (\"%s\") begins on %s, after the as-of day, %s.", from,
+           c(sprintf("{from} (\"%s\") begins on %s, after the as-of day, %s.", from,
                      day_text(days$from), day_text(plan$as_of)),
                      i = "Rows are compared with days that have come."), call = call)
   }
@@ -107,7 +144,7 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
                                               plan, call)
   if (!any(rows$whole)) return(before(rows$from, rows$to))
   # A total reaches from what its first period is compared with to what its last is.
-  holding <- function(days) periods_holding(days, plan$per, plan$x$calendar, call)
+  holding <- function(days) periods_holding(days, plan$per, plan$calendar, call)
   first_ends <- pmin(rows$to, holding(rows$from)$last)
   last_begins <- pmax(rows$from, holding(rows$to)$first)
   first <- before(rows$from, ifelse(rows$whole, first_ends, rows$to))
@@ -117,7 +154,7 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
 
 weekdays_before <- function(rows, shifts, call) {
   if (!identical(names(shifts), "year")) {
-    refuse("choice", "`align = \"weekday\"` goes with years back, such as from = \"1 year back\".", arg = "align", call = call)
+    refuse("choice", "{align = \"weekday\"} goes with years back, such as from = \"1 year back\".", arg = "align", call = call)
   }
   lapply(rows[c("from", "to")], move_by_weekday, years = shifts[["year"]])
 }
@@ -125,10 +162,10 @@ weekdays_before <- function(rows, shifts, call) {
 # The earlier period, or the same part of it: ends that are the period's own stay so, others move as days
 # and stay within the earlier period. Groups have days in common, which are moved once.
 periods_before <- function(rows, shifts, align, plan, call) {
-  calendar <- plan$x$calendar
-  pair <- (rows$from - first_day_there_is) * 4e6 + rows$to
-  once <- which(!duplicated(pair))
-  at <- match(pair, pair[once])
+  calendar <- plan$calendar
+  told <- rows_told_apart(list(rows$from, rows$to), length(rows$to))
+  once <- told$first
+  at <- told$number
   first <- rows$from[once]
   last <- rows$to[once]
   index <- period_indexes(first, plan$per, calendar, call)
@@ -154,10 +191,10 @@ spans_before <- function(rows, shifts, align, plan, call) {
     for (i in seq_along(class$spans$label)) {
       mine <- rows$period == class$spans$label[i] & (is.null(plan$anchors) | rows$group %in% class$groups)
       if (!any(mine)) next
-      moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$x$calendar, day, NULL, call)
+      moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$calendar, day, NULL, call)
       cut <- class$spans$cut[i] && align == "to date"
-      move <- function(...) move_as_of(..., calendar = plan$x$calendar, call = call)
-      grain <- end_grain(class$spans$own[i], plan$x$calendar)
+      move <- function(...) move_as_of(..., calendar = plan$calendar, call = call)
+      grain <- end_grain(class$spans$own[i], plan$calendar)
       same_part <- if (cut) moved_by(class$spans$to[i], shifts, move, grain)$index
       from[mine] <- moved$from
       to[mine] <- min(moved$to, same_part)
@@ -178,7 +215,7 @@ difference_of <- function(a, b, plan, m) {
   difference <- a - b
   # Exact amounts have an exact difference.
   tree <- plan$measures[[m]]
-  if (is_decimal(tree, plan$x)) difference <- round(difference, tree_decimals(tree, plan$x))
+  if (is_decimal(tree)) difference <- round(difference, tree_decimals(tree))
   list(difference = difference, pct = 100 * ratio(difference, abs(b)))
 }
 

@@ -1,12 +1,18 @@
+describe_verb("compare_spans", asked_of = "ledger",
+  a = field("phrase", "the span that is compared", value = "PHRASE", option = "span",
+            needed = TRUE, more = "A phrase as in [span()]; a name becomes the label: `c(now = \"FYTD\")`."),
+  b = field("phrase", "the span that it is compared with", value = "PHRASE", option = "against",
+            needed = TRUE, more = "The same."),
+  shared = list(statement = c("by", "...", "on", "where", "list_all", "as_of"))
+)
+
 #' Compare any two spans
 #'
 #' Two spans side by side, whatever they are: the difference and the per cent. Set both to the same phrase, and every
 #' difference is zero.
 #'
 #' @param x A [ledger()].
-#' @param a,b Text of length one: phrases as in [span()]. `a` is compared with `b`; a name becomes the label:
-#'   `c(now = "FYTD")`.
-#' @param by,...,on,where,list_all,as_of As in [statement()]. A group with an entry in either span has a row.
+#' @eval field_params("compare_spans")
 #'
 #' @return A `cross_table`, a tibble with one row per group: the attributes, and for each measure four columns of doubles, named
 #'   after it: `income_a`, `income_b`, `income_difference` (a less b) and `income_pct` (the difference in per cent of b, missing where
@@ -19,46 +25,75 @@
 #' compare_spans(fares, "month to date", "month to date, 1 year back", by = "route",
 #'               income = total(fare), trips = entries())
 #' compare_spans(fares, "2026-W08", "2025-W31", income = total(fare))
-compare_spans <- function(x, a, b, by = NULL, ..., on = NULL, where = NULL, list_all = FALSE, as_of = NULL) {
+#' @include question-fields.R statement-.R
+compare_spans <- with_fields("compare_spans", function(x, a, b, by, ..., on, where, list_all,
+                                                       as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
-  spans <- compared_spans(x, a, b, as_of)
-  where <- rlang::enquo(where)
+  compared_spans(x, asked_as("compare_spans"), rlang::current_env())
+})
+
+# What a function with measures in its dots was asked for.
+asked_as <- function(verb, frame = caller_env()) {
+  asked <- asked_fields(verb, frame)
+  names(asked)[names(asked) == "..."] <- "measures"
+  asked
+}
+
+# The comparison that a record asks for.
+compared_spans <- function(x, asked, call = caller_env()) {
+  answering(x)
+  spans <- two_spans(x, asked, call)
   rlang::local_options(rollingledger.zero_rows = Inf)  # two rows to a group are never too many
-  s <- statement(x, per = NULL, by = by, ..., spans = spans, on = on, where = !!where, list_all = list_all, as_of = as_of)
+  own <- asked[setdiff(names(asked), c("a", "b", "member", "now", "before"))]
+  own$spans <- phrase_records(spans)
+  s <- answer_statement(x, own, call)
   plan <- attr(s, "plan")
   plan$notes <- c(plan$notes, length_note(plan))
   attr(s, "plan") <- plan
   groups <- statement_groups(plan)
-  cube <- plan_cube(plan)
-  figures <- function(tree, i) window_values(tree, x, cube, new_windows(groups, plan$spans$from[i], plan$spans$to[i]))
+  figures <- function(tree, i) {
+    windows <- new_windows(groups, plan$spans$from[i], plan$spans$to[i])
+    window_values(tree, x, plan_ask(plan), windows)
+  }
   measures <- names(plan$measures)
   compared <- lapply(measures, function(name) {
-    compared_figures(figures(plan$measures[[name]], 1), figures(plan$measures[[name]], 2), plan, name)
+    tree <- plan$measures[[name]]
+    compared_figures(figures(tree, 1), figures(tree, 2), plan, name)
   })
-  columns <- lapply(seq_along(measures), function(i) compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i))
-  table <- tibble::new_tibble(c(cube_group_values(cube, groups), unlist(compared, recursive = FALSE)), nrow = length(groups), class = "cross_table")
+  columns <- lapply(seq_along(measures), function(i) {
+    compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i)
+  })
+  table <- tibble::new_tibble(
+    c(groups_values(groups_by(x, plan$by), groups), unlist(compared, recursive = FALSE)),
+    nrow = length(groups), class = "cross_table"
+  )
   attr(table, "plan") <- plan
   attr(table, "subject") <- statement_subject(s)
   attr(table, "notes") <- statement_footer(s, character(), marks = FALSE)
   attr(table, "columns") <- unlist(columns, recursive = FALSE)
-  table
+  with_show(table, new_question(x, NULL), "compare_spans", asked)
 }
 
 # The two phrases as spans of a statement, told apart by name where they are the same.
-compared_spans <- function(x, a, b, as_of, call = caller_env()) {
+two_spans <- function(x, asked, call = caller_env()) {
+  facts <- source_facts(x)
   one <- function(phrase, arg) {
     if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
-      refuse("span", sprintf("`%s` must be one phrase, such as \"last month\".", arg), call = call)
+      refuse("span", sprintf("{%s} must be one phrase, such as \"last month\".", arg), call = call)
     }
-    days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", x$calendar, statement_as_of(as_of, x, call), x$bases[[1]]$first, call)
+    as_of <- statement_as_of(asked$as_of, facts, call)
+    days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", facts$calendar, as_of,
+                           facts$bases[[1]]$first, call)
     if (length(days$to) != 1) {
-      refuse("span", c(sprintf("`%s` (\"%s\") means %s; two single spans can be compared.", arg, phrase, count_text(length(days$to), "span")),
-                       i = "Several spans go into `statement(spans = )` and `cross_table()`."), call = call)
+      refuse("span", c(sprintf("{%s} (\"%s\") means %s; two single spans can be compared.", arg,
+                               phrase, count_text(length(days$to), "span")),
+                       i = "Several spans go into `statement(spans = )` and `cross_table()`."),
+             call = call)
     }
     stats::setNames(phrase[[1]], days$label)
   }
-  spans <- c(one(a, "a"), one(b, "b"))
+  spans <- c(one(asked$a, "a"), one(asked$b, "b"))
   if (names(spans)[1] == names(spans)[2]) names(spans) <- paste0(names(spans), c(" (a)", " (b)"))
   spans
 }

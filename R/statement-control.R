@@ -37,9 +37,9 @@ control_totals <- function(s) {
   spans <- rows_of_spans(s)
   parts <- lapply(spans, function(rows) {
     days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))
-    shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]], plan$x), 0)
+    shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]]), 0)
     tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]), statement = unname(shown),
-                   entries = control_figures(plan, slots, days[1], days[2]))
+                   entries = source_control(plan_ledger(plan), plan$on, plan$where, slots, days[1], days[2]))
   })
   out <- do.call(rbind, parts)
   out <- out[order(match(out$measure, names(additive))), ]
@@ -59,9 +59,8 @@ rows_of_spans <- function(s) {
 }
 
 # Shown amounts added up as whole numbers of their smallest decimal.
-exact_sum <- function(values, tree, x) {
-  column <- if (!is.null(tree$column)) ledger_column(x, tree$column)
-  if (identical(column$kind, "real")) return(sum(values))
-  power <- 10^(column$decimals %||% 0)
+exact_sum <- function(values, tree) {
+  if (isFALSE(tree$known$exact)) return(sum(values))
+  power <- 10^(tree$known$decimals %||% 0)
   sum(round(values * power)) / power
 }

@@ -1,14 +1,19 @@
+describe_verb("cross_table", asked_of = "statement",
+  across = field("other", "what goes across: span or period (whichever the rows are) or an attribute",
+                 default = "span", value = "WORD"),
+  ... = field("columns", "columns of figures to show, all without any", option = "draw",
+              value = "COLUMN", many = TRUE, more = "Names, bare or as text."),
+  down = field("choice", "what goes down: a row per group, or a line per figure and group",
+               default = "groups", choices = c("groups", "figures"), value = "WORD")
+)
+
 #' Put spans, periods or members side by side
 #'
 #' Turns one column of a [statement()] into columns: its spans, its periods or the members of an attribute. Each
 #' heading of a span shows its days. The figures are those of the statement, cell by cell; nothing is added up.
 #'
 #' @param s A [statement()].
-#' @param across Text of length one: "span" for a statement of spans, "period" for one with `per`, or one of
-#'   its attributes.
-#' @param ... Columns of figures to show, bare or as text: measures or added figures. All of them by default.
-#' @param down "groups" for a row per group, with the figures side by side; "figures" for the lines of a statement: a row per
-#'   group and figure, such as income, costs and margin down the page and periods across.
+#' @eval field_params("cross_table")
 #'
 #' @return A `cross_table`, a tibble with one row for each combination of what is left of periods and attributes: `period`,
 #'   `from`, `to` and `complete` where periods go down, the attributes, and one column of doubles per span, period or member and
@@ -30,12 +35,21 @@
 #' statement(fares, per = "quarter", span = "2026", web = total(fare, where = channel %in% c("web", "app")),
 #'           counter = total(fare, where = channel %in% c("quay", "agent")), income = web + counter) |>
 #'   cross_table(across = "period", down = "figures")
-cross_table <- function(s, across = "span", ..., down = c("groups", "figures")) {
+#' @include question-fields.R
+cross_table <- with_fields("cross_table", function(s, across, ..., down) {
   check_statement(s)
-  lines <- one_of(down, c("groups", "figures"), "down") == "figures"
-  shown <- figures_named(s, rlang::enquos(...))
+  asked <- asked_fields("cross_table")
+  names(asked)[names(asked) == "..."] <- "columns"
+  crossed_table(s, asked, rlang::current_env())
+})
+
+# The cross table that a record asks for.
+crossed_table <- function(s, asked, call = caller_env()) {
+  args <- filled_fields("cross_table", asked[setdiff(names(asked), "columns")], call = call)
+  lines <- args$down == "figures"
+  shown <- figures_named(s, asked$columns, call)
   plan <- attr(s, "plan")
-  across <- check_across(s, across)
+  across <- check_across(s, args$across, call)
   down <- c(if (across != "period") row_columns, setdiff(plan$by, across))
   if (is.null(plan$per)) {
     # One span, the same in all rows, is told by the heading line.
@@ -46,10 +60,8 @@ cross_table <- function(s, across = "span", ..., down = c("groups", "figures")) 
   heads <- cross_heads(s, across)
   rows <- rows_told_apart(values[down], nrow(s))
   cells <- unlist(lapply(seq_along(heads$label), function(i) {
-    lapply(stats::setNames(nm = shown), function(figure) {
-      at <- match(seq_len(rows$count), rows$number[heads$number == i])
-      values[[figure]][heads$number == i][at]
-    })
+    at <- match(seq_len(rows$count), rows$number[heads$number == i])
+    lapply(stats::setNames(nm = shown), function(name) values[[name]][heads$number == i][at])
   }), recursive = FALSE)
   left <- lapply(values[down], function(column) column[rows$first])
   if (lines) {
@@ -57,15 +69,17 @@ cross_table <- function(s, across = "span", ..., down = c("groups", "figures")) 
     left <- turned$left
     cells <- turned$cells
   }
-  columns <- if (lines) line_columns(s, heads, shown, down, rows$count) else cross_columns(s, heads, shown, down)
+  columns <- if (lines) line_columns(s, heads, shown, down, rows$count)
+             else cross_columns(s, heads, shown, down)
   table <- tibble::new_tibble(c(left, stats::setNames(cells %||% list(), columns$name)),
-                              nrow = rows$count * if (lines) length(shown) else 1L, class = "cross_table")
+                              nrow = rows$count * if (lines) length(shown) else 1L,
+                              class = "cross_table")
   attr(table, "plan") <- plan
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
   attr(table, "line") <- if (lines) free_name("line", down)
   attr(table, "notes") <- statement_footer(s, character(), marks = "period" %in% down)
-  table
+  with_show(table, attr(s, "question"), "cross_table", asked)
 }
 
 # A name for a column of ours beside those of the source, which may be called the same.

@@ -1,3 +1,9 @@
+describe_verb("entries_behind", asked_of = "statement",
+  figure = field("column", "the figure, by the name of its column, the first without it",
+                 value = "NAME", more = "Bare or as text."),
+  row = field("number", "number of the row instead of what tells it", value = "NUMBER")
+)
+
 #' What is behind this number
 #'
 #' The entries behind one figure of a statement, whatever made it: a period's total, a running or rolling figure, the days
@@ -9,8 +15,7 @@
 #'   (NA for a missing member). Needed as far as rows cannot be told apart without. A period answers
 #'   to its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
 #'   2026").
-#' @param figure The name of a column of figures, bare or as text; the first by default.
-#' @param row Whole number instead of `...`: the number of the row.
+#' @eval field_params("entries_behind")
 #'
 #' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer: position in the source, from 1)
 #'   and the columns of the source. Attributes `days` (first and last Date) and `value` (the figure). For a ratio: the
@@ -26,32 +31,33 @@
 #'   add_rank(income, keep = 2, rest = "All other routes")
 #' entries_behind(s, period = "2026-09", route = "All other routes")
 #' entries_behind(s, row = 1, figure = income_rolling_7_days)
-entries_behind <- function(s, ..., figure = NULL, row = NULL) {
+#' @include question-fields.R
+entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   check_statement(s)
-  at <- row_meant(s, rlang::list2(...), row)
-  quo <- rlang::enquo(figure)
-  name <- if (rlang::quo_is_null(quo)) intersect(names(attr(s, "columns")), names(s))[1] else figures_named(s, list(quo))
+  told <- rlang::list2(...)
+  asked <- asked_fields("entries_behind")
+  asked$of <- lapply(told, plain_text)
+  at <- row_meant(s, told, row)
+  name <- figure_named(s, rlang::enquo(figure))
   plan <- attr(s, "plan")
+  answering(plan_ledger(plan))
   column <- attr(s, "columns")[[name]]
-  refuse_sides(column, name)
-  rows <- some_rows(current_rows(s), at)
-  if (!column$kind %in% c("running", "rolling", "before")) column$kind <- "measure"
-  windows <- column_windows(plan, column, rows)
-  x <- whole_ledger(plan$x)
+  behind <- kind_of(column)$behind
+  if (is.function(behind)) behind(column, name, rlang::current_env())
+  rows <- rows_select(current_rows(s), at)
+  windows <- if (identical(behind, "windows")) column_windows(column, plan, rows)
+             else own_windows(plan, rows)
   leaves <- measure_leaves(plan$measures[column$measure])
-  chosen <- sort(unique(unlist(lapply(leaves, leaf_entries, plan = plan, x = x, rows = rows, windows = windows))))
-  chosen <- as.integer(chosen)
-  basis <- x$bases[[plan$on]]
-  if (is.null(basis$offsets))
-    chosen <- chosen[order(basis$data$data[chosen], source_rows(x)[chosen])]
-  new_entries_behind(s, at, name, x, chosen, windows, leaves)
-}
+  found <- entries_of_leaves(plan, leaves, rows, windows)
+  out <- new_entries_behind(s, at, name, found, windows, leaves)
+  with_show(out, attr(s, "question"), "entries_behind", asked)
+})
 
 # The number of the one row that is meant.
 row_meant <- function(s, told, row, call = caller_env()) {
   if (!is.null(row)) {
     if (!is.numeric(row) || length(row) != 1 || !row %in% seq_len(nrow(s))) {
-      refuse("choice", sprintf("`row` must be a number from 1 to %s.", number_text(nrow(s))), arg = "row", call = call)
+      refuse("choice", sprintf("{row} must be a number from 1 to %s.", number_text(nrow(s))), arg = "row", call = call)
     }
     return(as.integer(row))
   }
@@ -77,7 +83,7 @@ row_meant <- function(s, told, row, call = caller_env()) {
   refuse("choice", c(sprintf("There are %s rows%s.", number_text(length(at)), said),
                      i = if (length(differ) > 0) sprintf("Say also which %s.",
                                                          listed(differ, last = "or"))
-                         else sprintf("Tell it by its days, such as period = \"%s\", or by `row`.",
+                         else sprintf("Tell it by its days, such as period = \"%s\", or by {row}.",
                                       span_text(whole_days(s$from[at[1]]),
                                                 whole_days(s$to[at[1]])))), call = call)
 }
@@ -90,53 +96,71 @@ rows_of_period <- function(s, given) {
   if (any(labelled) || length(given) != 1 || is.na(given)) return(labelled)
   days <- unname(span_text(whole_days(s$from), whole_days(s$to)))
   if (any(days == given)) return(days == given)
-  meant <- tryCatch(resolve_phrase(given, "", plan$x$calendar, plan$as_of,
-                                   plan$x$bases[[plan$on]]$first), rollingledger_error = function(e) NULL)
+  meant <- tryCatch(resolve_phrase(given, "", plan$calendar, plan$as_of,
+                                   plan$first), rollingledger_error = function(e) NULL)
   if (length(meant$to) != 1) return(labelled)
-  from <- max(meant$from, plan$x$bases[[plan$on]]$first, na.rm = TRUE)
+  from <- max(meant$from, plan$first, na.rm = TRUE)
   whole_days(s$from) == from & whole_days(s$to) == min(meant$to, plan$as_of)
 }
 
-refuse_sides <- function(column, name, call = caller_env()) {
-  if (column$kind == "change") {
-    before <- sub("_change(_pct)?$", "_before", name)
-    refuse_measure(c(sprintf("`%s` has entries on both sides.", name), i = sprintf("Ask for figure = %s or figure = %s.", column$measure, before)), call = call)
+# The entries that make one measure of one row, each once: list(row, columns).
+entries_of_leaves <- function(plan, leaves, rows, windows) {
+  x <- plan_ledger(plan)
+  names <- source_column_names(x)
+  parts <- lapply(leaves, leaf_entries, plan = plan, rows = rows, windows = windows,
+                  columns = names)
+  if (length(parts) == 0) {
+    nothing <- list(node = "constant", answer = FALSE)
+    parts <- list(source_entries(x, plan$on, windows$from, windows$to, nothing, names))
   }
-  if (column$kind == "target") refuse_measure(sprintf("`%s` comes from a target, which has no entries.", name), call = call)
+  day <- unlist(lapply(parts, function(part) part$day))
+  row <- unlist(lapply(parts, function(part) part$row))
+  at <- order(day, row)
+  at <- at[!duplicated(row[at])]
+  columns <- lapply(stats::setNames(nm = names), function(name) {
+    vctrs_free_join(lapply(parts, function(part) part$columns[[name]]))[at]
+  })
+  list(row = as.integer(row[at]), columns = columns)
 }
 
-# Positions of the entries that make one measure of one row.
-leaf_entries <- function(leaf, plan, x, rows, windows) {
-  from <- windows$from
-  to <- windows$to
-  if (leaf$fun %in% c("balance", "active")) from <- first_day_there_is
+# Values of one column from several parts, factors with their levels.
+vctrs_free_join <- function(parts) {
+  if (length(parts) == 1) return(parts[[1]])
+  if (is.factor(parts[[1]])) Reduce(joined_values, parts) else do.call(c, parts)
+}
+
+# The entries of one measure: those of its days, conditions and group, less those that do not count.
+leaf_entries <- function(leaf, plan, rows, windows, columns) {
+  x <- plan_ledger(plan)
+  days <- list(from = windows$from, to = windows$to)
+  if (leaf$fun %in% c("balance", "active")) days$from <- first_day_there_is
   if (leaf$fun == "lapsed") {
-    to <- from - 1L
-    from <- windows$before()
-    if (is.na(from)) return(integer())
+    days <- list(from = windows$before(), to = windows$from - 1L)
+    # Without a period before there is nothing to look at.
+    if (is.na(days$from)) days <- list(from = windows$to, to = windows$to - 1L)
   }
-  conditions <- c(list(plan$where, leaf$where), group_conditions(plan, rows))
-  if (!is.null(leaf$column)) conditions <- c(conditions, list(list(node = "negate", a = list(node = "missing", column = leaf$column))))
-  where <- Reduce(function(a, b) list(node = "both", a = a, b = b), Filter(Negate(is.null), conditions))
-  basis <- x$bases[[plan$on]]
-  chosen <- chosen_entries(x, basis, from, to, where)
-  switch(leaf$fun,
+  has_value <- if (!is.null(leaf$column)) {
+    list(node = "negate", a = list(node = "missing", column = leaf$column))
+  }
+  conditions <- c(list(plan$where, leaf$where), group_conditions(plan, rows), list(has_value))
+  where <- Reduce(both_conditions, conditions)
+  ends <- if (leaf$fun == "active") leaf$options
+  found <- source_entries(x, plan$on, days$from, days$to, where, columns, ends)
+  member <- function(entries) members_found(source_members(x, leaf$column), entries$columns[[leaf$column]])
+  stays <- switch(leaf$fun,
     newcomers = , returning = {
-      first <- first_days(list(x = x, on = plan$on), leaf$column)[core_codes_back(ledger_attribute(x, leaf$column))[chosen] + 1L]
-      chosen[if (leaf$fun == "newcomers") first >= windows$from else first < windows$from]
+      first <- first_days(x, plan$on, leaf$column)[member(found) + 1L]
+      if (leaf$fun == "newcomers") first >= windows$from else first < windows$from
     },
     lapsed = {
-      stayed <- chosen_entries(x, basis, windows$from, windows$to, where)
-      codes <- core_codes_back(ledger_attribute(x, leaf$column))
-      chosen[!codes[chosen] %in% codes[stayed]]
+      stayed <- source_entries(x, plan$on, windows$from, windows$to, where, leaf$column)
+      !member(found) %in% member(stayed)
     },
-    active = {
-      over <- over_basis(x, plan$on, leaf$options$last_day)$data$data[chosen]
-      chosen[is.na(over) | over > windows$to]
-    },
-    balance = latest_entries(chosen, x, basis, leaf$options$each),
-    chosen
+    active = is.na(found$over) | found$over > windows$to,
+    balance = latest_of_each(x, found, leaf$options$each),
+    return(found)
   )
+  rows_select(found, which(stays))
 }
 
 # Conditions for the members of a row's group, or for what is left over.
@@ -145,70 +169,74 @@ group_conditions <- function(plan, rows) {
   by <- if (rest) plan$rest$parents else plan$by[seq_len(rows$level)]
   conditions <- lapply(by, function(name) {
     member <- rows$values[[name]]
-    if (is.na(member)) list(node = "missing", column = name) else condition_among(name, member, plan$x)
+    if (is.na(member)) list(node = "missing", column = name)
+    else condition_among(name, member, plan)
   })
-  if (rest) conditions <- c(conditions, list(left_over(plan$rest$attribute, plan$rest$kept[[rows$set]], plan$x)))
-  conditions
+  if (!rest) return(conditions)
+  c(conditions, list(left_over(plan$rest$attribute, plan$rest$kept[[rows$set]], plan)))
 }
 
-# The last of the entries by day, or of those of each member.
-latest_entries <- function(chosen, x, basis, each) {
-  days <- if (is.null(basis$offsets)) basis$data$data[chosen] else entry_days(basis)[chosen]
-  member <- if (is.null(each)) integer(length(chosen)) else core_codes_back(ledger_attribute(x, each))[chosen]
-  came <- if (is.null(basis$offsets)) source_rows(x)[chosen] else chosen
-  sorted <- order(days, came)
-  sorted[!duplicated(member[sorted], fromLast = TRUE)] |> (function(at) chosen[at])()
+# Which of the entries is the last of all, or of each member.
+latest_of_each <- function(x, found, each) {
+  if (is.null(each)) return(seq_along(found$row) == length(found$row))
+  member <- members_found(source_members(x, each), found$columns[[each]])
+  !duplicated(member, fromLast = TRUE)
 }
 
-new_entries_behind <- function(s, at, name, x, chosen, windows, leaves) {
+new_entries_behind <- function(s, at, name, found, windows, leaves) {
   plan <- attr(s, "plan")
-  columns <- lapply(stats::setNames(nm = ledger_column_names(x)), function(column) entry_values(ledger_column(x, column), chosen))
-  known <- intersect(c(x$asked$columns, names(columns)), names(columns))
+  facts <- source_facts(plan_ledger(plan))
+  known <- intersect(c(facts$columns_read, names(found$columns)), names(found$columns))
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
-  out <- tibble::new_tibble(c(stats::setNames(list(source_rows(x)[chosen]), own), columns[known]),
-                            nrow = length(chosen), class = "entries_behind")
-  group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
-  levels <- vapply(leaves, function(leaf) leaf$fun %in% c("balance", "active"), TRUE)
-  lapsed <- length(leaves) > 0 && all(vapply(leaves, function(leaf) leaf$fun == "lapsed", TRUE))
-  behind <- if (lapsed && !is.na(windows$before())) c(windows$before(), windows$from - 1L)
-            else c(windows$from, windows$to)
-  days <- if (length(levels) > 0 && all(levels)) paste("up to", day_text(windows$to))
-          else days_text(behind[1], behind[2])
-  if (lapsed)
-    days <- paste0(days, ", not seen ", if (windows$from == windows$to) "on " else "in ",
-                   days_text(windows$from, windows$to))
-  attr(out, "days") <- as_date(behind)
+  out <- tibble::new_tibble(c(stats::setNames(list(found$row), own), found$columns[known]),
+                            nrow = length(found$row), class = "entries_behind")
+  column <- attr(s, "columns")[[name]]
+  behind <- days_behind(windows, leaves)
+  attr(out, "days") <- as_date(behind$days)
   attr(out, "value") <- s[[name]][at]
-  attr(out, "decimals") <- lapply(stats::setNames(nm = setdiff(known, identifiers(plan))),
-                                  function(column) {
-    kept <- ledger_column(x, column)
-    if (identical(kept$kind, "real")) 6L else kept$decimals
-  })
+  attr(out, "decimals") <- amount_decimals(plan, known)
+  group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
+  value <- paste0(number_text(s[[name]][at], column$decimals),
+                  if (!is.null(column$unit)) paste0(" ", column$unit))
   attr(out, "says") <- c(
-    sprintf("%s behind %s of %s: %s %s", count_text(length(chosen), "entry", "entries"), name, paste(c(s$period[at], group), collapse = ", "), plan$on, days),
+    sprintf("%s behind %s of %s: %s %s", count_text(nrow(out), "entry", "entries"), name,
+            paste(c(s$period[at], group), collapse = ", "), plan$on, behind$text),
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
-    sprintf("The figure is %s%s", number_text(s[[name]][at], attr(s, "columns")[[name]]$decimals),
-            if (!is.null(attr(s, "columns")[[name]]$unit)) paste0(" ", attr(s, "columns")[[name]]$unit) else "")
+    paste("The figure is", value)
   )
   out
 }
 
-# Columns of numbers that are identifiers: no measure of the statement adds them up, and no unit
-# says what they count. They are written in digits alone.
-identifiers <- function(plan) {
-  amounts <- vapply(Filter(function(leaf) measure_functions[[leaf$fun]]$takes == "amount",
-                           measure_leaves(plan$measures)), function(leaf) leaf$column, "")
-  setdiff(names(Filter(is_amount_column, plan$x$columns)), c(amounts, names(plan$x$units)))
+# The days behind a figure: list(days, text).
+days_behind <- function(windows, leaves) {
+  fun <- vapply(leaves, function(leaf) leaf$fun, "")
+  lapsed <- length(fun) > 0 && all(fun == "lapsed")
+  days <- if (lapsed && !is.na(windows$before())) c(windows$before(), windows$from - 1L)
+          else c(windows$from, windows$to)
+  if (length(fun) > 0 && all(fun %in% c("balance", "active"))) {
+    return(list(days = days, text = paste("up to", day_text(windows$to))))
+  }
+  text <- days_text(days[1], days[2])
+  if (lapsed) {
+    text <- paste0(text, ", not seen ", if (windows$from == windows$to) "on " else "in ",
+                   days_text(windows$from, windows$to))
+  }
+  list(days = days, text = text)
 }
 
-# Values of entries as the source had them.
-entry_values <- function(column, chosen) {
-  if (is_code_column(column)) return(column$members[core_codes_back(column)[chosen] + 1L])
-  if (column$kind == "day") return(as_date(column$data[chosen]))
-  if (is_large(column)) return(core_whole_text(column$data[chosen]))
-  core_amounts_back(column)[chosen]
+# Decimals of columns of amounts. Others of numbers are identifiers: no measure of the statement
+# adds them up, and no unit says what they count. They are written in digits alone.
+amount_decimals <- function(plan, known) {
+  x <- plan_ledger(plan)
+  amounts <- vapply(Filter(takes_amount, measure_leaves(plan$measures)),
+                    function(leaf) leaf$column, "")
+  counted <- c(amounts, names(source_facts(x)$units))
+  columns <- lapply(stats::setNames(nm = known), function(name) source_column(x, name))
+  columns <- Filter(function(column) column$holds != "amounts" || column$name %in% counted, columns)
+  lapply(columns, function(column) if (column$exact) column$decimals else 6L)
 }
+
 
 #' @export
 format.entries_behind <- function(x, ..., n = NULL, width = NULL) {

@@ -1,12 +1,20 @@
+describe_verb("compare_members", asked_of = "ledger",
+  member = field("attribute", "attribute whose members are listed as new, kept or lost",
+                 value = "COLUMN", option = "members", needed = TRUE),
+  now = field("phrase", "the span in which members are new or kept", value = "PHRASE",
+              option = "span", needed = TRUE, more = "A phrase as in [span()]."),
+  before = field("phrase", "the span that it is compared with", value = "PHRASE",
+                 option = "against", needed = TRUE, more = "The same."),
+  shared = list(statement = c("by", "...", "on", "where", "as_of"))
+)
+
 #' New, kept and lost members between two spans
 #'
 #' Every member of an attribute that was seen in one of two spans: new (only in the later), kept (in both) or lost (only in
 #' the earlier), with its figures in both. A list, not only a count; the counts stand below it.
 #'
 #' @param x A [ledger()].
-#' @param member Text of length one: the attribute whose members are compared, such as "account".
-#' @param now,before Text of length one: phrases as in [span()]; a name becomes the label.
-#' @param by,...,on,where,as_of As in [statement()]. With `by`, members are compared within each group.
+#' @eval field_params("compare_members")
 #'
 #' @return A `cross_table`, a tibble with one row per group and member: the attributes, `standing` (text: "new", "kept" or
 #'   "lost"), and the four columns of each measure as in [compare_spans()]: `income_a` (now), `income_b` (before),
@@ -20,17 +28,34 @@
 #' moved <- compare_members(fares, "account", now = "2026", before = "2025", income = total(fare))
 #' moved
 #' table(moved$standing)
-compare_members <- function(x, member, now, before, by = NULL, ..., on = NULL, where = NULL, as_of = NULL) {
+#' @include question-fields.R statement-.R
+#' @include statement-compare.R
+compare_members <- with_fields("compare_members", function(x, member, now, before, by, ..., on,
+                                                           where, as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
-  if (!rlang::is_string(member)) refuse("choice", "`member` must name one attribute, such as \"account\".", arg = "member")
-  if (member %in% by) refuse("choice", sprintf("`%s` cannot be in `by` and be the member that is compared.", member), arg = "by")
-  table <- compare_spans(x, now, before, by = c(by, member), ..., on = on, where = !!rlang::enquo(where), as_of = as_of)
+  compared_members(x, asked_as("compare_members"), rlang::current_env())
+})
+
+# The comparison of members that a record asks for.
+compared_members <- function(x, asked, call = caller_env()) {
+  member <- asked$member
+  if (!rlang::is_string(member)) {
+    refuse("choice", "{member} must name one attribute, such as \"account\".", arg = "member",
+           call = call)
+  }
+  if (member %in% asked$by) {
+    refuse("choice", sprintf("`%s` cannot be in {by} and be the member that is compared.", member),
+           arg = "by", call = call)
+  }
+  spans <- utils::modifyList(asked, list(a = asked$now, b = asked$before, by = c(asked$by, member)))
+  answering(x)
+  table <- compared_spans(x, spans, call)
   plan <- attr(table, "plan")
   table <- table[!is.na(table[[member]]), ]
+  groups <- groups_of_values(groups_by(x, plan$by), unclass(table)[plan$by], nrow(table))
   seen <- lapply(1:2, function(i) {
-    groups <- cube_groups(plan_cube(plan), unclass(table)[plan$by])
-    group_entries(plan_cube(plan), groups, plan$spans$from[i], plan$spans$to[i]) > 0
+    group_entries(x, plan_ask(plan), groups, plan$spans$from[i], plan$spans$to[i]) > 0
   })
   standing <- ifelse(seen[[1]], ifelse(seen[[2]], "kept", "new"), "lost")
   figure <- names(attr(table, "columns"))[1]
@@ -39,13 +64,12 @@ compare_members <- function(x, member, now, before, by = NULL, ..., on = NULL, w
   out <- table[at, ]
   attributes <- unclass(out)[plan$by]
   columns <- unclass(out)[names(attr(table, "columns"))]
-  out <- tibble::new_tibble(c(attributes,
-                              stats::setNames(list(standing[at]),
-                                              free_name("standing",
-                                                        c(names(attributes),
-                                                          names(columns)))), columns), nrow = nrow(out), class = "cross_table")
+  told <- free_name("standing", c(names(attributes), names(columns)))
+  out <- tibble::new_tibble(c(attributes, stats::setNames(list(standing[at]), told), columns),
+                            nrow = nrow(out), class = "cross_table")
   for (name in c("plan", "columns", "subject")) attr(out, name) <- attr(table, name)
   counts <- vapply(c("new", "kept", "lost"), function(word) sum(standing == word), 0L)
-  attr(out, "notes") <- c(sprintf("%s: %s", plan$by[length(plan$by)], listed(sprintf("%s %s", number_text(counts), names(counts)))), attr(table, "notes"))
-  out
+  said <- listed(sprintf("%s %s", number_text(counts), names(counts)))
+  attr(out, "notes") <- c(sprintf("%s: %s", member, said), attr(table, "notes"))
+  with_show(out, new_question(x, NULL), "compare_members", asked)
 }

@@ -1,13 +1,22 @@
+describe_verb("add_per_day", asked_of = "statement", flag = "per-day",
+  m = field("measure", "measure to add the average per day of", value = "MEASURE", needed = TRUE,
+            more = "The name of one of the statement's measures that add up (totals and counts)."),
+  days = field("choice", "the days that are counted", default = "working",
+               choices = c("working", "calendar", "used"), value = "WORD", more = paste(
+    "\"working\": the working days of the ledger's [ledger_calendar()], without its holidays;",
+    "\"calendar\": all days; \"used\": days with an entry of the row's own group that passes the",
+    "conditions.")),
+  name = field("text", "name of the new column, by default such as income_per_working_day",
+               value = "NAME")
+)
+
 #' Add an average per day
 #'
 #' The measure of each row divided by its days: working days by the calendar, all days, or days with entries. So months of
 #' unlike length, or with unlike holidays, can be told apart from months in which more was done.
 #'
 #' @param s A [statement()].
-#' @param m The name of one of its measures that add up (totals and counts), bare or as text.
-#' @param days "working": the working days of the ledger's [ledger_calendar()], without its holidays; "calendar": all
-#'   days; "used": days with an entry of the row's own group that passes the conditions.
-#' @param name Text of length one: the name of the new column, by default such as `income_per_working_day`.
+#' @eval field_params("add_per_day")
 #' @return The statement with one more column of doubles; missing where there is no such day.
 #' @section Errors:
 #' `rollingledger_error_measure` for a measure that the statement does not have or that does not add up, or a name that is
@@ -18,34 +27,37 @@
 #'                 calendar = ledger_calendar(holidays = c(Christmas = "2025-12-25")))
 #' statement(fares, per = "month", span = "2025-11/2026-02", income = total(fare)) |>
 #'   add_per_day(income)
-add_per_day <- function(s, m, days = c("working", "calendar", "used"), name = NULL) {
-  check_statement(s, needs = c("from", "to"))
-  m <- statement_measure(s, rlang::enquo(m))
-  days <- one_of(days, c("working", "calendar", "used"), "days")
-  plan <- attr(s, "plan")
-  if (!is_additive(plan$measures[[m]])) {
-    refuse_measure(c(sprintf("`%s` does not add up, so it has no average per day.", m), i = "Totals and counts have."))
-  }
-  name <- new_column_name(s, name %||% sprintf("%s_per_%s_day", m, days))
-  column <- measure_column(plan, m, kind = "per day", days = days)
-  column$decimals <- max(column$decimals, 1L)
-  if (days == "working") column$notes <- sprintf("%s: working days are %s", name, workdays_text(plan$x$calendar))
-  add_column(s, name, per_day_figures(plan, column, current_rows(s)), column)
-}
+#' @include question-fields.R statement-kinds.R statement-steps.R
+add_per_day <- with_fields("add_per_day", function(s, m, days, name) step_taken("add_per_day"))
 
-per_day_figures <- function(plan, column, rows) {
-  windows <- row_windows(rows, plan$per, plan$x$calendar)
+register_verb("add_per_day", needs = c("from", "to"), add = function(s, plan, args, call) {
+  if (!is_additive(plan$measures[[args$m]])) {
+    refuse_measure(c(sprintf("`%s` does not add up, so it has no average per day.", args$m),
+                     i = "Totals and counts have."), call = call)
+  }
+  name <- args$name %||% sprintf("%s_per_%s_day", args$m, args$days)
+  name <- new_column_name(s, name, call)
+  column <- measure_column(args$m, plan, "per day", days = args$days)
+  column$decimals <- max(column$decimals, 1L)
+  if (args$days == "working") {
+    column$notes <- sprintf("%s: working days are %s", name, workdays_text(plan$calendar))
+  }
+  add_column(s, name, column_values(column, plan, current_rows(s, call)), column)
+})
+
+register_kind("per day", values = function(plan, column, rows) {
+  windows <- own_windows(plan, rows)
   values <- row_values(plan, plan$measures[[column$measure]], rows, windows)
   count <- switch(column$days,
-    working = working_days(rows$from, rows$to, plan$x$calendar),
+    working = working_days(rows$from, rows$to, plan$calendar),
     calendar = rows$to - rows$from + 1L,
-    used = days_used(plan, rows)
+    used = row_values(plan, days_used(plan), rows, windows)
   )
   ratio(values, count)
-}
+})
 
-# Number of days on which each row's group has an entry.
-days_used <- function(plan, rows) {
-  day <- list(node = "measure", fun = "distinct", column = plan$x$bases[[plan$on]]$column)
-  row_values(plan, day, rows, row_windows(rows, plan$per, plan$x$calendar))
+# The measure that counts the days on which a group has an entry.
+days_used <- function(plan) {
+  column <- source_facts(plan_ledger(plan))$bases[[plan$on]]$column
+  list(node = "measure", fun = "distinct", column = column)
 }

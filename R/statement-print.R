@@ -83,6 +83,7 @@ strip_statement <- function(x) {
   attr(x, "subject") <- NULL
   attr(x, "notes") <- NULL
   attr(x, "line") <- NULL
+  attr(x, "question") <- NULL
   class(x) <- setdiff(class(x), c("statement", "cross_table"))
   x
 }
@@ -91,7 +92,7 @@ strip_statement <- function(x) {
 shown_rows <- function(rows, n, periods = TRUE) {
   lines <- suppressWarnings(as.integer(Sys.getenv("LINES", "")))
   n <- n %||% getOption("rollingledger.rows") %||% (if (is.na(lines)) 20 else max(4, lines - 6))
-  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0) refuse("choice", "`n` must be a count of rows.", arg = "n")
+  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0) refuse("choice", "{n} must be a count of rows.", arg = "n")
   if (rows <= n) return(list(head = seq_len(rows), tail = integer(), hidden = 0L))
   first <- if (periods) max(1, floor(n / 4)) else n
   last <- max(0, n - first)
@@ -192,20 +193,21 @@ statement_footer <- function(x, hidden_columns, marks = TRUE) {
              if (nrow(partial) > 3) sprintf("; and %d more", nrow(partial) - 3L))
     },
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
-    running_notes(columns[names(columns) %in% names(x)], plan),
-    rolling_notes(columns[names(columns) %in% names(x)], x),
-    unlist(lapply(columns[names(columns) %in% names(x)], function(column) column$notes), use.names = FALSE),
+    column_notes(columns[names(columns) %in% names(x)], x),
     if (length(hidden_columns) > 0) paste("Too wide to show:", listed(hidden_columns)),
-    plan$notes
+    plan$notes,
+    if (!has_ledger(plan)) "From a file, without its ledger: the figures are those that were saved."
   )
 }
 
-running_notes <- function(columns, plan) {
-  running <- Filter(function(column) column$kind == "running", columns)
-  if (length(running) == 0) return(NULL)
-  since <- vapply(running, function(column) {
-    if (column$since != "start") paste("the start of the", column$since)
-    else if (length(plan$spans$from) == 1 && is.null(plan$anchors)) day_text(plan$spans$from) else "the start of each span"
-  }, "")
-  paste0(names(running), " runs from ", since)
+# What a reader must know of columns: what their kinds tell of them, kind by kind, then their own.
+column_notes <- function(columns, s) {
+  kinds <- vapply(columns, function(column) column$kind, "")
+  of_kinds <- lapply(unique(kinds), function(kind) {
+    tells <- column_kinds[[kind]]$notes
+    own <- columns[kinds == kind]
+    if (!is.null(tells)) Map(function(column, name) tells(name, column, s), own, names(own))
+  })
+  c(unlist(of_kinds, use.names = FALSE),
+    unlist(lapply(columns, function(column) column$notes), use.names = FALSE))
 }

@@ -1,3 +1,29 @@
+describe_verb("add_rank", asked_of = "statement", flag = "rank",
+  m = field("measure", "measure to rank by", value = "MEASURE", needed = TRUE,
+            more = "The name of one of the statement's measures, bare or as text."),
+  within = field("choice", "what is ranked together: period, span or an attribute",
+                 default = "period", choices = function(plan) c("period", "span", plan$by),
+                 value = "WORD", more = paste(
+    "\"period\": the groups of each period, by the row's own figure. \"span\": the groups by their",
+    "figure over the whole span, the same rank in every period. Or the name of one attribute: the",
+    "groups of each period and member of it.")),
+  keep = field("number", "ranks to keep, 1 to so many; all without it", value = "NUMBER",
+               more = paste(
+    "With members on equal ranks there may be more of them; a note says so. Not on a statement",
+    "that holds a rest already: what it left out would be in no row.")),
+  rest = field("text", "with {keep}, the label of one row per period for all others",
+               value = "TEXT"),
+  ties = field("choice", "how equal figures rank", default = "share",
+               choices = c("share", "dense", "order"), value = "WORD", more = paste(
+    "\"share\": the same rank, and the next one after as many as they are (1, 1, 3). \"dense\":",
+    "the same rank, and the next one follows (1, 1, 2). \"order\": in the order of the rows (1, 2,",
+    "3).")),
+  first = field("choice", "which figure ranks first", default = "largest",
+                choices = c("largest", "smallest"), value = "WORD"),
+  name = field("text", "name of the new column, by default the measure's followed by `_rank`",
+               value = "NAME")
+)
+
 #' Add a rank, and keep the leaders
 #'
 #' Ranks the groups by a measure, the largest first: within each period (a period's own days: a month with its year), or
@@ -6,18 +32,7 @@
 #' the statement has: take rows away afterwards, not before.
 #'
 #' @param s A [statement()] with attributes in `by`.
-#' @param m The name of one of its measures, bare or as text.
-#' @param within What is ranked together. "period": the groups of each period, by the row's own figure. "span": the groups
-#'   by their figure over the whole span, the same rank in every period. Or the name of one attribute: the groups of each
-#'   period and member of it.
-#' @param keep Whole number: the ranks to keep, 1 to `keep`. NULL keeps all rows. With members on equal ranks there may be
-#'   more of them than `keep`; a note says so. Not on a statement that holds a rest already: what it
-#'   left out would be in no row.
-#' @param rest Text of length one: with `keep`, the label of one row per period for all other members.
-#' @param ties How equal figures rank. "share": the same rank, and the next one after as many as they are (1, 1, 3). "dense":
-#'   the same rank, and the next one follows (1, 1, 2). "order": in the order of the rows (1, 2, 3).
-#' @param first "largest" or "smallest": which figure ranks first.
-#' @param name Text of length one: the name of the new column, by default the measure's followed by `_rank`.
+#' @eval field_params("add_rank")
 #'
 #' @return The statement with one more column of doubles, the rank; missing for a missing figure, a total or the rest. A
 #'   note says how many members appear where the leaders change.
@@ -31,46 +46,50 @@
 #'   add_rank(income, keep = 3, rest = "All other routes")
 #' statement(fares, per = "quarter", by = "route", span = "2026", riders = distinct(account)) |>
 #'   add_rank(riders, within = "span")
-add_rank <- function(s, m, within = c("period", "span"), keep = NULL, rest = NULL, ties = c("share", "dense", "order"),
-                     first = c("largest", "smallest"), name = NULL) {
-  check_statement(s)
-  m <- statement_measure(s, rlang::enquo(m))
-  plan <- attr(s, "plan")
-  within <- if (identical(within, c("period", "span"))) "period" else one_of(within, c("period", "span", plan$by), "within")
-  ties <- one_of(ties, c("share", "dense", "order"), "ties")
-  first <- one_of(first, c("largest", "smallest"), "first")
-  check_ranking(plan, within, keep, rest)
-  name <- new_column_name(s, name %||% paste0(m, "_rank"))
-  rows <- current_rows(s)
-  ranks <- rank_figures(plan, m, rows, within, ties, first)
-  column <- list(kind = "rank", measure = m, decimals = 0L, unit = NULL, within = within, keep = keep)
+#' @include question-fields.R statement-kinds.R statement-steps.R
+add_rank <- with_fields("add_rank", function(s, m, within, keep, rest, ties, first, name) {
+  step_taken("add_rank")
+})
+
+register_verb("add_rank", add = function(s, plan, args, call) {
+  check_ranking(plan, args$within, args$keep, args$rest, call)
+  name <- new_column_name(s, args$name %||% paste0(args$m, "_rank"), call)
+  rows <- current_rows(s, call)
+  ranks <- rank_figures(plan, args$m, rows, args$within, args$ties, args$first)
+  column <- list(kind = "rank", measure = args$m, decimals = 0L, unit = NULL,
+                 within = args$within, keep = args$keep)
   s <- add_column(s, name, ranks, column)
-  if (is.null(keep)) return(s)
-  keep_leaders(s, name, rows, keep, rest)
-}
+  if (is.null(args$keep)) return(s)
+  keep_leaders(s, name, rows, args$keep, args$rest)
+})
+
+# A rank is no figure of what is left over.
+no_values <- function(plan, column, rows) rep(NA_real_, rows_count(rows))
+
+register_kind("rank", values = no_values)
 
 check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
   refuse_ranking <- function(arg, ...) refuse("choice", c(...), arg = arg, call = call)
-  if (is.null(plan$by)) refuse_ranking("by", "There is nothing to rank: the statement has no attributes.", i = "Name them in `by`, such as by = \"route\".")
+  if (is.null(plan$by)) refuse_ranking("by", "There is nothing to rank: the statement has no attributes.", i = "Name them in {by}, such as by = \"route\".")
   ranked <- setdiff(plan$by, within)
-  if (length(ranked) == 0) refuse_ranking("within", sprintf("`within = \"%s\"` leaves nothing to rank.", within), i = "The statement needs another attribute in `by`.")
+  if (length(ranked) == 0) refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", within), i = "The statement needs another attribute in {by}.")
   if (!is.null(keep) && (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
-    refuse_ranking("keep", "`keep` must be a whole number from 1, such as 3.")
+    refuse_ranking("keep", "{keep} must be a whole number from 1, such as 3.")
   }
   if (!is.null(keep) && !is.null(plan$rest)) {
     refuse_ranking("keep",
                    sprintf("The statement holds a rest already (\"%s\"): what a second ranking left out would be in no row.", plan$rest$label),
-                   i = "Rank and keep once, or leave `keep` out for the ranks alone.")
+                   i = "Rank and keep once, or leave {keep} out for the ranks alone.")
   }
   if (is.null(rest)) return(invisible())
-  if (is.null(keep)) refuse_ranking("rest", "`rest` stands for what `keep` leaves over; say how many to keep.")
-  if (!rlang::is_string(rest) || !nzchar(rest)) refuse_ranking("rest", "`rest` must be one text, such as \"All other routes\".")
+  if (is.null(keep)) refuse_ranking("rest", "{rest} stands for what {keep} leaves over; say how many to keep.")
+  if (!rlang::is_string(rest) || !nzchar(rest)) refuse_ranking("rest", "{rest} must be one text, such as \"All other routes\".")
   if (length(ranked) > 1) {
-    refuse_ranking("rest", sprintf("`rest` needs one attribute that is ranked, and there are %s.", listed(ranked)),
+    refuse_ranking("rest", sprintf("{rest} needs one attribute that is ranked, and there are %s.", listed(ranked)),
                    i = sprintf("Rank within one of them, such as within = \"%s\".", plan$by[1]))
   }
-  if (plan$anchor == "group") refuse_ranking("rest", "Groups with days of their own (`anchor = \"group\"`) have no rest in common.")
-  if (rest %in% c(total_text, plain_text(ledger_attribute(plan$x, ranked)$members))) {
+  if (plan$anchor == "group") refuse_ranking("rest", "Groups with days of their own ({anchor = \"group\"}) have no rest in common.")
+  if (rest %in% c(total_text, plan_members(plan, ranked)$text)) {
     refuse_ranking("rest", sprintf("`%s` has a member called \"%s\".", ranked, rest), i = "Give the rest another name.")
   }
 }
@@ -80,8 +99,8 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
   ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
   out <- rep(NA_real_, length(rows$to))
   if (length(ranked) == 0) return(out)
-  some <- if (length(ranked) == length(out)) rows else some_rows(rows, ranked)
-  windows <- row_windows(some, plan$per, plan$x$calendar)
+  some <- if (length(ranked) == length(out)) rows else rows_select(rows, ranked)
+  windows <- own_windows(plan, some)
   if (within == "span") {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
@@ -90,7 +109,7 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
                is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole
            else periods_told_apart(plan, some)
   if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
-  values <- window_values(plan$measures[[m]], plan$x, plan_cube(plan), windows)
+  values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
   told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
@@ -152,6 +171,7 @@ keep_leaders <- function(s, name, rows, keep, rest) {
     kept = kept[!duplicated(sets)], sets = match(sets, unique(sets)),
     rows = rest_rows(of_dropped(rows[c("period", "from", "to")]), of_dropped(rows$values[parents]))
   )
+  plan$id <- rlang::hash(list(plan$id, plan$rest))
   last <- stats::ave(ifelse(ordinary, seq_along(place), 0), factor(place), FUN = max)[dropped]
   with_rest(s, plan, stays, dropped, last)
 }
@@ -160,24 +180,26 @@ keep_leaders <- function(s, name, rows, keep, rest) {
 with_rest <- function(s, plan, stays, dropped, last) {
   attribute <- plan$rest$attribute
   columns <- attr(s, "columns")
-  members <- labelled_members(if (is.factor(s[[attribute]])) s[[attribute]] else character(), plan$rest$label)
-  s[[attribute]] <- if (is.factor(members)) factor(plain_text(s[[attribute]]),
-                                                   levels = levels(members), ordered = is.ordered(members))
-                    else plain_text(s[[attribute]])
+  levels <- if (is.factor(s[[attribute]])) s[[attribute]] else character()
+  members <- labelled_members(levels, plan$rest$label)
+  text <- plain_text(s[[attribute]])
+  s[[attribute]] <- if (!is.factor(members)) text
+                    else factor(text, levels = levels(members), ordered = is.ordered(members))
   at <- c(which(stays), dropped)
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))
   out <- s[at[sorted], ]
   is_rest <- is_rest[sorted]
   out[[attribute]][is_rest] <- plan$rest$label
-  plan$made <- NULL
   attr(out, "plan") <- plan
-  rows <- some_rows(current_rows(out), which(is_rest))
-  for (name in intersect(names(columns), names(out))) out[[name]][is_rest] <- column_values(plan, columns[[name]], rows)
-  columns <- unclass(out)
-  plan$made <- list(columns = columns[c("period", "from", "to", plan$by)],
-                    figures = columns[intersect(names(plan$measures), names(columns))])
-  attr(out, "plan") <- plan
+  rows <- current_rows(out)
+  some <- rows_select(rows, which(is_rest))
+  for (name in intersect(names(columns), names(out))) {
+    out[[name]][is_rest] <- column_values(columns[[name]], plan, some)
+  }
+  now <- unclass(out)
+  keep_rows(plan, now[c("period", "from", "to", plan$by)],
+            now[intersect(names(plan$measures), names(now))], rows)
   out
 }
 

@@ -1,20 +1,24 @@
+describe_verb("reconcile", asked_of = "statement",
+  against = field("table", "the other table, or its file", value = "FILE", option = "reconcile",
+                  needed = TRUE, more = "A data frame, or the path of a file with it."),
+  by = field("pairs", "how the two go together: columns of both, or KEY=COLUMN", value = "KEY",
+             option = "key", many = TRUE, more = paste(
+    "`c(period = \"received_on\")` names the statement's key first. By default the period and",
+    "attributes that both have.")),
+  figure = field("column", "the figure, by the name of its column, the first without it",
+                 value = "NAME", more = "Bare or as text.", option = "figure-of"),
+  value = field("text", "the other table's column of amounts", value = "COLUMN",
+                more = "By default the one called like the figure, or the only one of numbers."),
+  tolerance = field("number", "differences up to it still match", default = 0, value = "NUMBER")
+)
+
 #' Reconcile a statement with another source
 #'
 #' Sets the figures of a statement against an outside table (the bank's days, another system's totals), cell by cell: what
 #' matches, what differs, and what is only here or only there, with totals that tie.
 #'
 #' @param s A [statement()].
-#' @param against A data frame, or another statement. Several rows for one key are added up, and a
-#'   note says so. Rows of totals, on either side, are left out, unless the statement holds nothing
-#'   else.
-#' @param by Character vector: the keys, columns of the statement; named where the other table
-#'   calls them otherwise, `c(period = "received_on")`. By default the period and attributes that
-#'   both have. Dates (or text such as 2026-09-17) are put into the rows that cover them; those that
-#'   no row covers stand apart.
-#' @param figure The column of figures, bare or as text; the first by default.
-#' @param value Text of length one: the other table's column of amounts; by default the one called like the figure, or the
-#'   only one of numbers.
-#' @param tolerance A number not below zero: differences up to this size still match.
+#' @eval field_params("reconcile")
 #'
 #' @return A tibble of class `reconciliation`, one row per key: the keys, `here` and `there`
 #'   (doubles; missing where a side has no row), `difference` (here less there, a side without a row
@@ -31,13 +35,17 @@
 #' fares <- ledger(demo_fares, on = c(booked = "booked_on"))
 #' statement(fares, per = "day", income = total(fare)) |>
 #'   reconcile(demo_deposits, by = c(period = "received_on"), value = "amount")
-reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolerance = 0) {
+#' @include question-fields.R
+reconcile <- with_fields("reconcile", function(s, against, by, figure, value, tolerance) {
   check_statement(s)
-  quo <- rlang::enquo(figure)
-  name <- if (rlang::quo_is_null(quo)) names(attr(s, "columns"))[1] else figures_named(s, list(quo))
-  if (!is.data.frame(against)) refuse("choice", sprintf("`against` must be a data frame, not %s.", kind_text(against)), arg = "against")
+  asked <- asked_fields("reconcile")
+  asked$against <- given_table(asked$against, substitute(against))
+  against <- table_given(asked$against)
+  question <- attr(s, "question")
+  name <- figure_named(s, rlang::enquo(figure))
+  if (!is.data.frame(against)) refuse("choice", sprintf("{against} must be a data frame, not %s.", kind_text(against)), arg = "against")
   if (!is.numeric(tolerance) || length(tolerance) != 1 || is.na(tolerance) || tolerance < 0) {
-    refuse("choice", "`tolerance` must be a number not below zero.", arg = "tolerance")
+    refuse("choice", "{tolerance} must be a number not below zero.", arg = "tolerance")
   }
   keys <- reconciled_keys(s, against, by)
   value <- reconciled_value(against, value, name, keys)
@@ -71,16 +79,17 @@ reconcile <- function(s, against, by = NULL, figure = NULL, value = NULL, tolera
   decimals <- attr(s, "columns")[[name]]$decimals
   facts <- list(name = name, value = value, tolerance = tolerance, decimals = decimals,
                 days = statement_days(s), notes = notes)
-  new_reconciliation(keyed, sides, facts)
-}
+  with_show(new_reconciliation(keyed, sides, facts), question, "reconcile", asked)
+})
 
 # Rows that are set against the other table: totals would count twice what their rows count. Where nothing but totals is left
 # of a statement, those of one level stand for it.
 counted_once <- function(s) {
   drawn <- drawn_rows(s)
   if (any(drawn) || nrow(s) == 0) return(drawn)
-  rows <- current_rows(s)
-  rows$level == max(rows$level) & (!rows$whole | all(rows$whole))
+  level <- level_of_rows(s)
+  whole <- is_whole_row(attr(s, "plan"), s$period)
+  level == max(level) & (!whole | all(whole))
 }
 
 amounts_notes <- function(missing, repeated) {
@@ -102,7 +111,7 @@ is_total_of <- function(against, columns, plan, called) {
   marked <- Map(function(column, name) {
     text <- plain_text(against[[column]])
     if (name == "period") return(text %in% c(total_text, whole_labels(plan)))
-    text %in% total_text & !total_text %in% plain_text(ledger_attribute(plan$x, name)$members)
+    text %in% total_text & !total_text %in% plan_members(plan, name)$text
   }, columns, called)
   Reduce(`|`, marked, logical(nrow(against)))
 }
@@ -115,7 +124,7 @@ reconciled_keys <- function(s, against, by, call = caller_env()) {
     refuse("choice", c("Nothing says how the two go together.", i = sprintf("Name the keys, such as by = c(period = \"%s\").", names(against)[1])), arg = "by", call = call)
   }
   for (name in names(keys)) if (!name %in% known) refuse_column(name, known, where = "the statement's keys", call = call)
-  for (name in keys) if (!name %in% names(against)) refuse_column(name, names(against), where = "`against`", call = call)
+  for (name in keys) if (!name %in% names(against)) refuse_column(name, names(against), where = "{against}", call = call)
   keys
 }
 
@@ -123,7 +132,7 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
   numbers <- setdiff(names(against)[vapply(against, is.numeric, TRUE)], keys)
   if (is.null(value)) value <- if (name %in% numbers) name else numbers
   if (length(value) != 1 || !value %in% numbers) {
-    refuse("choice", c("`value` must name the other table's column of amounts.", i = if (length(numbers) > 0) sprintf("It has: %s.", listed(numbers))), arg = "value", call = call)
+    refuse("choice", c("{value} must name the other table's column of amounts.", i = if (length(numbers) > 0) sprintf("It has: %s.", listed(numbers))), arg = "value", call = call)
   }
   value
 }
@@ -143,14 +152,14 @@ keys_there <- function(against, keys, s) {
   dated <- !is.na(days) & !out$period %in% s$period
   if (!any(dated)) return(list(keys = out, note = NULL))
   if (is.null(plan$per))
-    refuse("choice", "Dates cannot be put into spans; name the spans in a column of `against`.",
+    refuse("choice", "Dates cannot be put into spans; name the spans in a column of {against}.",
            arg = "by", call = caller_env())
   rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
   rows <- rows[order(rows$from), ]
   at <- findInterval(days[dated], rows$from)
   covered <- at > 0
   covered[covered] <- days[dated][covered] <= rows$to[at[covered]]
-  label <- periods_holding(days[dated], plan$per, plan$x$calendar)$label
+  label <- periods_holding(days[dated], plan$per, plan$calendar)$label
   known <- match(label, rows$period)
   # The days of a period that its row does not cover are told by the row's days.
   beside <- ifelse(is.na(known), label, sprintf("%s, not within %s", label,
@@ -235,6 +244,7 @@ print.reconciliation <- function(x, ..., n = NULL, width = NULL) {
 #' @exportS3Method tibble::as_tibble
 as_tibble.reconciliation <- function(x, ...) {
   attr(x, "facts") <- NULL
+  attr(x, "question") <- NULL
   class(x) <- setdiff(class(x), "reconciliation")
   x
 }

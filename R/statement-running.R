@@ -1,3 +1,14 @@
+describe_verb("add_running", asked_of = "statement", flag = "running",
+  m = field("measure", "measure to add a running figure of", value = "MEASURE", needed = TRUE,
+            more = "The name of one of the statement's measures, bare or as text."),
+  since = field("choice", "where the running figure starts again", default = "start",
+                choices = running_starts, value = "UNIT", more = paste(
+    "\"start\" is the first day of the row's span; the others are the one that holds the row's",
+    "last day, whatever the calendar.")),
+  name = field("text", "name of the new column, by default the measure's followed by `_running`",
+               value = "NAME")
+)
+
 #' Add a running figure
 #'
 #' The measure from the start of the year, fiscal year, quarter, month or week, or of the span, up to the
@@ -6,12 +17,7 @@
 #' first row shown, and at the end of a fiscal year it is the year's total.
 #'
 #' @param s A [statement()].
-#' @param m The name of one of its measures, bare or as text.
-#' @param since Text of length one: when the figure starts again. "start" (the default) is the first day of
-#'   the row's span; the others are "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month",
-#'   "month", "fiscal week" and "week": the one that holds the row's last day, whatever the calendar.
-#' @param name Text of length one: the name of the new column, by default that of the measure followed
-#'   by `_running`.
+#' @eval field_params("add_running")
 #'
 #' @return The statement with one more column of doubles. A running average or ratio is that of the
 #'   running sums.
@@ -26,109 +32,35 @@
 #' statement(fares, per = "month", span = "2026", income = total(fare)) |>
 #'   add_running(income, since = "fiscal year") |>
 #'   add_running(income, since = "year", name = "income_this_year")
-add_running <- function(s, m, since = c("start", "fiscal year", "year", "fiscal quarter", "quarter",
-                                        "fiscal month", "month", "fiscal week", "week"), name = NULL) {
-  check_statement(s, needs = c("from", "to"))
-  m <- statement_measure(s, rlang::enquo(m))
-  since <- one_of(since, running_starts, "since")
-  name <- new_column_name(s, name %||% paste0(m, "_running"))
-  plan <- attr(s, "plan")
-  if (is_level(plan$measures[[m]])) {
-    refuse_measure(c(sprintf("`%s` is how things stand on a day, so it does not run up.", m),
-                     i = "add_rolling(stat = \"average\") gives the mean of its days."))
-  }
-  column <- measure_column(plan, m, kind = "running", since = since)
-  add_column(s, name, column_values(plan, column, current_rows(s)), column)
-}
+#' @include question-fields.R statement-kinds.R statement-steps.R window-.R
+add_running <- with_fields("add_running", function(s, m, since, name) step_taken("add_running"))
 
-# A statement that still has the columns that are needed; the user may have taken some away.
-check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_env()) {
-  if (!inherits(s, "statement") || is.null(attr(s, "plan"))) {
-    refuse("choice", sprintf("`s` must be a statement, made by `statement()`, not %s.", kind_text(s)), arg = "s", call = call)
+register_verb("add_running", needs = c("from", "to"), add = function(s, plan, args, call) {
+  if (is_level(plan$measures[[args$m]])) {
+    refuse_measure(c(sprintf("`%s` is how things stand on a day, so it does not run up.", args$m),
+                     i = "add_rolling(stat = \"average\") gives the mean of its days."), call = call)
   }
-  lost <- setdiff(c(needs, attr(s, "plan")$by), names(s))
-  if (length(lost) > 0) {
-    refuse("statement", c(sprintf("The statement has lost its column `%s`.", lost[1]),
-                          i = "Take columns away last, once figures are added, drawn and written."), call = call)
-  }
-  problem <- if (own) foreign_rows(s)
-  if (!is.null(problem)) {
-    refuse("statement",
-           c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."), call = call)
-  }
-}
+  name <- new_column_name(s, args$name %||% paste0(args$m, "_running"), call)
+  column <- measure_column(args$m, plan, "running", since = args$since)
+  add_column(s, name, column_values(column, plan, current_rows(s, call)), column)
+})
 
-# Two columns as one: levels are text, and so is whatever became text beside totals.
-as_one_kind <- function(a, b) {
-  if (inherits(a, "Date") && inherits(b, "Date")) return(c(unclass(a), unclass(b)))
-  if (!is.object(a) && !is.object(b) && typeof(a) == typeof(b)) c(a, b)
-  else c(plain_text(a), plain_text(b))
-}
-
-# Why rows are not the statement's own, or NULL: rows of another question, the same row twice, or
-# figures changed by hand. Whatever is worked out next would mix two questions. Rows cut away or put
-# in another order are no harm.
-foreign_rows <- function(s) {
-  made <- attr(s, "plan")$made
-  columns <- unclass(s)[intersect(names(made$columns), names(s))]
-  if (is.null(made) || length(columns) < length(made$columns)) return(NULL)
-  at <- NULL
-  if (!identical(columns, made$columns)) {
-    n <- length(made$columns$period)
-    both <- Map(as_one_kind, made$columns, columns)
-    told <- rows_told_apart(unname(both), n + nrow(s))$number
-    at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
-    if (anyNA(at))
-      return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))
-    if (anyDuplicated(at))
-      return(sprintf("Row %d stands in the statement twice.", anyDuplicated(at)))
-  }
-  for (name in intersect(names(made$figures), names(s))) {
-    own <- if (is.null(at)) made$figures[[name]] else made$figures[[name]][at]
-    if (!identical(as.double(s[[name]]), own)) {
-      return(sprintf("The column `%s` holds other figures than the statement worked out.", name))
-    }
-  }
-  NULL
-}
-
-# The name of a measure given bare or as text.
-statement_measure <- function(s, quo, call = caller_env()) {
-  expr <- rlang::quo_get_expr(quo)
-  name <- if (is.symbol(expr) && !rlang::is_missing(expr)) as.character(expr) else if (rlang::is_string(expr)) expr
-  known <- names(attr(s, "plan")$measures)
-  if (is.null(name)) {
-    refuse_measure(sprintf("`m` must be the name of one measure of the statement: %s.", listed(known)), call = call)
-  }
-  if (!name %in% known) {
-    refuse_measure(c(sprintf("The statement has no measure `%s`.", name), i = nearest_hint(name, known),
-                     i = sprintf("It has: %s.", listed(known))), given = name, call = call)
-  }
-  name
-}
-
-# Names of columns of figures, given bare or as text; all of them where none is given.
-figures_named <- function(s, quos, call = caller_env()) {
-  known <- intersect(names(attr(s, "columns")), names(s))
-  if (length(quos) == 0) return(known)
-  names <- vapply(quos, function(quo) {
-    expr <- rlang::quo_get_expr(quo)
-    if (is.symbol(expr)) as.character(expr) else if (rlang::is_string(expr)) expr else code_text(expr)
-  }, "")
-  for (name in names) {
-    if (!name %in% known) {
-      refuse_measure(c(sprintf("The statement has no column of figures `%s`.", name), i = nearest_hint(name, known),
-                       i = sprintf("It has: %s.", listed(known))), given = name, call = call)
-    }
-  }
-  unname(names)
-}
-
-new_column_name <- function(s, name, call = caller_env()) {
-  if (!rlang::is_string(name) || !nzchar(name)) refuse("choice", "`name` must be one text.", arg = "name", call = call)
-  if (name %in% names(s)) {
-    refuse_measure(c(sprintf("The name `%s` is taken: the statement has such a column.", name),
-                     i = "Give another with `name =`."), call = call)
-  }
-  name
-}
+register_kind("running",
+  windows = function(plan, column, rows) {
+    running_windows(rows, column$since, plan$calendar, row_spans(plan, rows)$from)
+  },
+  values = function(plan, column, rows) window_kind_values(plan, column, rows),
+  label = function(column, measure, own) {
+    if (!startsWith(own, paste(measure, "running"))) return(NULL)
+    since <- if (column$since != "start") paste(" since the", column$since, "began")
+    paste0(measure, ", running", since)
+  },
+  notes = function(name, column, s) {
+    plan <- attr(s, "plan")
+    one_span <- length(plan$spans$from) == 1 && is.null(plan$anchors)
+    since <- if (column$since != "start") paste("the start of the", column$since)
+             else if (one_span) day_text(plan$spans$from) else "the start of each span"
+    paste0(name, " runs from ", since)
+  },
+  adds_up = always, counts = TRUE, behind = "windows"
+)

@@ -2,30 +2,34 @@
 # take their days from here.
 
 # list(phrases, made): the phrases, or a span made by span().
-asked_spans <- function(span, spans, per, anchor, by, calendar, call = caller_env()) {
+asked_spans <- function(given, by, calendar, call = caller_env()) {
+  span <- made_span(given$span)
+  spans <- made_span(given$spans)
+  if (!inherits(spans, "ledger_span")) spans <- named_values(spans)
+  per <- given$per
   asked <- if (is.null(spans)) span else spans
   if (!is.null(spans)) {
-    if (!identical(span, "all")) refuse("choice", "Give `span` or `spans`, not both.", arg = "spans", call = call)
+    if (!identical(span, "all")) refuse("choice", "Give {span} or {spans}, not both.", arg = "spans", call = call)
     if (!is.null(per)) {
-      refuse("choice", c("`spans` are rows of their own, so `per` has no place beside them.",
-                         i = "Take `per` with one `span`, or `spans` without `per`."), arg = "per", call = call)
+      refuse("choice", c("{spans} are rows of their own, so {per} has no place beside them.",
+                         i = "Take {per} with one {span}, or {spans} without {per}."), arg = "per", call = call)
     }
   }
   made <- inherits(asked, "ledger_span")
   if (!made && is.null(spans) && (!is.character(span) || length(span) != 1 || is.na(span))) {
-    refuse("span", c("`span` must be one text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".",
-                     i = "Several go into `spans`."), call = call)
+    refuse("span", c("{span} must be one text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".",
+                     i = "Several go into {spans}."), call = call)
   }
-  if (anchor == "group") check_anchor(asked, made, by, calendar, call)
+  if (given$anchor == "group") check_anchor(asked, made, by, calendar, call)
   list(phrases = asked, made = made, several = !is.null(spans))
 }
 
 check_anchor <- function(asked, made, by, calendar, call) {
   if (is.null(by)) {
-    refuse("choice", "`anchor = \"group\"` needs groups: name attributes in `by`.", arg = "anchor", call = call)
+    refuse("choice", "{anchor = \"group\"} needs groups: name attributes in {by}.", arg = "anchor", call = call)
   }
   if (made || !any(is_relative(asked, calendar))) {
-    refuse("choice", c(sprintf("`anchor = \"group\"` moves relative spans, and %s.", if (made) "a span already made has its days"
+    refuse("choice", c(sprintf("{anchor = \"group\"} moves relative spans, and %s.", if (made) "a span already made has its days"
                                else sprintf("\"%s\" is not one", asked[[1]])),
                        i = "Relative ones are such as \"last month\", \"week to date\" or \"trailing 30 days\"."), arg = "anchor", call = call)
   }
@@ -34,24 +38,23 @@ check_anchor <- function(asked, made, by, calendar, call) {
 # The spans as of a day, cut to the days there are: list(label, own, from, to, complete, phrase, note, relative, cut). Spans that do
 # not hang on a day are always as of the statement's own.
 spans_as_of <- function(plan, day, call = caller_env()) {
-  basis <- plan$x$bases[[plan$on]]
   asked <- plan$asked$phrases
   days <- if (plan$asked$made) made_days(asked) else if (day == plan$as_of) {
-    resolve_phrases(asked, plan$x$calendar, plan$as_of, basis$first, call)
+    resolve_phrases(asked, plan$calendar, plan$as_of, plan$first, call)
   } else {
-    relative <- is_relative(asked, plan$x$calendar)
+    relative <- is_relative(asked, plan$calendar)
     parts <- lapply(seq_along(asked), function(i) {
-      resolve_phrases(asked[i], plan$x$calendar, if (relative[i]) day else plan$as_of, basis$first, call)
+      resolve_phrases(asked[i], plan$calendar, if (relative[i]) day else plan$as_of, plan$first, call)
     })
     do.call(Map, c(c, parts))
   }
   days$as_of <- NULL
-  from <- pmax(days$from, basis$first, na.rm = TRUE)
+  from <- pmax(days$from, plan$first, na.rm = TRUE)
   to <- pmin(days$to, plan$as_of)
   # How things stand is known on days without entries too.
-  outside <- which(from > to | (from > basis$last & !has_levels(plan)))
+  outside <- which(from > to | (from > plan$last & !has_levels(plan)))
   if (length(outside) > 0 && day == plan$as_of) {
-    refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], basis$first, basis$last, plan$as_of, call)
+    refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], plan, call)
   }
   if (anyDuplicated(days$label)) {
     refuse("span", c(sprintf("Two spans have the label \"%s\".", days$label[anyDuplicated(days$label)]),
@@ -73,7 +76,7 @@ shown_spans <- function(plan, spans) {
     stays <- !spans$cut
   } else {
     kept <- lapply(seq_along(spans$from), function(i) {
-      periods <- periods_between(spans$from[i], spans$to[i], plan$per, plan$x$calendar)
+      periods <- periods_between(spans$from[i], spans$to[i], plan$per, plan$calendar)
       lapply(periods[c("from", "to")], function(days) days[periods$complete])
     })
     stays <- vapply(kept, function(days) length(days$from) > 0, TRUE)
@@ -85,6 +88,25 @@ shown_spans <- function(plan, spans) {
   if (any(stays)) lapply(spans, function(column) column[stays]) else spans
 }
 
+# A span made by span() from its record (span_list()); a phrase stays as it is.
+made_span <- function(span) {
+  if (!is.list(span) || inherits(span, "ledger_span") || is.null(span[[1]]$to)) return(span)
+  of <- function(name, type) {
+    vapply(span, function(row) if (is.null(row[[name]])) type[NA_integer_] else row[[name]], type)
+  }
+  day <- function(name) as_date(core_iso_days(of(name, "")))
+  tibble::new_tibble(list(label = of("label", ""), from = day("from"), to = day("to"),
+                          complete = of("complete", TRUE), phrase = of("phrase", ""),
+                          note = of("note", "")), nrow = length(span), class = "ledger_span")
+}
+
+# Phrases as a record holds them: list(value, name) each.
+phrase_records <- function(phrases) {
+  named <- names(phrases) %||% rep("", length(phrases))
+  Map(function(phrase, name) c(list(value = phrase), if (nzchar(name)) list(name = name)),
+      unname(phrases), named, USE.NAMES = FALSE)
+}
+
 made_days <- function(span) {
   fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))),
                  iso_day(whole_days(span$to)), sep = "/")
@@ -92,11 +114,11 @@ made_days <- function(span) {
        relative = rep(FALSE, nrow(span)))
 }
 
-refuse_empty_span <- function(label, from, to, first, last, as_of, call = caller_env()) {
+refuse_empty_span <- function(label, from, to, plan, call = caller_env()) {
   between <- if (is.na(from)) paste("up to", day_text(to)) else paste(if (from == to) "on" else "in", days_text(from, to))
   refuse("span", c(
     sprintf("There are no entries %s (span \"%s\").", between, label),
-    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(first), day_text(last), day_text(as_of))
+    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(plan$first), day_text(plan$last), day_text(plan$as_of))
   ), phrase = label, call = call)
 }
 
@@ -107,30 +129,28 @@ check_periods_once <- function(plan, spans, call) {
   at <- order(spans$from)
   if (any(spans$from[at][-1] <= spans$to[at][-n])) {
     refuse("span", c(sprintf("The spans of \"%s\" overlap, so a %s would stand in two of them.", spans$phrase[1], plan$per),
-                     i = "Leave out `per` for a row per span."), call = call)
+                     i = "Leave out {per} for a row per span."), call = call)
   }
 }
 
 # Notes of spans without an entry; a statement all of whose spans are empty is a wrong question, whatever the
 # conditions.
 check_spans_hold_entries <- function(plan, call = caller_env()) {
-  x <- plan$x
-  basis <- if (plan$on == names(x$bases)[1]) x$bases[[plan$on]] else whole_ledger(x)$bases[[plan$on]]
   spans <- plan$spans
-  held <- vapply(seq_along(spans$from), function(i) {
-    if (is.null(basis$offsets)) return(any(basis$data$data >= spans$from[i] & basis$data$data <= spans$to[i], na.rm = TRUE))
-    ends <- pmin(c(spans$from[i], spans$to[i] + 1L) - basis$first + 1L, length(basis$offsets))
-    basis$offsets[ends[2]] > basis$offsets[ends[1]]
-  }, TRUE)
-  if (!any(held) && !has_levels(plan)) refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], basis$first, basis$last, plan$as_of, call)
+  held <- source_days_held(plan_ledger(plan), plan$on, spans$from, spans$to)
+  if (!any(held) && !has_levels(plan)) {
+    refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], plan, call)
+  }
   if (all(held)) return(NULL)
-  sprintf("There are no entries in %s (%s).", span_text(spans$from[!held], spans$to[!held]), spans$label[!held])
+  sprintf("There are no entries in %s (%s).", span_text(spans$from[!held], spans$to[!held]),
+          spans$label[!held])
 }
 
-# Each group's own latest entry up to the as-of day, by group number from 0; missing where it has none.
+# Each group's own latest entry up to the as-of day, by group number from 0; missing where it has
+# none.
 group_anchors <- function(plan) {
-  cube <- entries_cube(plan)
-  core_latest_days(cube$pointer, seq_len(core_cube_facts(cube$pointer)$groups) - 1L, plan$as_of)
+  x <- plan_ledger(plan)
+  latest_days(x, entries_ask(plan), all_groups(groups_by(x, plan$by)), plan$as_of)
 }
 
 # Groups with the spans that are theirs: list(groups, spans), one for each day on which spans are anchored.
@@ -142,7 +162,8 @@ anchor_classes <- function(plan, groups) {
 
 # Many groups share a day, and each verb asks again: worked out once per statement.
 anchored_spans <- function(plan, day) {
-  kept_in(plan$anchored, list("spans", day), function() shown_spans(plan, spans_as_of(plan, day)))
+  kept_in(ledger_cache(plan_ledger(plan)), list("spans of groups", plan$id, day),
+          function() shown_spans(plan, spans_as_of(plan, day)), function(spans) 2000)
 }
 
 # Spans as stretches of days that neither overlap nor touch.
@@ -178,9 +199,9 @@ span_notes <- function(plan) {
 cut_start_note <- function(plan) {
   spans <- plan$spans
   if (is.null(plan$per) || length(spans$from) != 1 || !spans$relative) return(NULL)
-  periods <- periods_between(spans$from, spans$to, plan$per, plan$x$calendar)
-  first <- periods_holding(spans$from, plan$per, plan$x$calendar)
-  if (first$first == spans$from || spans$from == plan$x$bases[[plan$on]]$first) return(NULL)
+  periods <- periods_between(spans$from, spans$to, plan$per, plan$calendar)
+  first <- periods_holding(spans$from, plan$per, plan$calendar)
+  if (first$first == spans$from || spans$from == plan$first) return(NULL)
   sprintf("The span starts inside %s; \"latest %s\" would start on its first day, %s.", first$label,
           counted_units(length(periods$label), plan$per), day_text(first$first))
 }

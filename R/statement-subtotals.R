@@ -4,15 +4,14 @@
 # Why a statement cannot have subtotals, or NULL.
 no_subtotals_because <- function(s) {
   plan <- attr(s, "plan")
-  loose <- Filter(function(leaf) leaf$fun == "balance" && is.null(leaf$options$each), measure_leaves(plan$measures))
   if (length(plan$by) == 0) "it has no attributes"
   else if (plan$totals %in% c("by", "both")) "it has them already"
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
-  else if (length(loose) > 0) "a balance has no total over attributes"
-  else if (any(vapply(plan$by,
-                      function(name) total_text %in% plain_text(ledger_attribute(plan$x,
-                          name)$members), TRUE))) "a member is called as totals are"
+  else if (length(loose_balances(plan)) > 0) "a balance has no total over attributes"
+  else if (any(vapply(plan$by, function(name) total_text %in% plan_members(plan, name)$text, TRUE))) {
+    "a member is called as totals are"
+  }
 }
 
 # The statement with its attributes in the order of `by`, its rows sorted by them where that changes, and a total after the rows of each
@@ -21,13 +20,16 @@ with_subtotals <- function(s, by) {
   plan <- attr(s, "plan")
   s <- s[drawn_rows(s), ]
   if (!identical(by, plan$by)) {
-    groups <- lapply(unclass(s)[by], function(values) member_ranks(unique(values))[match(values, unique(values))])
-    s <- s[do.call(order, c(list(row_spans(plan, current_rows(s))$from, whole_days(s$from)), unname(groups))), ]
+    groups <- lapply(unclass(s)[by], function(values) {
+      members <- unique(values)
+      member_ranks(members)[match(values, members)]
+    })
+    spans <- row_spans(plan, current_rows(s))
+    s <- s[do.call(order, c(list(spans$from, whole_days(s$from)), unname(groups))), ]
   }
   plan$by <- by
   plan$totals <- "by"
-  plan$cube <- new.env(parent = emptyenv())
-  plan$made <- NULL
+  plan["id"] <- list(NULL)  # rows of ours are no statement that verbs follow
   attr(s, "plan") <- plan
   for (name in by) s[[name]] <- labelled_values(s[[name]])
   rows <- current_rows(s)
@@ -52,28 +54,30 @@ labelled_values <- function(values) {
 # placed after the last of them.
 rbind_totals <- function(s, plan, rows, level) {
   by <- plan$by
-  ordinary <- seq_along(rows$to)
-  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to),
-                             unname(lapply(rows$values[by[seq_len(level)]],
-                                           as.character))), length(ordinary))
-  last <- as.vector(tapply(ordinary, place$number, max))
-  values <- lapply(rows$values[by[seq_len(level)]], function(column) column[last])
-  some <- lapply(rows[c("from", "to", "period", "complete")], function(column) column[last])
-  n <- length(last)
-  some[c("level", "whole", "set")] <- list(rep(level, n), logical(n), integer(n))
-  some$values <- values
-  some$group <- if (level == 0) integer(n) else cube_groups(plan_cube(plan, level), values)
+  over <- by[setdiff(seq_along(by), seq_len(level))]
+  own <- by[seq_len(level)]
+  members <- unname(lapply(rows$values[own], as.character))
+  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to), members), rows_count(rows))
+  last <- as.vector(tapply(seq_len(rows_count(rows)), place$number, max))
+  some <- rows_select(rows, last)
+  groups <- groups_of_values(groups_by(plan_ledger(plan), own), some$values, length(last))
+  some <- new_rows(some$period, some$from, some$to, groups, level, some$complete,
+                   values = some$values[own])
   totals <- s[last, ]
-  for (name in by[setdiff(seq_along(by), seq_len(level))]) totals[[name]][] <- total_text
-  for (name in intersect(names(attr(s, "columns")), names(s))) totals[[name]] <- column_values(plan, attr(s, "columns")[[name]], some)
-  kept <- attributes(s)
+  for (name in over) totals[[name]][] <- total_text
+  for (name in intersect(names(attr(s, "columns")), names(s))) {
+    totals[[name]] <- column_values(attr(s, "columns")[[name]], plan, some)
+  }
   out <- lapply(stats::setNames(nm = names(s)), function(name) {
-    both <- c(s[[name]], totals[[name]])
-    if (is.factor(s[[name]])) factor(c(as.character(s[[name]]), as.character(totals[[name]])), levels = levels(s[[name]]), ordered = is.ordered(s[[name]])) else both
+    joined_values(s[[name]], totals[[name]])
   })
-  out <- tibble::new_tibble(out, nrow = nrow(s) + n, class = "statement")
-  attr(out, "plan") <- kept$plan
-  attr(out, "columns") <- kept$columns
+  out <- tibble::new_tibble(out, nrow = nrow(s) + length(last), class = "statement")
+  for (name in c("plan", "columns", "question")) attr(out, name) <- attr(s, name)
   # After the rows it is the total of, and after the totals within it.
   list(s = out, place = last + (length(by) - level) / (length(by) + 1))
+}
+
+joined_values <- function(a, b) {
+  if (!is.factor(a)) return(c(a, b))
+  factor(c(as.character(a), as.character(b)), levels = levels(a), ordered = is.ordered(a))
 }

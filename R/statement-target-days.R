@@ -71,7 +71,7 @@ part_of_period <- function(asked) (asked$to - asked$from + 1) / (asked$last - as
 # the whole period. A total over periods is held against the targets of its periods, added up.
 asked_days <- function(plan, rows) {
   of_periods <- function(row, from, to) {
-    held <- periods_holding(from, plan$per, plan$x$calendar)
+    held <- periods_holding(from, plan$per, plan$calendar)
     list(row = row, from = from, to = to, first = held$first, last = held$last)
   }
   own <- which(!rows$whole)
@@ -79,7 +79,7 @@ asked_days <- function(plan, rows) {
   spans <- rows_told_apart(list(rows$from[whole], rows$to[whole]), length(whole))
   parts <- lapply(seq_len(spans$count), function(k) {
     i <- whole[spans$first[k]]
-    periods <- periods_between(rows$from[i], rows$to[i], plan$per, plan$x$calendar)
+    periods <- periods_between(rows$from[i], rows$to[i], plan$per, plan$calendar)
     mine <- whole[spans$number == k]
     of_periods(rep(mine, each = length(periods$from)), rep(periods$from, length(mine)),
                rep(periods$to, length(mine)))
@@ -139,7 +139,7 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   })
   # Columns of the targets that the ledger does not have, or that lines are totals over, tell no
   # entries apart.
-  told <- told[names(told) %in% ledger_column_names(plan$x)]
+  told <- told[names(told) %in% source_column_names(plan_ledger(plan))]
   told <- Filter(function(text) !all(text %in% total_text), told)
   if (length(told) == 0) return(out)
   members <- members_with_entries(plan, rows, asked, names(told), some$where)
@@ -149,7 +149,7 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   # Only members that lack a target for some of the days are looked for among the entries.
   bare <- which(vapply(seq_len(n), function(g) is.na(line[g]) || any(covers[[line[g]]]$none), TRUE))
   days <- length(asked$from)
-  held <- group_entries(members$cube, rep(members$groups[bare], each = days),
+  held <- group_entries(plan_ledger(plan), members$ask, rep(members$groups[bare], each = days),
                         rep(asked$from, length(bare)), rep(asked$to, length(bare))) > 0
   held <- matrix(held, nrow = days)
   for (g in rev(seq_along(bare))) {
@@ -160,24 +160,23 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   out
 }
 
-# The groups of entries that a row holds, by attributes that it does not tell apart: list(cube,
+# The groups of entries that a row holds, by attributes that it does not tell apart: list(ask,
 # groups, text), `text` the members of each attribute.
 members_with_entries <- function(plan, rows, asked, attributes, where) {
   row <- asked$row[1]
   by <- plan$by[seq_len(rows$level[row])]
-  cube <- entries_of_targets(plan, c(by, attributes), where)
-  groups <- seq_len(core_cube_facts(cube$pointer)$groups) - 1L
-  text <- lapply(cube_group_values(cube, groups), plain_text)
-  mine <- Reduce(`&`,
-                 lapply(by, function(name) text[[name]] %in% plain_text(rows$values[[name]][row])), rep(TRUE, length(groups)))
-  list(cube = cube, groups = groups[mine],
-       text = lapply(text[attributes], function(column) column[mine]))
-}
-
-# The entries that a measure counts, by what tells its targets apart.
-entries_of_targets <- function(plan, by, where) {
-  make <- function() memory_cube(plan$x, plan$on, by, where, measure_slots(list(), plan$x))
-  kept_in(plan$cube, list("targets of", by, where), make, cube_stands)
+  x <- plan_ledger(plan)
+  groups <- groups_by(x, c(by, attributes))
+  every <- all_groups(groups)
+  codes <- groups_codes(groups, every)
+  # The row's own members, by number.
+  own <- Map(members_found, groups$members[by], lapply(rows$values[by], `[`, row))
+  mine <- Reduce(`&`, Map(function(code, number) code == number, codes[by], own),
+                 rep(TRUE, length(every)))
+  text <- Map(function(members, code) members$text[code[mine] + 1L], groups$members[attributes],
+              codes[attributes])
+  list(ask = new_ask(plan$on, c(by, attributes), where, list(entry_count)),
+       groups = every[mine], text = text)
 }
 
 # list(target, none): what one line of targets sets for days; missing where it does not cover them,
@@ -242,7 +241,7 @@ target_by_days <- function(line, from, to) {
 
 # The periods that rows are part of.
 whole_days_of_rows <- function(plan, rows) {
-  here <- periods_holding(rows$from, plan$per, plan$x$calendar)
+  here <- periods_holding(rows$from, plan$per, plan$calendar)
   list(from = ifelse(rows$whole, rows$from, here$first),
        to = ifelse(rows$whole, rows$to, here$last))
 }
@@ -252,7 +251,7 @@ target_notes <- function(name, found, table, rows, s, days) {
   plan <- attr(s, "plan")
   without <- which(is.na(found$target) & rows$set == 0L)
   part <- which(!s$complete & !is.na(found$target) & !rows$whole & !duplicated(rows$from))
-  last <- periods_holding(rows$to[part], plan$per, plan$x$calendar)$last
+  last <- periods_holding(rows$to[part], plan$per, plan$calendar)$last
   open <- part[rows$to[part] == plan$as_of & rows$to[part] < last]
   cut <- setdiff(part, open)
   covers <- sprintf("%s covers only %s", s$period[cut],

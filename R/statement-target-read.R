@@ -9,14 +9,14 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   refuse_target <- function(...) refuse("target", c(...), call = call)
   if (is.numeric(targets) && length(targets) == 1 && !is.na(targets)) return(targets)
   if (!is.data.frame(targets) || nrow(targets) == 0) {
-    refuse_target("`targets` must be one number or a data frame with a row per target.")
+    refuse_target("{targets} must be one number or a data frame with a row per target.")
   }
   known <- names(targets)
   period <- period_column(targets, plan, refuse_target)
   numbers <- setdiff(known[vapply(targets, is.numeric, TRUE)], c(period, plan$by))
   amount <- if ("target" %in% known) "target" else numbers
   if (length(amount) != 1 || !is.numeric(targets[[amount]])) {
-    refuse_target("`targets` needs one column of numbers, called `target`.",
+    refuse_target("{targets} needs one column of numbers, called `target`.",
                   i = sprintf("It has: %s.", listed(known)))
   }
   dated <- !is.na(targets[[period]])
@@ -24,7 +24,7 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   targets <- targets[dated, , drop = FALSE]
   days <- target_days(targets[[period]], period, plan, call)
   # Targets may be finer than the statement: by attributes that it does not have.
-  told <- setdiff(known, c(period, amount, setdiff(numbers, ledger_column_names(plan$x))))
+  told <- setdiff(known, c(period, amount, setdiff(numbers, source_column_names(plan_ledger(plan)))))
   members <- lapply(stats::setNames(nm = told), function(name) plain_text(targets[[name]]))
   key <- rows_told_apart(c(list(days$from, days$to), unname(members)), nrow(targets))
   if (key$count < nrow(targets)) {
@@ -33,7 +33,7 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
     refuse_target(sprintf("There are two targets for %s.",
                           listed(c(plain_text(targets[[period]][twice]), of))))
   }
-  held <- targets_asked_for(nrow(targets), members, conditions_of(plan, m), plan$x)
+  held <- targets_asked_for(nrow(targets), members, conditions_of(plan, m), plan_ledger(plan))
   list(from = days$from[held$at], to = days$to[held$at],
        target = as.double(targets[[amount]])[held$at],
        told = lapply(members, function(text) text[held$at]),
@@ -45,7 +45,7 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
 period_column <- function(targets, plan, refuse_target) {
   period <- intersect(c("period", gsub(" ", "_", grains), grains), names(targets))
   if (length(period) == 1) return(period)
-  refuse_target(sprintf("`targets` needs one column of periods, called `period` or after a grain, such as `%s`.",
+  refuse_target(sprintf("{targets} needs one column of periods, called `period` or after a grain, such as `%s`.",
                         gsub(" ", "_", plan$per)),
                 i = sprintf("It has: %s.", listed(names(targets))))
 }
@@ -55,17 +55,17 @@ target_days <- function(values, column, plan, call) {
   if (inherits(values, "Date")) {
     grain <- gsub("_", " ", column)
     if (!grain %in% grains) grain <- plan$per
-    held <- periods_holding(whole_days(values), grain, plan$x$calendar)
+    held <- periods_holding(whole_days(values), grain, plan$calendar)
     return(list(from = held$first, to = held$last))
   }
   labels <- unique(plain_text(values))
   days <- lapply(labels, function(label) {
-    tree <- read_phrase(label, plan$x$calendar)
+    tree <- read_phrase(label, plan$calendar)
     resolved <- if (is.null(tree$problem)) {
-      resolve_phrase(label, "", plan$x$calendar, plan$as_of, NULL, call)
+      resolve_phrase(label, "", plan$calendar, plan$as_of, NULL, call)
     }
     if (length(resolved$to) != 1 || is.na(resolved$from)) {
-      refuse("target", c(sprintf("The period \"%s\" of `targets` is not understood.", label),
+      refuse("target", c(sprintf("The period \"%s\" of {targets} is not understood.", label),
                          i = "Periods are written as 2026-08, 2026-Q3, FY2027 or 2026-W31."), call = call)
     }
     c(resolved$from, resolved$to)
@@ -80,14 +80,10 @@ shared_condition <- function(plan, m) {
   if (length(own) == 1) own[[1]]
 }
 
-both_conditions <- function(a, b) {
-  if (is.null(a)) b else if (is.null(b)) a else list(node = "both", a = a, b = b)
-}
-
 # The conditions that single entries behind a measure pass: those of the ledger, of the statement
 # and of the measure, taken apart at "and".
 conditions_of <- function(plan, m) {
-  trees <- c(lapply(plan$x$steps, function(step) step$where),
+  trees <- c(source_facts(plan_ledger(plan))$wheres,
              list(plan$where, shared_condition(plan, m)))
   apart <- function(tree) {
     if (is.null(tree)) list() else if (tree$node == "both") c(apart(tree$a), apart(tree$b))
@@ -112,31 +108,7 @@ targets_asked_for <- function(n, members, asked, x) {
     # A line for all members is of no condition on them.
     total <- Reduce(`|`, lapply(members[columns], function(text) text[at] %in% total_text))
     at <- at[!total]
-    at <- at[passing_rows(lapply(members[columns], function(text) text[at]), tree, x)]
+    at <- at[source_passing(x, lapply(members[columns], function(text) text[at]), tree)]
   }
   list(at = at, unknown = unknown)
-}
-
-# Numbers of the rows of a table of members that pass a condition of the ledger.
-passing_rows <- function(members, tree, x) {
-  n <- length(members[[1]])
-  if (n == 0) return(integer())
-  standing <- core_sort_by_day(integer(n), core_threads())
-  columns <- Map(function(text, name) encode_column(members_like(text, ledger_column(x, name)),
-                                                    standing),
-                 members, names(members))
-  table <- list(used = n, columns = columns, bases = list(), grouped = new.env(parent = emptyenv()))
-  every <- list(first = 0L, last = 0L, offsets = c(0L, n))
-  core_chosen_entries(cube_request(table, every, tree, list(entry_count)))
-}
-
-# Members written as text, as values of the kind that a column of the ledger holds.
-members_like <- function(text, column) {
-  if (is.factor(column$members)) {
-    levels <- union(levels(column$members), text[!is.na(text)])
-    return(factor(text, levels = levels, ordered = is.ordered(column$members)))
-  }
-  if (is.logical(column$members)) return(as.logical(text))
-  if (is_code_column(column) || is_large(column)) return(text)
-  if (column$kind == "day") as_date(core_iso_days(text)) else suppressWarnings(as.double(text))
 }

@@ -1,3 +1,21 @@
+describe_verb("add_target", asked_of = "statement", flag = "target",
+  m = field("measure", "measure to hold against targets", value = "MEASURE=FILE", needed = TRUE,
+            more = "The name of one of the statement's measures, bare or as text."),
+  targets = field("table", "targets by period and attributes: a table, its file, or one number",
+                  option = FALSE, needed = TRUE, more = paste(
+    "One number is for every row that is no total. A data frame, or the path of a file with it,",
+    "has one row per target: a column of periods called `period`, or after a grain, such as",
+    "`month` (text such as 2026-08, or dates); columns of attributes of the ledger; and a column",
+    "of amounts called `target`, or the only one of numbers.")),
+  days = field("choice", "what a row that is part of a period is held against",
+               default = "whole", choices = c("whole", "covered"), option = "target-days",
+               value = "WORD", more = paste(
+    "\"whole\": the target of the whole period, with a note. \"covered\": the target times the",
+    "part of the period's days that the row covers, or the targets of finer periods by days.")),
+  name = field("text", "what the new columns begin with, by default the measure's name",
+               value = "NAME")
+)
+
 #' Add a target
 #'
 #' The target of each row, from a table of targets, and how the measure stands against it. A target
@@ -22,15 +40,7 @@
 #' * Targets without a period are left out, and counted in a note.
 #'
 #' @param s A [statement()] with `per`.
-#' @param m The name of one of its measures, bare or as text.
-#' @param targets One number for every row that is no total, or a data frame with one row per
-#'   target: a column of periods called `period`, or after a grain, such as `month` (text such as
-#'   2026-08, or dates); columns of attributes of the ledger; and a column of amounts called
-#'   `target`, or the only one of numbers.
-#' @param days What a row that is part of a period is held against. "whole": the target of the whole period, with a note.
-#'   "covered": the target times the part of the period's days that the row covers, or the targets
-#'   of finer periods by days.
-#' @param name Text of length one: what the new columns begin with, by default the measure's name.
+#' @eval field_params("add_target")
 #'
 #' @return The statement with three more columns of doubles: `<m>_target`, `<m>_over_target` (the figure less the target) and
 #'   `<m>_target_pct` (the figure in per cent of the target). Missing where no target is set; a note names those.
@@ -44,24 +54,35 @@
 #'   add_target(income, demo_targets)
 #' statement(fares, per = "quarter", span = "2026", income = total(fare)) |>
 #'   add_target(income, demo_targets, days = "covered")
-add_target <- function(s, m, targets, days = c("whole", "covered"), name = NULL) {
-  check_statement(s)
-  m <- statement_measure(s, rlang::enquo(m))
-  days <- one_of(days, c("whole", "covered"), "days")
-  plan <- attr(s, "plan")
+#' @include question-fields.R statement-kinds.R statement-steps.R
+add_target <- with_fields("add_target", function(s, m, targets, days, name) {
+  asked <- asked_fields("add_target")
+  asked$targets <- given_table(asked$targets, substitute(targets))
+  take_step(s, "add_target", asked, rlang::current_env())
+})
+
+register_verb("add_target", add = function(s, plan, args, call) {
+  m <- args$m
   if (is.null(plan$per)) {
-    refuse("target", c("Targets belong to periods, and the rows of this statement are spans.", i = "Ask for the statement with `per`."))
+    refuse("target", c("Targets belong to periods, and the rows of this statement are spans.",
+                       i = "Ask for the statement with {per}."), call = call)
   }
-  names <- vapply(paste0(name %||% m, c("_target", "_over_target", "_target_pct")), new_column_name, "", s = s, USE.NAMES = FALSE)
-  rows <- current_rows(s)
-  table <- read_targets(targets, plan, m)
-  found <- row_targets(plan, table, rows, days)
+  names <- paste0(args$name %||% m, c("_target", "_over_target", "_target_pct"))
+  names <- new_column_names(s, names, call)
+  rows <- current_rows(s, call)
+  table <- read_targets(table_given(args$targets, call), plan, m, call)
+  found <- row_targets(plan, table, rows, args$days)
   target <- found$target
-  column <- measure_column(plan, m, kind = "target")
-  column$decimals <- max(column$decimals, if (all(is.na(target)) || all(round(target) == target, na.rm = TRUE)) 0L else 2L)
-  column$notes <- target_notes(names[1], found, table, rows, s, days)
-  figures <- row_values(plan, plan$measures[[m]], rows, row_windows(rows, plan$per, plan$x$calendar))
-  s <- add_column(s, names[1], target, column)
-  s <- add_column(s, names[2], figures - target, column[setdiff(names(column), "notes")])
-  add_column(s, names[3], 100 * ratio(figures, target), utils::modifyList(column[setdiff(names(column), "notes")], list(decimals = 1, unit = "%")))
-}
+  column <- measure_column(m, plan, "target")
+  whole <- all(is.na(target)) || all(round(target) == target, na.rm = TRUE)
+  column$decimals <- max(column$decimals, if (whole) 0L else 2L)
+  figures <- row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
+  noted <- c(column, list(notes = target_notes(names[1], found, table, rows, s, args$days)))
+  s <- add_column(s, names[1], target, noted)
+  s <- add_column(s, names[2], figures - target, column)
+  add_column(s, names[3], 100 * ratio(figures, target), in_per_cent(column))
+})
+
+register_kind("target", values = no_values, behind = function(column, name, call) {
+  refuse_measure(sprintf("`%s` comes from a target, which has no entries.", name), call = call)
+})

@@ -14,7 +14,7 @@ some_windows <- function(windows, at) {
 
 refuse_no_period_before <- function() {
   refuse_measure(c("lapsed() compares with the period before, and these days have none.",
-                   i = "Ask for it with `per`; `compare_members()` compares any two spans."), call = NULL)
+                   i = "Ask for it with {per}; `compare_members()` compares any two spans."), call = NULL)
 }
 
 # Where a running figure starts again.
@@ -59,14 +59,14 @@ row_windows <- function(rows, per, calendar) {
   windows
 }
 
-# Values of a measure over windows.
-window_values <- function(tree, x, cube, windows) {
+# Values of a measure over windows, each slot asked for once.
+window_values <- function(tree, x, ask, windows) {
   n <- length(windows$group)
   known <- windows$known
   figures <- function(slot) {
     key <- slot_key(slot)
-    if (is.null(known[[key]])) known[[key]] <<- cube_figures(cube, slot, windows)
+    if (is.null(known[[key]])) known[[key]] <<- window_figures(x, ask, slot, windows)
     known[[key]]
   }
-  rep_len(as.double(tree_values(tree, x, figures)), n)
+  rep_len(as.double(tree_values(tree, figures)), n)
 }

@@ -320,43 +320,57 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_build_cube
-SEXP core_build_cube(List request, List keys, int threads);
-RcppExport SEXP _rollingledger_core_build_cube(SEXP requestSEXP, SEXP keysSEXP, SEXP threadsSEXP) {
+SEXP core_build_cube(List request, SEXP groups, int threads);
+RcppExport SEXP _rollingledger_core_build_cube(SEXP requestSEXP, SEXP groupsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type request(requestSEXP);
-    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_build_cube(request, keys, threads));
+    rcpp_result_gen = Rcpp::wrap(core_build_cube(request, groups, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_cube_of_cells
+SEXP core_cube_of_cells(IntegerVector day, SEXP groups, List slots, IntegerVector decimals, int first, int last, int threads);
+RcppExport SEXP _rollingledger_core_cube_of_cells(SEXP daySEXP, SEXP groupsSEXP, SEXP slotsSEXP, SEXP decimalsSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type slots(slotsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type decimals(decimalsSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_cube_of_cells(day, groups, slots, decimals, first, last, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // core_coarser_cube
-SEXP core_coarser_cube(SEXP cube, IntegerVector kept, List keys, double entries, int threads);
-RcppExport SEXP _rollingledger_core_coarser_cube(SEXP cubeSEXP, SEXP keptSEXP, SEXP keysSEXP, SEXP entriesSEXP, SEXP threadsSEXP) {
+SEXP core_coarser_cube(SEXP cube, IntegerVector kept_keys, SEXP groups);
+RcppExport SEXP _rollingledger_core_coarser_cube(SEXP cubeSEXP, SEXP kept_keysSEXP, SEXP groupsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type kept(keptSEXP);
-    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
-    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_coarser_cube(cube, kept, keys, entries, threads));
+    Rcpp::traits::input_parameter< IntegerVector >::type kept_keys(kept_keysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_coarser_cube(cube, kept_keys, groups));
     return rcpp_result_gen;
 END_RCPP
 }
 // core_joined_cube
-SEXP core_joined_cube(List cubes, IntegerVector members, double entries);
-RcppExport SEXP _rollingledger_core_joined_cube(SEXP cubesSEXP, SEXP membersSEXP, SEXP entriesSEXP) {
+SEXP core_joined_cube(List cubes, SEXP groups);
+RcppExport SEXP _rollingledger_core_joined_cube(SEXP cubesSEXP, SEXP groupsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type cubes(cubesSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type members(membersSEXP);
-    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_joined_cube(cubes, members, entries));
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_joined_cube(cubes, groups));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -368,31 +382,6 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
     rcpp_result_gen = Rcpp::wrap(core_cube_facts(cube));
-    return rcpp_result_gen;
-END_RCPP
-}
-// core_group_members
-List core_group_members(SEXP cube, IntegerVector groups, int attributes);
-RcppExport SEXP _rollingledger_core_group_members(SEXP cubeSEXP, SEXP groupsSEXP, SEXP attributesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type groups(groupsSEXP);
-    Rcpp::traits::input_parameter< int >::type attributes(attributesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_group_members(cube, groups, attributes));
-    return rcpp_result_gen;
-END_RCPP
-}
-// core_group_numbers
-IntegerVector core_group_numbers(SEXP cube, List codes);
-RcppExport SEXP _rollingledger_core_group_numbers(SEXP cubeSEXP, SEXP codesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
-    Rcpp::traits::input_parameter< List >::type codes(codesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_group_numbers(cube, codes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -439,17 +428,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_cube_is_gone
-bool core_cube_is_gone(SEXP cube);
-RcppExport SEXP _rollingledger_core_cube_is_gone(SEXP cubeSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< SEXP >::type cube(cubeSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_cube_is_gone(cube));
-    return rcpp_result_gen;
-END_RCPP
-}
 // core_control_figures
 NumericVector core_control_figures(List request, int from, int to);
 RcppExport SEXP _rollingledger_core_control_figures(SEXP requestSEXP, SEXP fromSEXP, SEXP toSEXP) {
@@ -463,19 +441,122 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_groups
+SEXP core_groups(List keys, double entries, int threads);
+RcppExport SEXP _rollingledger_core_groups(SEXP keysSEXP, SEXP entriesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups(keys, entries, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_groups_by_arithmetic
+SEXP core_groups_by_arithmetic(IntegerVector members, double entries);
+RcppExport SEXP _rollingledger_core_groups_by_arithmetic(SEXP membersSEXP, SEXP entriesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type members(membersSEXP);
+    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups_by_arithmetic(members, entries));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_groups_in_order
+SEXP core_groups_in_order(SEXP groups, List keys, IntegerVector at);
+RcppExport SEXP _rollingledger_core_groups_in_order(SEXP groupsSEXP, SEXP keysSEXP, SEXP atSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type at(atSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups_in_order(groups, keys, at));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_group_facts
+List core_group_facts(SEXP groups);
+RcppExport SEXP _rollingledger_core_group_facts(SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_group_facts(groups));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_group_members
+List core_group_members(SEXP groups, IntegerVector numbers);
+RcppExport SEXP _rollingledger_core_group_members(SEXP groupsSEXP, SEXP numbersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type numbers(numbersSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_group_members(groups, numbers));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_group_numbers
+IntegerVector core_group_numbers(SEXP groups, List codes);
+RcppExport SEXP _rollingledger_core_group_numbers(SEXP groupsSEXP, SEXP codesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< List >::type codes(codesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_group_numbers(groups, codes));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_lists
-SEXP core_build_lists(List request, List keys, std::string what, Nullable<List> column, int missing, int threads);
-RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP keysSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
+SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads);
+RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type request(requestSEXP);
-    Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
     Rcpp::traits::input_parameter< Nullable<List> >::type column(columnSEXP);
     Rcpp::traits::input_parameter< int >::type missing(missingSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_build_lists(request, keys, what, column, missing, threads));
+    rcpp_result_gen = Rcpp::wrap(core_build_lists(request, groups, what, column, missing, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_lists_of_rows
+SEXP core_lists_of_rows(IntegerVector day, SEXP groups, std::string what, NumericVector amount, IntegerVector member, int members, int first, int last, int threads);
+RcppExport SEXP _rollingledger_core_lists_of_rows(SEXP daySEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP amountSEXP, SEXP memberSEXP, SEXP membersSEXP, SEXP firstSEXP, SEXP lastSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type amount(amountSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type member(memberSEXP);
+    Rcpp::traits::input_parameter< int >::type members(membersSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type last(lastSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_lists_of_rows(day, groups, what, amount, member, members, first, last, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_lists_bytes
+double core_lists_bytes(SEXP lists);
+RcppExport SEXP _rollingledger_core_lists_bytes(SEXP listsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type lists(listsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_lists_bytes(lists));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -575,17 +656,23 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
     {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
     {"_rollingledger_core_build_cube", (DL_FUNC) &_rollingledger_core_build_cube, 3},
-    {"_rollingledger_core_coarser_cube", (DL_FUNC) &_rollingledger_core_coarser_cube, 5},
-    {"_rollingledger_core_joined_cube", (DL_FUNC) &_rollingledger_core_joined_cube, 3},
+    {"_rollingledger_core_cube_of_cells", (DL_FUNC) &_rollingledger_core_cube_of_cells, 7},
+    {"_rollingledger_core_coarser_cube", (DL_FUNC) &_rollingledger_core_coarser_cube, 3},
+    {"_rollingledger_core_joined_cube", (DL_FUNC) &_rollingledger_core_joined_cube, 2},
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
-    {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 3},
-    {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
     {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
-    {"_rollingledger_core_cube_is_gone", (DL_FUNC) &_rollingledger_core_cube_is_gone, 1},
     {"_rollingledger_core_control_figures", (DL_FUNC) &_rollingledger_core_control_figures, 3},
+    {"_rollingledger_core_groups", (DL_FUNC) &_rollingledger_core_groups, 3},
+    {"_rollingledger_core_groups_by_arithmetic", (DL_FUNC) &_rollingledger_core_groups_by_arithmetic, 2},
+    {"_rollingledger_core_groups_in_order", (DL_FUNC) &_rollingledger_core_groups_in_order, 3},
+    {"_rollingledger_core_group_facts", (DL_FUNC) &_rollingledger_core_group_facts, 1},
+    {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 2},
+    {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
+    {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
+    {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},
     {"_rollingledger_core_lists_of_amounts", (DL_FUNC) &_rollingledger_core_lists_of_amounts, 5},
     {"_rollingledger_core_list_figures", (DL_FUNC) &_rollingledger_core_list_figures, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include <algorithm>
 #include <string>
 #include <thread>
 
@@ -11,21 +12,29 @@ using namespace Rcpp;
 
 namespace glue {
 
-ledger::Column column_view(const List& column) {
+ledger::Column column_view(const List& column, std::size_t entries) {
+  struct Known { const char* name; ledger::Kind kind; SEXPTYPE type; R_xlen_t width; };
+  static const Known kKnown[] = {
+      {"code8", ledger::Kind::code8, RAWSXP, 1},      {"code16", ledger::Kind::code16, RAWSXP, 2},
+      {"code32", ledger::Kind::code32, INTSXP, 1},    {"exact32", ledger::Kind::exact32, INTSXP, 1},
+      {"day", ledger::Kind::exact32, INTSXP, 1},      {"exact64", ledger::Kind::exact64, REALSXP, 1},
+      {"real", ledger::Kind::real, REALSXP, 1}};
   const std::string kind = column["kind"];
-  ledger::Column view;
+  const auto known = std::find_if(std::begin(kKnown), std::end(kKnown),
+                                  [&](const Known& k) { return kind == k.name; });
+  if (known == std::end(kKnown)) stop("unknown kind of column: %s", kind);
   SEXP data = column["data"];
-  if (kind == "code8") view.kind = ledger::Kind::code8;
-  else if (kind == "code16") view.kind = ledger::Kind::code16;
-  else if (kind == "code32") view.kind = ledger::Kind::code32;
-  else if (kind == "exact32" || kind == "day") view.kind = ledger::Kind::exact32;
-  else if (kind == "exact64") view.kind = ledger::Kind::exact64;
-  else if (kind == "real") view.kind = ledger::Kind::real;
-  else stop("unknown kind of column: %s", kind);
-  if (TYPEOF(data) == RAWSXP) view.data = RAW(data);
-  else if (TYPEOF(data) == INTSXP) view.data = INTEGER(data);
-  else view.data = REAL(data);
+  if (TYPEOF(data) != static_cast<int>(known->type)) stop("the data of a %s column have another type", kind);
+  if (entries != kAnyLength && Rf_xlength(data) != static_cast<R_xlen_t>(entries) * known->width) {
+    stop("a column has another length than the entries");
+  }
+  ledger::Column view;
+  view.kind = known->kind;
+  view.data = known->type == RAWSXP ? static_cast<const void*>(RAW(data))
+              : known->type == INTSXP ? static_cast<const void*>(INTEGER(data))
+                                      : static_cast<const void*>(REAL(data));
   if (column.containsElementNamed("decimals")) view.decimals = column["decimals"];
+  if (view.decimals < 0 || view.decimals > ledger::kMostDecimals) stop("a column has too many decimals");
   if (column.containsElementNamed("has_missing")) view.has_missing = column["has_missing"];
   return view;
 }

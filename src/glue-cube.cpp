@@ -9,15 +9,33 @@ using namespace Rcpp;
 namespace {
 
 struct BuiltCube {
-  std::unique_ptr<ledger::Groups> groups;
+  std::shared_ptr<const ledger::Groups> groups;
   std::shared_ptr<ledger::Cube> cube;
   std::size_t slots = 0;
 };
 
+SEXP kept(std::shared_ptr<const ledger::Groups> groups, std::shared_ptr<ledger::Cube> cube, std::size_t slots) {
+  auto built = std::make_unique<BuiltCube>();
+  built->groups = std::move(groups);
+  built->cube = std::move(cube);
+  built->slots = slots;
+  return XPtr<BuiltCube>(built.release(), true);
+}
+
+// Member numbers of all groups, one list per attribute.
+std::vector<std::vector<std::int32_t>> members_of_all(const ledger::Groups& groups) {
+  const auto count = static_cast<std::size_t>(groups.count());
+  std::vector<std::int32_t> every(count);
+  for (std::size_t g = 0; g < count; ++g) every[g] = static_cast<std::int32_t>(g);
+  std::vector<std::vector<std::int32_t>> codes(groups.attributes(), std::vector<std::int32_t>(count));
+  for (std::size_t k = 0; k < codes.size(); ++k) groups.members_in(k, every.data(), count, codes[k].data());
+  return codes;
+}
+
 const std::vector<std::string> kOps = {"table", "<", "<=", "==", "!=", ">=", ">",
                                        "one_of", "missing", "constant", "&", "|", "!"};
 
-ledger::Condition condition_view(const List& steps) {
+ledger::Condition condition_view(const List& steps, std::size_t entries) {
   std::vector<ledger::Step> result;
   for (R_xlen_t i = 0; i < steps.size(); ++i) {
     const List from = steps[i];
@@ -26,7 +44,7 @@ ledger::Condition condition_view(const List& steps) {
     const auto at = std::find(kOps.begin(), kOps.end(), op);
     if (at == kOps.end()) stop("unknown step of a condition: %s", op);
     step.op = static_cast<ledger::Op>(at - kOps.begin());
-    if (from.containsElementNamed("column")) step.column = glue::column_view(from["column"]);
+    if (from.containsElementNamed("column")) step.column = glue::column_view(from["column"], entries);
     if (from.containsElementNamed("table")) {
       const IntegerVector table = from["table"];
       step.table.assign(table.begin(), table.end());
@@ -50,10 +68,17 @@ ledger::CubeRequest request_view(const List& request) {
   view.first = request["first"];
   view.last = request["last"];
   const RObject offsets = request["offsets"], days = request["days"];
-  if (!offsets.isNULL()) view.offsets = INTEGER(offsets);
-  if (!days.isNULL()) view.days = INTEGER(days);
+  if (view.last < view.first) stop("a request needs at least one day");
+  if (!offsets.isNULL()) {
+    if (Rf_xlength(offsets) != static_cast<R_xlen_t>(view.day_count()) + 1) stop("a request needs an offset for each day");
+    view.offsets = INTEGER(offsets);
+  }
+  if (!days.isNULL()) {
+    if (Rf_xlength(days) != static_cast<R_xlen_t>(view.entries)) stop("a request needs a day for each entry");
+    view.days = INTEGER(days);
+  }
   const List conditions = request["conditions"];
-  for (R_xlen_t i = 0; i < conditions.size(); ++i) view.conditions.push_back(condition_view(conditions[i]));
+  for (R_xlen_t i = 0; i < conditions.size(); ++i) view.conditions.push_back(condition_view(conditions[i], view.entries));
   view.where = request["where"];
   const List slots = request["slots"];
   for (R_xlen_t i = 0; i < slots.size(); ++i) {
@@ -62,85 +87,83 @@ ledger::CubeRequest request_view(const List& request) {
     const std::string what = from["what"];
     slot.what = what == "sum" ? ledger::What::sum
                 : what == "present" ? ledger::What::present : ledger::What::count;
-    if (slot.what != ledger::What::count) slot.column = glue::column_view(from["column"]);
+    if (slot.what != ledger::What::count) slot.column = glue::column_view(from["column"], view.entries);
     slot.condition = from["condition"];
     view.slots.push_back(slot);
   }
   return view;
 }
 
-std::unique_ptr<ledger::Groups> groups_view(const List& keys, std::size_t entries, const ledger::Host& host) {
-  std::vector<ledger::Column> columns;
-  std::vector<std::int32_t> members;
-  for (R_xlen_t i = 0; i < keys.size(); ++i) {
-    const List key = keys[i];
-    columns.push_back(glue::column_view(key));
-    members.push_back(static_cast<std::int32_t>(Rf_xlength(key["members"])));
-  }
-  return std::make_unique<ledger::Groups>(std::move(columns), std::move(members), entries, host);
-}
-
 }  // namespace glue
 
 // [[Rcpp::export]]
-SEXP core_build_cube(List request, List keys, int threads) {
-  const ledger::Host host = glue::host(threads);
+SEXP core_build_cube(List request, SEXP groups, int threads) {
   const ledger::CubeRequest view = glue::request_view(request);
-  auto built = std::make_unique<BuiltCube>();
-  built->groups = glue::groups_view(keys, view.entries, host);
-  built->cube = ledger::build_cube(view, *built->groups, host);
-  built->slots = view.slots.size();
-  return XPtr<BuiltCube>(built.release(), true);
+  const auto& of = glue::groups_view(groups, view.entries);
+  return kept(of, ledger::build_cube(view, *of, glue::host(threads)), view.slots.size());
 }
 
-// The same figures for fewer attributes, given as columns for grouping; NULL where entries must be read again.
+// The cube of cells: a day, a group and the figures of each slot for each, as many of a day and
+// group as there are. `decimals` says by how many places the whole numbers of a slot (in the bits
+// of doubles) were moved; -1 that its figures are doubles. Slot 0 counts entries.
 // [[Rcpp::export]]
-SEXP core_coarser_cube(SEXP cube, IntegerVector kept, List keys, double entries, int threads) {
+SEXP core_cube_of_cells(IntegerVector day, SEXP groups, List slots, IntegerVector decimals, int first, int last, int threads) {
+  const auto n = static_cast<std::size_t>(day.size());
+  const auto& of = glue::groups_view(groups, n);
+  if (slots.size() != decimals.size() || slots.size() == 0) stop("each slot of cells needs its decimals");
+  ledger::CubeRequest view;
+  view.entries = n;
+  view.first = first;
+  view.last = last;
+  view.days = INTEGER(day);
+  for (R_xlen_t s = 0; s < slots.size(); ++s) {
+    const bool real = decimals[s] < 0;
+    ledger::Slot slot;
+    slot.what = ledger::What::sum;
+    slot.column = glue::column_view(
+        List::create(_["kind"] = real ? "real" : "exact64", _["data"] = slots[s], _["decimals"] = real ? 0 : decimals[s]), n);
+    view.slots.push_back(slot);
+  }
+  return kept(of, ledger::build_cube(view, *of, glue::host(threads)), view.slots.size());
+}
+
+// The same figures for fewer attributes, whose place among those of the cube is `kept_keys`; NULL where entries must be
+// read again.
+// [[Rcpp::export]]
+SEXP core_coarser_cube(SEXP cube, IntegerVector kept_keys, SEXP groups) {
   const XPtr<BuiltCube> fine(cube);
+  const XPtr<glue::BuiltGroups> coarse(groups);
   const auto* dense = dynamic_cast<const ledger::DenseCube*>(fine->cube.get());
   if (dense == nullptr) return R_NilValue;
-  auto built = std::make_unique<BuiltCube>();
-  built->groups = glue::groups_view(keys, static_cast<std::size_t>(entries), glue::host(threads));
-  std::vector<std::vector<std::int32_t>> codes(static_cast<std::size_t>(kept.size()));
-  const std::int32_t fine_groups = fine->groups->count();
-  for (std::int32_t g = 0; g < fine_groups; ++g) {
-    const auto members = fine->groups->members_of(g);
-    for (std::size_t k = 0; k < codes.size(); ++k) codes[k].push_back(members[static_cast<std::size_t>(kept[k])]);
-  }
+  const auto codes = members_of_all(*fine->groups);
+  if (static_cast<std::size_t>(kept_keys.size()) != coarse->groups->attributes()) stop("other attributes than those of the groups");
   std::vector<const std::int32_t*> views;
-  for (const auto& code : codes) views.push_back(code.data());
-  const auto to = built->groups->numbers_of(views, static_cast<std::size_t>(fine_groups));
-  built->cube = std::make_shared<ledger::DenseCube>(*dense, to, built->groups->count());
-  built->slots = fine->slots;
-  return XPtr<BuiltCube>(built.release(), true);
+  for (const int k : kept_keys) {
+    if (k < 0 || static_cast<std::size_t>(k) >= codes.size()) stop("no such attribute");
+    views.push_back(codes[static_cast<std::size_t>(k)].data());
+  }
+  const auto to = coarse->groups->numbers_of(views, static_cast<std::size_t>(fine->groups->count()));
+  // Combinations that no entry has stand for no group of ours, and hold nothing.
+  return kept(coarse->groups, std::make_shared<ledger::DenseCube>(*dense, to, coarse->groups->count()), fine->slots);
 }
 
-// The cubes of several parts of a ledger as one; `members` counts the members of each attribute, which parts number alike.
-// NULL where they cannot be put together.
+// The cubes of several parts of a ledger as one, for groups that all parts number alike; NULL where
+// they cannot be put together.
 // [[Rcpp::export]]
-SEXP core_joined_cube(List cubes, IntegerVector members, double entries) {
-  const std::vector<std::int32_t> counts(members.begin(), members.end());
-  if (!ledger::Groups::by_arithmetic(counts, static_cast<std::size_t>(entries))) return R_NilValue;
-  auto built = std::make_unique<BuiltCube>();
-  built->groups = std::make_unique<ledger::Groups>(std::vector<ledger::Column>(counts.size()), counts,
-                                                   static_cast<std::size_t>(entries), ledger::Host{});
-  const auto groups = static_cast<std::size_t>(built->groups->count());
-  std::vector<std::vector<std::int32_t>> codes(counts.size(), std::vector<std::int32_t>(groups));
-  for (std::size_t g = 0; g < groups; ++g) {
-    const auto of = built->groups->members_of(static_cast<std::int32_t>(g));
-    for (std::size_t k = 0; k < of.size(); ++k) codes[k][g] = of[k];
-  }
+SEXP core_joined_cube(List cubes, SEXP groups) {
+  const XPtr<glue::BuiltGroups> all(groups);
+  const auto codes = members_of_all(*all->groups);
   std::vector<const std::int32_t*> views;
   for (const auto& code : codes) views.push_back(code.data());
   std::vector<ledger::JoinedCube::Part> parts;
+  std::size_t slots = 0;
   for (R_xlen_t i = 0; i < cubes.size(); ++i) {
     const XPtr<BuiltCube> part(static_cast<SEXP>(cubes[i]));
-    built->slots = part->slots;
-    parts.push_back({part->cube, part->groups->numbers_of(views, groups)});
+    slots = part->slots;
+    parts.push_back({part->cube, part->groups->numbers_of(views, static_cast<std::size_t>(all->groups->count()))});
   }
-  if (!ledger::JoinedCube::alike(parts, built->slots)) return R_NilValue;
-  built->cube = std::make_shared<ledger::JoinedCube>(std::move(parts));
-  return XPtr<BuiltCube>(built.release(), true);
+  if (!ledger::JoinedCube::alike(parts, slots)) return R_NilValue;
+  return kept(all->groups, std::make_shared<ledger::JoinedCube>(std::move(parts)), slots);
 }
 
 // [[Rcpp::export]]
@@ -148,31 +171,6 @@ List core_cube_facts(SEXP cube) {
   const XPtr<BuiltCube> built(cube);
   return List::create(_["groups"] = built->groups->count(), _["dense"] = built->cube->dense(),
                       _["bytes"] = built->cube->bytes());
-}
-
-// Member numbers, from 0, of the given groups: one vector per attribute.
-// [[Rcpp::export]]
-List core_group_members(SEXP cube, IntegerVector groups, int attributes) {
-  const XPtr<BuiltCube> built(cube);
-  glue::check_groups(groups, built->groups->count());
-  List out(attributes);
-  for (int k = 0; k < attributes; ++k) {
-    IntegerVector codes(no_init(groups.size()));
-    built->groups->members_in(static_cast<std::size_t>(k), INTEGER(groups), static_cast<std::size_t>(groups.size()), INTEGER(codes));
-    out[k] = codes;
-  }
-  return out;
-}
-
-// Group numbers of rows given by member numbers, one vector per attribute; -1 for no such group.
-// [[Rcpp::export]]
-IntegerVector core_group_numbers(SEXP cube, List codes) {
-  const XPtr<BuiltCube> built(cube);
-  std::vector<const std::int32_t*> views;
-  for (R_xlen_t k = 0; k < codes.size(); ++k) views.push_back(INTEGER(codes[k]));
-  const auto rows = static_cast<std::size_t>(codes.size() == 0 ? 0 : Rf_xlength(codes[0]));
-  const auto numbers = built->groups->numbers_of(views, rows);
-  return IntegerVector(numbers.begin(), numbers.end());
 }
 
 // Figures of one slot (from 0), one per window.
@@ -193,6 +191,7 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
 List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to) {
   const XPtr<BuiltCube> built(cube);
   glue::check_groups(groups, built->groups->count());
+  if (from.size() != to.size()) stop("stretches of unequal length");
   const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
   const ledger::Held held = ledger::stretches_with_entries(
       *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, built->slots, glue::host(1));
@@ -213,9 +212,6 @@ IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day) {
   for (R_xlen_t i = 0; i < groups.size(); ++i) out[i] = built->cube->latest_day(groups[i], day);
   return out;
 }
-
-// [[Rcpp::export]]
-bool core_cube_is_gone(SEXP cube) { return TYPEOF(cube) != EXTPTRSXP || R_ExternalPtrAddr(cube) == nullptr; }
 
 // [[Rcpp::export]]
 NumericVector core_control_figures(List request, int from, int to) {

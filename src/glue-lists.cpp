@@ -19,44 +19,96 @@ struct BuiltLists {
 
 SEXP kept(std::unique_ptr<BuiltLists> built) { return XPtr<BuiltLists>(built.release(), true); }
 
-}  // namespace
-
-// Lists for the figure `what` of the request's last slot. `column` is that of the members for "distinct" (a code column)
-// and of each member for "latest" (or NULL), with `missing` as the number of the missing member or -1.
-// [[Rcpp::export]]
-SEXP core_build_lists(List request, List keys, std::string what, Nullable<List> column, int missing, int threads) {
-  const ledger::Host host = glue::host(threads);
-  const ledger::CubeRequest view = glue::request_view(request);
-  const auto groups = glue::groups_view(keys, view.entries, host);
+SEXP lists_for(const ledger::CubeRequest& view, const ledger::Groups& groups, const std::string& what,
+               const ledger::Column& members, std::int32_t count, int missing, const ledger::Host& host) {
   ledger::Slot slot = view.slots.back();
-  ledger::Column members;
-  std::int32_t count = 0;
-  if (column.isNotNull()) {
-    const List given(column.get());
-    members = glue::column_view(given);
-    count = static_cast<std::int32_t>(Rf_xlength(given["members"]));
-  }
   auto built = std::make_unique<BuiltLists>();
-  built->groups = groups->count();
+  built->groups = groups.count();
+  const bool amounts = slot.what != ledger::What::count;
   if (what == "distinct") {
     slot.column = members;
-    built->members = std::make_unique<ledger::MemberLists>(view, *groups, slot, count, missing, host);
+    built->members = std::make_unique<ledger::MemberLists>(view, groups, slot, count, missing, host);
+  } else if (!amounts) {
+    stop("lists for %s need amounts", what);
   } else if (what == "smallest" || what == "largest") {
-    built->extremes = std::make_unique<ledger::ExtremeLists>(ledger::gather_amounts(view, *groups, slot, host), what == "largest");
+    built->extremes = std::make_unique<ledger::ExtremeLists>(ledger::gather_amounts(view, groups, slot, host), what == "largest");
   } else if (what == "middle") {
-    built->middle = std::make_unique<ledger::MiddleLists>(ledger::gather_amounts(view, *groups, slot, host));
+    built->middle = std::make_unique<ledger::MiddleLists>(ledger::gather_amounts(view, groups, slot, host));
   } else if (what == "latest") {
-    built->latest = std::make_unique<ledger::LatestLists>(view, *groups, slot, members, static_cast<std::size_t>(count), host);
+    built->latest = std::make_unique<ledger::LatestLists>(view, groups, slot, members, static_cast<std::size_t>(count), host);
   } else {
     stop("unknown kind of list: %s", what);
   }
   return kept(std::move(built));
 }
 
+}  // namespace
+
+// Lists for the figure `what` of the request's last slot. `column` is that of the members for "distinct" (a code column)
+// and of each member for "latest" (or NULL), with `missing` as the number of the missing member or -1.
+// [[Rcpp::export]]
+SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads) {
+  const ledger::CubeRequest view = glue::request_view(request);
+  ledger::Column members;
+  std::int32_t count = 0;
+  if (column.isNotNull()) {
+    const List given(column.get());
+    members = glue::column_view(given, view.entries);
+    count = static_cast<std::int32_t>(Rf_xlength(given["members"]));
+  }
+  return lists_for(view, *glue::groups_view(groups, view.entries), what, members, count, missing, glue::host(threads));
+}
+
+// The same from rows that a source has put together: a day and a group of each, with the number of
+// a member (from 0, of so many, below 0 for none), an amount, or both.
+// [[Rcpp::export]]
+SEXP core_lists_of_rows(IntegerVector day, SEXP groups, std::string what, NumericVector amount, IntegerVector member,
+                        int members, int first, int last, int threads) {
+  const auto n = static_cast<std::size_t>(day.size());
+  const auto& of = glue::groups_view(groups, n);
+  ledger::CubeRequest view;
+  view.entries = n;
+  view.first = first;
+  view.last = last;
+  view.days = INTEGER(day);
+  ledger::Slot slot;
+  ledger::Column own;
+  if (what != "distinct") {
+    if (amount.size() != day.size()) stop("lists of amounts need one for each row");
+    slot.what = ledger::What::sum;
+    slot.column.kind = ledger::Kind::real;
+    slot.column.data = REAL(amount);
+    slot.column.has_missing = true;
+  }
+  IntegerVector numbers(no_init(member.size()));
+  int count = members;
+  if (what == "distinct" || member.size() > 0) {
+    if (member.size() != day.size()) stop("lists of members need one for each row");
+    count = members + 1;  // the last stands for no member
+    for (R_xlen_t i = 0; i < member.size(); ++i) {
+      if (member[i] >= members) stop("no such member");
+      numbers[i] = member[i] < 0 ? members : member[i];
+    }
+    own.kind = ledger::Kind::code32;
+    own.data = INTEGER(numbers);
+  }
+  view.slots.push_back(slot);
+  return lists_for(view, *of, what, own, count, what == "distinct" ? members : -1, glue::host(threads));
+}
+
+// [[Rcpp::export]]
+double core_lists_bytes(SEXP lists) {
+  const XPtr<BuiltLists> built(lists);
+  return built->members ? built->members->bytes() : built->extremes ? built->extremes->bytes()
+         : built->middle ? built->middle->bytes() : built->latest->bytes();
+}
+
 // Lists of amounts given outright, in order of group (from 0) and day, for their smallest or largest.
 // [[Rcpp::export]]
 SEXP core_lists_of_amounts(int groups, IntegerVector group, IntegerVector day, NumericVector amount, bool largest) {
   ledger::Lists<double> lists;
+  if (group.size() != day.size() || group.size() != amount.size()) stop("lists of unequal length");
+  glue::check_groups(group, groups);
   lists.offsets.assign(static_cast<std::size_t>(groups) + 1, 0);
   for (R_xlen_t i = 0; i < group.size(); ++i) {
     if (ISNAN(amount[i])) continue;
@@ -80,6 +132,9 @@ NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector grou
   glue::check_groups(group, built->groups);
   const ledger::Windows windows = glue::windows_view(group, from, to);
   NumericVector out(no_init(group.size()));
+  if (what == "newcomers" && (!built->members || static_cast<std::size_t>(first.size()) < built->members->members())) {
+    stop("newcomers need the first day of each member");
+  }
   if (what == "newcomers") built->members->newcomers(windows, INTEGER(first), REAL(out), host);
   else if (built->members) built->members->distinct(windows, REAL(out), host);
   else if (built->extremes) built->extremes->extreme(windows, REAL(out), host);
@@ -94,7 +149,7 @@ NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector grou
 // [[Rcpp::export]]
 IntegerVector core_first_days(List request, List column) {
   const ledger::CubeRequest view = glue::request_view(request);
-  const auto days = ledger::first_days(view, glue::column_view(column), static_cast<std::size_t>(Rf_xlength(column["members"])));
+  const auto days = ledger::first_days(view, glue::column_view(column, view.entries), static_cast<std::size_t>(Rf_xlength(column["members"])));
   return IntegerVector(days.begin(), days.end());
 }
 

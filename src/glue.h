@@ -2,6 +2,8 @@
 #pragma once
 #include <Rcpp.h>
 
+#include <memory>
+
 #include "core/block.h"
 #include "core/column.h"
 #include "core/host.h"
@@ -19,12 +21,20 @@ inline ledger::Host host(int threads) {
 // 64-bit whole numbers travel in the bits of R's doubles, as R has no such type.
 inline std::int64_t* bits64(Rcpp::NumericVector& x) { return reinterpret_cast<std::int64_t*>(REAL(x)); }
 
-// A column as kept by a ledger: list(kind, data, decimals, has_missing, ...).
-ledger::Column column_view(const Rcpp::List& column);
+// A column as kept by a ledger: list(kind, data, decimals, has_missing, ...). Its data must have
+// the type of its kind and, unless `entries` is kAnyLength, as many values.
+constexpr std::size_t kAnyLength = static_cast<std::size_t>(-1);
+ledger::Column column_view(const Rcpp::List& column, std::size_t entries = kAnyLength);
 
-// What a cube or a list is asked for, and the groups of its entries.
+// What a cube or a list is asked for.
 ledger::CubeRequest request_view(const Rcpp::List& request);
-std::unique_ptr<ledger::Groups> groups_view(const Rcpp::List& keys, std::size_t entries, const ledger::Host& host);
+
+// The groups of entries, kept by R. The views of columns inside are read while cubes are built.
+struct BuiltGroups {
+  std::shared_ptr<const ledger::Groups> groups;
+};
+
+const std::shared_ptr<const ledger::Groups>& groups_view(SEXP groups, std::size_t entries);
 
 // Figures of groups that a cube does not have would be read from outside it.
 inline void check_groups(const Rcpp::IntegerVector& group, int count) {

@@ -28,7 +28,8 @@ class DenseCube : public Cube {
     }
   }
 
-  // The groups of another cube put together: group g of it becomes part of group to[g].
+  // The groups of another cube put together: group g of it becomes part of group to[g], of none
+  // where that is below 0.
   DenseCube(const DenseCube& fine, const std::vector<std::int32_t>& to, std::int32_t groups)
       : first_(fine.first_), days_(fine.days_), groups_(static_cast<std::size_t>(groups)), power_(fine.power_) {
     const auto together = [&](const auto& sums) {
@@ -36,7 +37,9 @@ class DenseCube : public Cube {
       if (sums.empty()) return all;
       for (std::size_t day = 0; day <= days_; ++day) {
         const auto* from = sums.data() + day * fine.groups_;
-        for (std::size_t g = 0; g < fine.groups_; ++g) accumulate(all[day * groups_ + static_cast<std::size_t>(to[g])], from[g]);
+        for (std::size_t g = 0; g < fine.groups_; ++g) {
+          if (to[g] >= 0) accumulate(all[day * groups_ + static_cast<std::size_t>(to[g])], from[g]);
+        }
       }
       return all;
     };

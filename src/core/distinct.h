@@ -23,6 +23,9 @@ class MemberLists {
     if (repeats_are_many()) drop_repeats();
   }
 
+  double bytes() const { return lists_.bytes(); }
+  std::size_t members() const { return members_; }
+
   // Number of distinct members in each window.
   void distinct(const Windows& windows, double* out, const Host& host) const {
     run(windows, out, host, [](const Pass& p, std::int32_t, std::uint32_t lo, std::uint32_t seen, std::uint32_t hi) {

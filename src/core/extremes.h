@@ -30,6 +30,8 @@ class ExtremeLists {
     else run(windows, out, host, [](double a, double b) { return a <= b; });
   }
 
+  double bytes() const { return lists_.bytes(); }
+
  private:
   Lists<double> lists_;
   bool largest_;
@@ -79,6 +81,8 @@ class MiddleLists {
       for (std::size_t c = begin; c < end; ++c) along(chains[c], windows, out, poll);
     });
   }
+
+  double bytes() const { return lists_.bytes(); }
 
  private:
   Lists<double> lists_;
@@ -191,6 +195,8 @@ class LatestLists {
     });
     host.poll();
   }
+
+  double bytes() const { return lists_.bytes(); }
 
  private:
   Lists<double> lists_;

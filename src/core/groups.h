@@ -16,7 +16,7 @@ class Groups {
  public:
   Groups(std::vector<Column> keys, std::vector<std::int32_t> members, std::size_t entries,
          const Host& host)
-      : keys_(std::move(keys)), members_(std::move(members)) {
+      : keys_(std::move(keys)), members_(std::move(members)), entries_(entries) {
     const double combinations = combinations_of(members_);
     if (combinations > 9.2e18) throw Refusal("the attributes in `by` have too many combinations to number");
     if (by_arithmetic(members_, entries)) {
@@ -26,6 +26,13 @@ class Groups {
     }
   }
 
+  // The same groups, with the same numbers, of entries in another order: entry i was at[i], from 1.
+  Groups(const Groups& other, std::vector<Column> keys, const std::int32_t* at)
+      : keys_(std::move(keys)), members_(other.members_), entries_(other.entries_),
+        count_(other.count_), ids_(other.ids_.size()), seen_(other.seen_) {
+    for (std::size_t i = 0; i < ids_.size(); ++i) ids_[i] = other.ids_[static_cast<std::size_t>(at[i]) - 1];
+  }
+
   // Whether groups are numbered by arithmetic, which needs no look at entries.
   static bool by_arithmetic(const std::vector<std::int32_t>& members, std::size_t entries) {
     const double combinations = combinations_of(members);
@@ -33,6 +40,12 @@ class Groups {
   }
 
   std::int32_t count() const { return count_; }
+  // Entries whose group numbers are known; groups by arithmetic know those of any.
+  std::size_t entries() const { return entries_; }
+  std::size_t attributes() const { return members_.size(); }
+  double bytes() const {
+    return 4.0 * static_cast<double>(ids_.size()) + 8.0 * static_cast<double>(seen_.size());
+  }
 
   // Group numbers of entries at ... at + n - 1.
   void numbers(std::size_t at, std::size_t n, std::int32_t* out) const {
@@ -104,6 +117,7 @@ class Groups {
 
   std::vector<Column> keys_;
   std::vector<std::int32_t> members_;
+  std::size_t entries_ = 0;
   std::int32_t count_ = 1;
   std::vector<std::int32_t> ids_;     // per entry, only where combinations are many
   std::vector<std::uint64_t> seen_;   // combination of each group, likewise

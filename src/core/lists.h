@@ -17,6 +17,9 @@ struct Lists {
   std::vector<Value> value;
 
   std::size_t groups() const { return offsets.size() - 1; }
+  double bytes() const {
+    return 8.0 * static_cast<double>(offsets.size()) + static_cast<double>(day.size()) * (sizeof(Day) + sizeof(Value));
+  }
   std::size_t begin(std::size_t g) const { return static_cast<std::size_t>(offsets[g]); }
   std::size_t end(std::size_t g) const { return static_cast<std::size_t>(offsets[g + 1]); }
 };

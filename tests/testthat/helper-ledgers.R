@@ -44,6 +44,14 @@ random_fares <- function(seed) {
   table
 }
 
+# What is known of the cells behind a statement.
+cells_facts <- function(s) {
+  plan <- attr(s, "plan")
+  own <- asNamespace("rollingledger")
+  cells <- own$cells_for(own$plan_ledger(plan), own$plan_ask(plan), min(plan$spans$from), max(plan$spans$to))
+  own$core_cube_facts(cells$pointer)
+}
+
 csv_file <- function(lines, ending = ".csv", env = parent.frame()) {
   path <- withr::local_tempfile(fileext = ending, .local_envir = env)
   con <- if (grepl("gz$", ending)) gzfile(path, "w") else file(path, "w")

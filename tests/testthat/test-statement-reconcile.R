@@ -34,7 +34,8 @@ test_that("keys, sides and repeated rows, by hand", {
   refused(s, against["income"], message = "Nothing says how the two go together")
   refused(s, against, value = "route", message = "must name the other table's column of amounts")
   refused(s, against, tolerance = -1, message = "not below zero")
-  refused(s, "bank.csv", message = "must be a data frame")
+  refused(s, 1:3, message = "must be a data frame")
+  expect_error(reconcile(s, "bank.csv"), "does not exist", class = "rollingledger_error_source")
   expect_error(reconcile(s, against, by = c(period = "month")), "There is no column `month`", class = "rollingledger_error_column")
 })
 

@@ -53,7 +53,7 @@ test_that("random ledgers equal the slow reference, for every grain, basis and g
 
 test_that("many groups give what few give: dense and sparse agree", {
   x <- demo_ledger()
-  facts <- function(s) rollingledger:::core_cube_facts(rollingledger:::plan_cube(attr(s, "plan"))$pointer)
+  facts <- function(s) cells_facts(s)
   many <- statement(x, per = "quarter", by = c("account", "route"), income = total(fare), trips = entries())
   few <- statement(x, per = "quarter", by = "route", income = total(fare), trips = entries())
   expect_false(facts(many)$dense)
@@ -72,7 +72,7 @@ test_that("a million groups are done in memory that follows the entries", {
                  class = "rollingledger_message")
   expect_identical(nrow(s), as.integer(n))
   expect_identical(sum(s$income), 1.25 * n)
-  bytes <- rollingledger:::core_cube_facts(rollingledger:::plan_cube(attr(s, "plan"))$pointer)$bytes
+  bytes <- cells_facts(s)$bytes
   expect_lt(bytes, 60 * n)
   expect_match(format(s, n = 2), "list_all = TRUE keeps them", all = FALSE)
   expect_error(statement(x, per = "day", by = "account", list_all = TRUE), "would have 694,000,000 rows", class = "rollingledger_error_choice")

@@ -1,0 +1,77 @@
+# What was worked out once and is kept for the next question. A cache belongs to a ledger and lives
+# as long as it does; it is never saved. Keys are lists of what was asked, hashed as they are:
+# "first days" of a column is never mistaken for a column of that name. Bytes are counted, and what
+# has not been used for longest goes first.
+
+new_cache <- function() {
+  cache <- new.env(parent = emptyenv())
+  cache$items <- new.env(parent = emptyenv())
+  cache$bytes <- 0
+  cache$tick <- 0
+  cache$open <- 0L
+  cache
+}
+
+# The most that a ledger's cache holds once a question is answered.
+cache_limit <- function() getOption("rollingledger.cache_bytes", 2^28)
+
+cached <- function(cache, key) {
+  item <- cache$items[[key]]
+  if (is.null(item)) return(NULL)
+  cache$tick <- item$tick <- cache$tick + 1
+  assign(key, item, envir = cache$items)
+  item$value
+}
+
+put_in_cache <- function(cache, key, value, bytes) {
+  before <- cache$items[[key]]$bytes
+  cache$tick <- cache$tick + 1
+  assign(key, list(value = value, bytes = bytes, tick = cache$tick), envir = cache$items)
+  cache$bytes <- cache$bytes + bytes - (if (is.null(before)) 0 else before)
+  if (cache$open == 0L) trim_cache(cache)
+  value
+}
+
+# `make` gives the value; `bytes` counts it.
+kept_in <- function(cache, key, make, bytes = function(value) as.double(utils::object.size(value))) {
+  name <- rlang::hash(key)
+  value <- cached(cache, name)
+  if (!is.null(value)) return(value)
+  value <- make()
+  put_in_cache(cache, name, value, bytes(value))
+}
+
+# The same for what covers a run of days: one that covers more serves as well. `make` gives
+# list(from, to, value, bytes) for at least the days asked for.
+kept_for_days <- function(cache, key, from, to, make) {
+  name <- rlang::hash(key)
+  held <- cached(cache, name)
+  for (item in held) if (item$from <= from && item$to >= to) return(item$value)
+  made <- make()
+  covered <- vapply(held, function(item) item$from >= made$from && item$to <= made$to, TRUE)
+  held <- utils::head(c(list(made), held[!covered]), most_runs_of_days)
+  put_in_cache(cache, name, held, sum(vapply(held, function(item) item$bytes, 0)))
+  made$value
+}
+
+most_runs_of_days <- 4L
+
+# While a question is answered nothing that it uses goes.
+open_cache <- function(cache) cache$open <- cache$open + 1L
+
+close_cache <- function(cache) {
+  cache$open <- cache$open - 1L
+  if (cache$open == 0L) trim_cache(cache)
+}
+
+trim_cache <- function(cache) {
+  limit <- cache_limit()
+  if (cache$bytes <= limit) return(invisible())
+  keys <- ls(cache$items, all.names = TRUE, sorted = FALSE)
+  ticks <- vapply(keys, function(key) cache$items[[key]]$tick, 0)
+  for (key in keys[order(ticks)]) {
+    cache$bytes <- cache$bytes - cache$items[[key]]$bytes
+    rm(list = key, envir = cache$items)
+    if (cache$bytes <= limit) break
+  }
+}

@@ -1,0 +1,95 @@
+# The contract of sources: the narrow questions that a ledger answers, and all that is known of it
+# above. Nothing above these files reads a ledger's columns or a cube's inside.
+#
+# Common to all: days are whole numbers since 1970-01-01; text is compared by its bytes and, where
+# case is overlooked, by Unicode's simple case folding; a condition on a missing value is neither
+# true nor false, and only true ones count; of several entries on one day the last in the order of
+# the source is the latest; amounts with up to four decimals add up exactly.
+
+# list(label, version, as_of, calendar, units, counts, bases, left_out, until, kept, files): counts
+# are list(read, used, kept_out, aside); bases, by name, list(column, first, last, without, late,
+# apart), first and last being the days that statements can be of.
+source_facts <- function(x) UseMethod("source_facts")
+
+# One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
+# is_blank). `holds` is "text", "levels", "ordered", "flags", "days" or "amounts".
+source_column <- function(x, name, call = caller_env()) UseMethod("source_column")
+
+# Names of the columns there are, date bases included.
+source_column_names <- function(x) UseMethod("source_column_names")
+
+# The members of a column, as of new_members().
+source_members <- function(x, name, call = caller_env()) UseMethod("source_members")
+
+# The groups of entries by some columns, as of new_groups().
+source_groups <- function(x, by) UseMethod("source_groups")
+
+# Cells of additive figures, as of new_cells(), for at least the days asked for. `ask` is as of
+# new_ask().
+source_cells <- function(x, ask, from, to) UseMethod("source_cells")
+
+# What does not add up, for one slot of `ask`: list(from, to, pointer).
+source_lists <- function(x, ask, slot, from, to) UseMethod("source_lists")
+
+# The first day of each member of a column, whatever the conditions; missing where it has none.
+source_first_days <- function(x, on, column) UseMethod("source_first_days")
+
+# Single entries of some days that pass a condition, in order of their days and then of the source:
+# list(row, day, over, columns); `over` where `ends` asks from when each is open no more.
+source_entries <- function(x, on, from, to, where, columns, ends = NULL) UseMethod("source_entries")
+
+# Figures of slots over days by a way of its own: every entry looked at once, without cells.
+source_control <- function(x, on, where, slots, from, to) UseMethod("source_control")
+
+# On a date basis that is not the first: list(without, late), entries without a day on it and those
+# whose day is after the as-of day.
+source_absent <- function(x, on) UseMethod("source_absent")
+
+# Whether entries have a day in each stretch of days.
+source_days_held <- function(x, on, from, to) UseMethod("source_days_held")
+
+# Which rows of a table of members pass a condition of this source, by its rules.
+source_passing <- function(x, members, where) UseMethod("source_passing")
+
+# The rows kept out of figures, with reasons.
+source_set_aside <- function(x) UseMethod("source_set_aside")
+
+# The source after a step: list(step = "keep", where), "lookup" (table, ours, theirs) or "append"
+# (rows, as_of).
+source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
+
+# ---- what is asked --------------------------------------------------------------------------------
+
+# `days` is "own", or list(last_day) for the days on which entries are open no more. `finer` names
+# attributes of cells that may serve where they are there.
+new_ask <- function(on, by, where, slots, days = "own", finer = NULL) {
+  list(on = on, by = by, where = where, slots = slots, days = days, finer = finer)
+}
+
+entry_count <- list(what = "count", column = NULL, where = NULL)
+
+# ---- members --------------------------------------------------------------------------------------
+
+# The members of a column, each worked out when it is first asked for and then kept: values (as the
+# source had them), rank (the place of each in order), text, shown (text as people read it), counts
+# (entries of each), index (for look-up), absent (the number of the missing member, 0 for none).
+new_members <- function(values, count) {
+  m <- new.env(parent = emptyenv())
+  m$values <- values
+  delayedAssign("rank", member_ranks(values), assign.env = m)
+  delayedAssign("text", plain_text(values), assign.env = m)
+  delayedAssign("shown", member_text(values), assign.env = m)
+  delayedAssign("counts", count(), assign.env = m)
+  delayedAssign("absent", match(NA, values, nomatch = 0L), assign.env = m)
+  delayedAssign("index", if (is.character(m$text)) core_text_index(m$text), assign.env = m)
+  m
+}
+
+# Member numbers from 0 of values, -1 for those that are none. Beside totals all members are text.
+members_found <- function(members, values) {
+  same <- typeof(values) == typeof(members$values) && !is.object(values) && !is.object(members$values)
+  found <- if (same && !is.character(values)) match(values, members$values)
+           else core_find_text(members$index, enc2utf8(plain_text(values)))
+  found[is.na(found)] <- 0L
+  found - 1L
+}

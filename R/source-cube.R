@@ -1,0 +1,185 @@
+# All calls into cubes and lists: groups, cells, and figures over windows of days. The same for
+# every source.
+
+# ---- groups ---------------------------------------------------------------------------------------
+
+# Combinations of the members of some attributes, numbered from 0: list(pointer, by, members,
+# count).
+new_groups <- function(pointer, by, members) {
+  list(pointer = pointer, by = by, members = stats::setNames(members, by),
+       count = core_group_facts(pointer)$groups)
+}
+
+# The groups of a source by some attributes, numbered once.
+groups_by <- function(x, by) {
+  kept_in(ledger_cache(x), list("groups", by), function() from_core(source_groups(x, by)),
+          function(groups) core_group_facts(groups$pointer)$bytes + 1000)
+}
+
+all_groups <- function(groups) seq_len(groups$count) - 1L
+
+# Member numbers of groups, a vector per attribute.
+groups_codes <- function(groups, numbers) {
+  stats::setNames(core_group_members(groups$pointer, numbers), groups$by)
+}
+
+groups_values <- function(groups, numbers) {
+  Map(function(members, code) members$values[code + 1L], groups$members,
+      groups_codes(groups, numbers))
+}
+
+# Groups in the order of their members.
+groups_in_order <- function(groups, numbers) {
+  if (length(groups$by) == 0) return(numbers)
+  ranks <- Map(function(members, code) members$rank[code + 1L], groups$members,
+               groups_codes(groups, numbers))
+  numbers[do.call(order, unname(ranks))]
+}
+
+# Group numbers of member numbers, -1 where there is no such group.
+groups_of_codes <- function(groups, codes, n = length(codes[[1]])) {
+  if (length(groups$by) == 0) integer(n) else core_group_numbers(groups$pointer, unname(codes))
+}
+
+# The same of attribute values.
+groups_of_values <- function(groups, values, n) {
+  if (length(groups$by) == 0) return(integer(n))
+  groups_of_codes(groups, Map(members_found, groups$members, values[groups$by]))
+}
+
+# ---- cells ----------------------------------------------------------------------------------------
+
+# A cell per day and group of the slots of `ask`, for some days: list(pointer, from, to, by, keys).
+new_cells <- function(pointer, ask, from, to) {
+  list(pointer = pointer, from = from, to = to, by = ask$by, keys = slot_keys(ask$slots))
+}
+
+slot_keys <- function(slots) vapply(slots, slot_key, "")
+
+ask_key <- function(ask) list(ask$on, ask$by, ask$where, ask$days, slot_keys(ask$slots))
+
+# Cells that cover some days: those kept, those of finer groups put together, or new ones.
+cells_for <- function(x, ask, from, to) {
+  kept_for_days(ledger_cache(x), list("cells", ask_key(ask)), from, to, function() {
+    cells <- coarser_cells(x, ask, from, to)
+    if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
+    list(from = cells$from, to = cells$to, value = cells,
+         bytes = core_cube_facts(cells$pointer)$bytes + 1000)
+  })
+}
+
+# Cells put together from those of finer groups, where they are there and dense; or NULL.
+coarser_cells <- function(x, ask, from, to) {
+  if (is.null(ask$finer) || identical(ask$finer, ask$by)) return(NULL)
+  finer <- utils::modifyList(ask, list(by = ask$finer, finer = NULL))
+  fine <- cells_for(x, finer, from, to)
+  pointer <- core_coarser_cube(fine$pointer, match(ask$by, fine$by) - 1L,
+                               groups_by(x, ask$by)$pointer)
+  if (!is.null(pointer)) new_cells(pointer, ask, fine$from, fine$to)
+}
+
+# The days that windows reach over: list(from, to).
+days_of_windows <- function(windows) {
+  list(from = min(windows$from, last_day_there_is, na.rm = TRUE),
+       to = max(windows$to, first_day_there_is, na.rm = TRUE))
+}
+
+# ---- figures over windows ---------------------------------------------------------------------------
+
+# Figures of one slot over windows (group numbers from 0, first and last days).
+window_figures <- function(x, ask, slot, windows) {
+  if (length(windows$group) == 0) return(numeric())
+  if (slot$what == "open") return(open_figures(x, ask, slot, windows))
+  if (slot$what == "lapsed") return(lapsed_figures(x, ask, slot, windows))
+  if (!slot$what %in% sum_figures) return(list_figures(x, ask, slot, windows))
+  days <- days_of_windows(windows)
+  if (!slot_key(slot) %in% slot_keys(ask$slots)) ask$slots <- c(ask$slots, list(slot))
+  cells <- cells_for(x, ask, days$from, days$to)
+  from_core(core_evaluate(cells$pointer, match(slot_key(slot), cells$keys) - 1L, windows$group,
+                          windows$from, windows$to, core_threads()))
+}
+
+# Figures that are no sums, from lists of entries side by side by group, in order of day.
+list_figures <- function(x, ask, slot, windows) {
+  lists <- if (slot$what == "newcomers") utils::modifyList(slot, list(what = "distinct")) else slot
+  days <- days_of_windows(windows)
+  # What was carried forward may be of any day before.
+  if (slot$what == "latest") days$from <- first_day_there_is
+  key <- list("lists", ask$on, ask$by, ask$where, slot_key(lists))
+  pointer <- kept_for_days(ledger_cache(x), key, days$from, days$to, function() {
+    made <- from_core(source_lists(x, ask, lists, days$from, days$to))
+    list(from = made$from, to = made$to, value = made$pointer,
+         bytes = core_lists_bytes(made$pointer) + 1000)
+  })
+  first <- if (slot$what == "newcomers") first_days(x, ask$on, slot$column) else integer()
+  from_core(core_list_figures(pointer, slot$what, windows$group, windows$from, windows$to, first,
+                              core_threads()))
+}
+
+first_days <- function(x, on, column) {
+  kept_in(ledger_cache(x), list("first days", on, column),
+          function() source_first_days(x, on, column))
+}
+
+# Seen since the first day of the period before, less those seen in the window itself. Unknown where
+# that day is before the ledger's first.
+lapsed_figures <- function(x, ask, slot, windows) {
+  slot$what <- "distinct"
+  before <- windows$before()
+  reaching <- list_figures(x, ask, slot,
+                           list(group = windows$group, from = before, to = windows$to))
+  out <- reaching - list_figures(x, ask, slot, windows)
+  out[is.na(before) | before < source_facts(x)$bases[[ask$on]]$first] <- NA
+  out
+}
+
+# Entries that began on or before the last day of a window, less those that were over by then.
+open_figures <- function(x, ask, slot, windows) {
+  count <- list(what = "count", column = NULL, where = slot$where)
+  everything <- list(group = windows$group, from = rep(first_day_there_is, length(windows$to)),
+                     to = windows$to)
+  began <- window_figures(x, ask, count, everything)
+  over <- new_ask(ask$on, ask$by, ask$where, list(entry_count, count),
+                  days = list(last_day = slot$last_day))
+  over$slots <- over$slots[!duplicated(slot_keys(over$slots))]
+  began - window_figures(x, over, count, everything)
+}
+
+# How many entries each group has in its days.
+group_entries <- function(x, ask, groups, from, to) {
+  n <- length(groups)
+  window_figures(x, ask, entry_count,
+                 list(group = groups, from = rep_len(from, n), to = rep_len(to, n)))
+}
+
+# Pairs of period and group that have entries: list(period, group, figures), periods in order and
+# not overlapping; the figures of each slot come with them.
+held_periods <- function(x, ask, groups, from, to) {
+  cells <- cells_for(x, ask, min(from), max(to))
+  held <- from_core(core_stretches_with_entries(cells$pointer, groups, from, to))
+  held$figures <- stats::setNames(held$figures, cells$keys)
+  held
+}
+
+# The last day up to `day` on which each group has an entry, missing where it has none.
+latest_days <- function(x, ask, groups, day) {
+  cells <- cells_for(x, ask, first_day_there_is, day)
+  from_core(core_latest_days(cells$pointer, groups, day))
+}
+
+# Smallest or largest of figures given for groups and days, over windows.
+best_of_days <- function(groups, group, day, figures, windows, stat) {
+  lists <- core_lists_of_amounts(groups, group, day, figures, stat == "largest")
+  core_list_figures(lists, stat, windows$group, windows$from, windows$to, integer(), core_threads())
+}
+
+# Cells as rows: list(day, codes, slots), a row per day and group that has entries. What another
+# source sends, and what cells can be built of.
+cells_as_rows <- function(x, ask) {
+  groups <- groups_by(x, ask$by)
+  basis <- source_facts(x)$bases[[ask$on]]
+  days <- seq.int(basis$first, basis$last)
+  held <- held_periods(x, ask, all_groups(groups), days, days)
+  list(day = days[held$period], codes = groups_codes(groups, held$group),
+       slots = unname(held$figures))
+}

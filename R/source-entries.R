@@ -1,0 +1,29 @@
+# Single entries of a ledger in memory.
+
+source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL) {
+  x <- whole_ledger(x)
+  basis <- x$bases[[on]]
+  chosen <- chosen_entries(x, basis, from, to, where)
+  days <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
+  came <- source_rows(x)
+  if (is.null(basis$offsets)) chosen <- chosen[order(days[chosen], came[chosen])]
+  over <- if (!is.null(ends)) over_basis(x, on, ends$last_day)$data$data[chosen]
+  values <- lapply(stats::setNames(nm = columns),
+                   function(name) entry_values(ledger_column(x, name), chosen))
+  list(row = came[chosen], day = days[chosen], over = over, columns = values)
+}
+
+# Positions of the entries of some days that pass a condition.
+chosen_entries <- function(x, basis, from, to, where) {
+  if (from > basis$last || to < basis$first) return(integer())
+  part <- part_of_basis(basis, from, to)
+  core_chosen_entries(cube_request(x, part, where, list(entry_count)))
+}
+
+# Values of entries as the source had them.
+entry_values <- function(column, chosen) {
+  if (is_code_column(column)) return(column$members[core_codes_back(column)[chosen] + 1L])
+  if (column$kind == "day") return(as_date(column$data[chosen]))
+  if (is_large(column)) return(core_whole_text(column$data[chosen]))
+  core_amounts_back(column)[chosen]
+}

@@ -1,0 +1,40 @@
+# A ledger built again from the record of a question.
+
+ledger_of_record <- function(record, tables = list(), call = caller_env()) {
+  source <- record$file
+  if (is.null(source)) {
+    source <- tables[[record$data %||% ""]]
+    if (is.null(source)) {
+      refuse("question", c("The question does not hold its ledger, which was made of a table.",
+                           i = "Give it: answer(question, x)."), call = call)
+    }
+  }
+  named <- c("on", "units", "date_format")
+  args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
+  args[intersect(named, names(args))] <- lapply(args[intersect(named, names(args))], named_values)
+  args$calendar <- calendar_of_record(record$calendar, tables, call)
+  x <- rlang::exec(ledger, source, !!!args)
+  for (step in record$steps) x <- ledger_step_again(x, step, tables, call)
+  x
+}
+
+calendar_of_record <- function(given, tables, call) {
+  if (is.null(given)) return(ledger_calendar())
+  given$holidays <- named_values(given$holidays)
+  if (!is.null(given$periods)) given$periods <- table_again(given$periods, tables, call)$table
+  do.call(ledger_calendar, given)
+}
+
+ledger_step_again <- function(x, step, tables, call) {
+  switch(step$verb,
+    keep_entries = kept_where(x, rlang::quo(!!step$condition), call),
+    add_attributes = {
+      table <- asked_lookup(table_again(step$table, tables, call))
+      add_attributes(x, table, named_values(step$key))
+    },
+    refuse("question", c("Entries were appended to the ledger, and the question does not hold them.",
+                         i = "Give the ledger: answer(question, x)."), call = call)
+  )
+}
+
+asked_lookup <- function(given) given$file %||% given$table

@@ -1,0 +1,86 @@
+#' @include question-fields.R
+NULL
+
+# Kinds of columns of figures. Whatever must be known of a kind stands in its registration, beside
+# the verb that adds it, so that a new verb is one file.
+
+column_kinds <- new.env(parent = emptyenv())
+
+# Registers a kind:
+#   windows(plan, column, rows)  the days behind each row's figure, or NULL
+#   values(plan, column, rows)   the figures, for any rows: the statement's own, totals, a rest
+#   label(column, measure, own)  what titles call it, in words; NULL for the column's own name
+#   notes(name, column, s)       what a reader must know of it beyond column$notes
+#   adds_up(column)              whether figures of members are parts of that of all, where the
+#                                measure adds up
+#   counts                       whether its size is read from zero where its measure counts
+#   behind                       "windows" (their entries), "row" (those of the row's own days), or
+#                                a function(column, name) that refuses
+#   marks(column, to, plan)      rows whose figure is marked, such as of short windows
+register_kind <- function(kind, values, windows = NULL, label = NULL, notes = NULL,
+                          adds_up = function(column) FALSE, counts = FALSE, behind = "row") {
+  assign(kind, list(values = values, windows = windows, label = label, notes = notes,
+                    adds_up = adds_up, counts = counts, behind = behind), envir = column_kinds)
+}
+
+kind_of <- function(column) column_kinds[[column$kind]]
+
+always <- function(column) TRUE
+
+# What is known of a column of figures: the kind, the measure behind it, its decimals and unit.
+measure_column <- function(measure, plan, kind, ...) {
+  tree <- plan$measures[[measure]]
+  list(kind = kind, measure = measure, decimals = tree_decimals(tree), unit = tree_unit(tree), ...)
+}
+
+# A column of per cents of another.
+in_per_cent <- function(column, ...) {
+  utils::modifyList(column, list(decimals = 1, unit = "%", ...))
+}
+
+column_values <- function(column, plan, rows) kind_of(column)$values(plan, column, rows)
+
+column_windows <- function(column, plan, rows) kind_of(column)$windows(plan, column, rows)
+
+# Each row's own days.
+own_windows <- function(plan, rows) row_windows(rows, plan$per, plan$calendar)
+
+register_kind("measure",
+  windows = function(plan, column, rows) own_windows(plan, rows),
+  values = function(plan, column, rows) {
+    row_values(plan, plan$measures[[column$measure]], rows, own_windows(plan, rows))
+  },
+  adds_up = always, counts = TRUE
+)
+
+# Figures of the windows that a kind has.
+window_kind_values <- function(plan, column, rows) {
+  row_values(plan, plan$measures[[column$measure]], rows, column_windows(column, plan, rows))
+}
+
+# Values of a measure over the windows of rows, each from the cells that know its group.
+row_values <- function(plan, tree, rows, windows) {
+  x <- plan_ledger(plan)
+  if (all_ordinary(plan, rows)) return(window_values(tree, x, plan_ask(plan), windows))
+  out <- numeric(rows_count(rows))
+  for (at in row_parts(rows)) {
+    set <- rows$set[at[1]]
+    ask <- if (set > 0) rest_ask(plan, tree, set)
+           else plan_ask(plan, plan$by[seq_len(rows$level[at[1]])])
+    out[at] <- window_values(tree, x, ask, some_windows(windows, at))
+  }
+  out
+}
+
+all_ordinary <- function(plan, rows) {
+  untotalled <- plan$totals %in% c("none", "period") || all(rows$level == length(plan$by))
+  untotalled && (is.null(plan$rest) || all(rows$set == 0L))
+}
+
+add_column <- function(s, name, values, column) {
+  s[[name]] <- values
+  columns <- attr(s, "columns")
+  columns[[name]] <- column
+  attr(s, "columns") <- columns
+  s
+}

@@ -1,0 +1,99 @@
+#' @include question-fields.R
+NULL
+
+# The interpreter. A verb asked of a statement is a step: its name and its arguments as they were
+# given. Whether it comes from R, from the command line or from a record, it is taken here.
+
+# What each verb does: list(add, needs), add(s, plan, args, call) giving the statement with more.
+verb_actions <- new.env(parent = emptyenv())
+
+register_verb <- function(verb, add, needs = row_columns) {
+  assign(verb, list(add = add, needs = needs), envir = verb_actions)
+}
+
+# The verb whose function calls this, as a step that is taken.
+step_taken <- function(verb, frame = caller_env()) {
+  take_step(get("s", envir = frame), verb, asked_fields(verb, frame), frame)
+}
+
+take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
+  action <- verb_actions[[verb]]
+  check_statement(s, needs = action$needs, call = call)
+  plan <- attr(s, "plan")
+  answering(plan_ledger(plan))
+  asked$m <- statement_measure(s, asked$m, call)
+  args <- filled_fields(verb, asked, plan, call)
+  question <- attr(s, "question")
+  s <- action$add(s, plan, args, call)
+  attr(s, "question") <- question_with_step(question, verb, asked)
+  s
+}
+
+# A statement that still has the columns that are needed; the user may have taken some away.
+check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_env()) {
+  if (!inherits(s, "statement") || is.null(attr(s, "plan"))) {
+    refuse("choice", sprintf("{s} must be a statement, made by `statement()`, not %s.",
+                             kind_text(s)), arg = "s", call = call)
+  }
+  lost <- setdiff(c(needs, attr(s, "plan")$by), names(s))
+  if (length(lost) > 0) {
+    refuse("statement", c(sprintf("The statement has lost its column `%s`.", lost[1]),
+                          i = "Take columns away last, once figures are added, drawn and written."),
+           call = call)
+  }
+  problem <- if (own) foreign_rows(s)
+  if (!is.null(problem)) {
+    refuse("statement", c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."),
+           call = call)
+  }
+}
+
+# The name of a measure of the statement.
+statement_measure <- function(s, name, call = caller_env()) {
+  known <- names(attr(s, "plan")$measures)
+  if (!rlang::is_string(name)) {
+    refuse_measure(sprintf("{m} must be the name of one measure of the statement: %s.",
+                           listed(known)), call = call)
+  }
+  if (!name %in% known) {
+    refuse_measure(c(sprintf("The statement has no measure `%s`.", name),
+                     i = nearest_hint(name, known), i = sprintf("It has: %s.", listed(known))),
+                   given = name, call = call)
+  }
+  name
+}
+
+# Names of columns of figures; all of them where none is given.
+figures_named <- function(s, names, call = caller_env()) {
+  known <- intersect(names(attr(s, "columns")), names(s))
+  if (length(names) == 0) return(known)
+  for (name in names) {
+    if (!name %in% known) {
+      refuse_measure(c(sprintf("The statement has no column of figures `%s`.", name),
+                       i = nearest_hint(name, known), i = sprintf("It has: %s.", listed(known))),
+                     given = name, call = call)
+    }
+  }
+  names
+}
+
+# The one figure that a quosure names, or the first.
+figure_named <- function(s, quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo)) return(figures_named(s, NULL)[1])
+  figures_named(s, column_names(list(quo)), call)
+}
+
+new_column_name <- function(s, name, call = caller_env()) {
+  if (!rlang::is_string(name) || !nzchar(name)) {
+    refuse("choice", "{name} must be one text.", arg = "name", call = call)
+  }
+  if (name %in% names(s)) {
+    refuse_measure(c(sprintf("The name `%s` is taken: the statement has such a column.", name),
+                     i = "Give another with {name =}."), call = call)
+  }
+  name
+}
+
+new_column_names <- function(s, names, call) {
+  vapply(names, new_column_name, "", s = s, call = call, USE.NAMES = FALSE)
+}

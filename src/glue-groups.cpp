@@ -1,0 +1,98 @@
+#include <Rcpp.h>
+
+#include "glue.h"
+
+using namespace Rcpp;
+
+namespace glue {
+
+const std::shared_ptr<const ledger::Groups>& groups_view(SEXP groups, std::size_t entries) {
+  const XPtr<BuiltGroups> built(groups);
+  if (built->groups->attributes() > 0 && built->groups->entries() != entries) {
+    stop("the groups are those of other entries");
+  }
+  return built->groups;
+}
+
+}  // namespace glue
+
+namespace {
+
+SEXP kept(std::shared_ptr<const ledger::Groups> groups) {
+  auto built = std::make_unique<glue::BuiltGroups>();
+  built->groups = std::move(groups);
+  return XPtr<glue::BuiltGroups>(built.release(), true);
+}
+
+}  // namespace
+
+// The groups of entries by some columns of member numbers.
+// [[Rcpp::export]]
+SEXP core_groups(List keys, double entries, int threads) {
+  const auto n = static_cast<std::size_t>(entries);
+  std::vector<ledger::Column> columns;
+  std::vector<std::int32_t> members;
+  for (R_xlen_t i = 0; i < keys.size(); ++i) {
+    const List key = keys[i];
+    columns.push_back(glue::column_view(key, n));
+    members.push_back(static_cast<std::int32_t>(Rf_xlength(key["members"])));
+  }
+  return kept(std::make_shared<const ledger::Groups>(std::move(columns), std::move(members), n, glue::host(threads)));
+}
+
+// The same where numbers of members tell all: NULL where entries must be looked at.
+// [[Rcpp::export]]
+SEXP core_groups_by_arithmetic(IntegerVector members, double entries) {
+  const std::vector<std::int32_t> counts(members.begin(), members.end());
+  const auto n = static_cast<std::size_t>(entries);
+  if (!ledger::Groups::by_arithmetic(counts, n)) return R_NilValue;
+  return kept(std::make_shared<const ledger::Groups>(std::vector<ledger::Column>(counts.size()), counts, n, ledger::Host{}));
+}
+
+// The same groups of entries that stand in another order: entry i was at[i], from 1.
+// [[Rcpp::export]]
+SEXP core_groups_in_order(SEXP groups, List keys, IntegerVector at) {
+  const auto n = static_cast<std::size_t>(at.size());
+  const auto& of = glue::groups_view(groups, n);
+  std::vector<ledger::Column> columns;
+  for (R_xlen_t i = 0; i < keys.size(); ++i) columns.push_back(glue::column_view(keys[i], n));
+  for (const int i : at) if (i < 1 || static_cast<std::size_t>(i) > n) stop("no such entry");
+  return kept(std::make_shared<const ledger::Groups>(*of, std::move(columns), INTEGER(at)));
+}
+
+// [[Rcpp::export]]
+List core_group_facts(SEXP groups) {
+  const XPtr<glue::BuiltGroups> built(groups);
+  return List::create(_["groups"] = built->groups->count(), _["bytes"] = built->groups->bytes());
+}
+
+// Member numbers, from 0, of the given groups: one vector per attribute.
+// [[Rcpp::export]]
+List core_group_members(SEXP groups, IntegerVector numbers) {
+  const XPtr<glue::BuiltGroups> built(groups);
+  glue::check_groups(numbers, built->groups->count());
+  List out(static_cast<R_xlen_t>(built->groups->attributes()));
+  for (R_xlen_t k = 0; k < out.size(); ++k) {
+    IntegerVector codes(no_init(numbers.size()));
+    built->groups->members_in(static_cast<std::size_t>(k), INTEGER(numbers),
+                              static_cast<std::size_t>(numbers.size()), INTEGER(codes));
+    out[k] = codes;
+  }
+  return out;
+}
+
+// Group numbers of rows given by member numbers, one vector per attribute; -1 for no such group.
+// [[Rcpp::export]]
+IntegerVector core_group_numbers(SEXP groups, List codes) {
+  const XPtr<glue::BuiltGroups> built(groups);
+  if (codes.size() != static_cast<R_xlen_t>(built->groups->attributes())) stop("member numbers of other attributes");
+  std::vector<const std::int32_t*> views;
+  const R_xlen_t rows = codes.size() == 0 ? 0 : Rf_xlength(codes[0]);
+  for (R_xlen_t k = 0; k < codes.size(); ++k) {
+    SEXP own = codes[k];
+    if (TYPEOF(own) != INTSXP || Rf_xlength(own) != rows) stop("member numbers must be whole numbers, as many for each attribute");
+    views.push_back(INTEGER(own));
+  }
+  const auto numbers = built->groups->numbers_of(views, static_cast<std::size_t>(rows));
+  return IntegerVector(numbers.begin(), numbers.end());
+}
