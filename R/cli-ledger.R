@@ -75,9 +75,10 @@ named_pairs <- function(x, flag = NULL) {
 }
 
 cli_report_aside <- function(x) {
-  aside <- x$aside[x$aside$kept_out_of == "every figure", ]
+  aside <- source_set_aside(x)
+  aside <- aside[aside$kept_out_of == "every figure", ]
   if (nrow(aside) == 0) return(invisible())
-  cli_say(sprintf("%s of %s set aside:", number_text(nrow(aside)), count_text(x$read, "entry", "entries")))
+  cli_say(sprintf("%s of %s set aside:", number_text(nrow(aside)), count_text(source_facts(x)$counts$read, "entry", "entries")))
   some <- utils::head(aside, 5)
   cli_say(sprintf("  row %s: %s in %s%s", number_text(some$row), some$reason, some$column,
                   ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))))

@@ -207,8 +207,7 @@ cli_figure <- function(s, o) {
 
 # A page: of a statement its figure and its table, of other tables the table.
 cli_page <- function(s, o) {
-  source <- attr(s, "plan")$x$source
-  title <- o$title %||% if (is.null(source)) "Statement" else paste("Statement of", source)
+  title <- o$title %||% page_title(s)
   figure <- if (inherits(s, "statement") && nrow(s) > 0) cli_page_figure(s, o)
   parts <- Filter(Negate(is.null), list(figure, s))
   if (length(parts) == 2 && inherits(s, "statement")) names(parts) <- c(page_heading(s), "")
@@ -220,4 +219,10 @@ cli_page_figure <- function(s, o) {
   o$title <- NULL  # it is the page's
   if (!is.null(o$figure) || !is.null(o$draw) || !is.null(o$panels) || isTRUE(o$average)) return(cli_figure(s, o))
   tryCatch(cli_figure(s, o), rollingledger_error = function(e) NULL)
+}
+
+page_title <- function(s) {
+  plan <- attr(s, "plan")
+  if (is.null(plan)) return("Statement")
+  paste("Statement of", source_facts(plan_ledger(plan))$label)
 }

@@ -102,3 +102,5 @@ kind_text <- function(values) {
   if (is.numeric(values)) "numbers" else if (is.logical(values)) "TRUE and FALSE"
   else if (is.list(values)) "lists" else paste("values of class", class(values)[[1]])
 }
+
+heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring(text, 2))

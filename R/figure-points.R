@@ -110,7 +110,7 @@ neighbours <- function(points) {
 # Whether the figures of members are parts of that of all.
 adds_up <- function(s, name) {
   column <- attr(s, "columns")[[name]]
-  kind_of(column)$adds_up(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
+  kind_of(column)$additive(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
 }
 
 sort_members <- function(members) members[order(member_ranks(members))]
@@ -171,6 +171,6 @@ member_colours <- function(plan, attribute, named) {
 # What a figure was asked for, from the frame of its function: list(question, show, asked).
 asked_show <- function(show, frame = caller_env()) {
   asked <- asked_fields(show, frame)
-  names(asked)[names(asked) == "..."] <- "columns"
+  names(asked)[names(asked) == "..."] <- "draw"
   list(question = attr(get("s", envir = frame), "question"), show = show, asked = asked)
 }

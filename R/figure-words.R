@@ -173,7 +173,7 @@ made_from <- function(s) {
     source = sprintf("Source: %s, as of %s. %s.", facts$label, day_text(facts$as_of),
                      entries_text(facts, unit = TRUE)),
     kept = if (!is.null(facts$kept)) sprintf("Kept: entries where %s.", facts$kept),
-    aside = if (facts$has_aside) {
+    set_aside = if (facts$has_aside) {
       only <- sprintf("%s (%s only)", aside$reason, aside$kept_out_of)
       reasons <- table(ifelse(aside$kept_out_of == "every figure", aside$reason, only))
       sprintf("Set aside: %s.", listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))

@@ -2,7 +2,7 @@
 #   compare  op, column, value      among    column, values
 #   missing  column                 holds    column, text
 #   both, either (a, b)             negate   a
-#   constant answer
+#   constant says
 
 condition_words <- "==, !=, <, <=, >, >=, %in%, &, |, !, is_missing(x), has_text(x, \"...\")"
 comparisons <- c("==", "!=", "<", "<=", ">", ">=")
@@ -14,7 +14,7 @@ read_condition <- function(expr, x, call = caller_env()) {
 
 condition_tree <- function(expr, x, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  if (is.logical(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "constant", answer = expr))
+  if (is.logical(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "constant", says = expr))
   if (is.symbol(expr)) return(read_flag(as.character(expr), x, call))
   if (!is.call(expr)) refuse_condition(expr, call)
   fun <- called_name(expr)
@@ -37,12 +37,6 @@ condition_tree <- function(expr, x, call) {
 # A condition with its text, or NULL.
 enquo_condition <- function(quo, x, call = caller_env()) {
   text_condition(condition_text(quo, call), x, call)
-}
-
-# The text of a condition given as code or as text, or NULL.
-condition_text <- function(quo, call = caller_env()) {
-  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(NULL)
-  expression_text(plain_expression(quo, "a condition", call))
 }
 
 text_condition <- function(text, x, call = caller_env()) {

@@ -134,3 +134,45 @@ code_text <- function(expr) shortened_text(expression_text(expr))
 shortened_text <- function(text, most = 60L) {
   if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
 }
+
+# An expression from bare code, a quosure or text; text is read, never run.
+plain_expression <- function(expr, what, call) {
+  if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
+  if (!is.character(expr)) return(check_depth(expr, what, call))
+  if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
+  tryCatch(check_depth(text_expression(expr), what, call), error = function(e) {
+    if (inherits(e, "rollingledger_error")) stop(e)
+    refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what),
+                     i = "For example: total(fare) / entries()."), call = call)
+  })
+}
+
+# Calls within calls are walked through by functions that call themselves, which must not run out of
+# room. The walk here does not.
+check_depth <- function(expr, what, call) {
+  level <- list(expr)
+  for (depth in seq_len(most_depth)) {
+    calls <- Filter(is.call, level)
+    if (length(calls) == 0) return(expr)
+    level <- unlist(lapply(calls, function(inner) as.list(inner)[-1]), recursive = FALSE)
+    level <- Filter(function(part) !rlang::is_missing(part), level)
+  }
+  refuse_measure(c(sprintf("%s has more than %d calls within each other.", heading_first(what),
+                           most_depth), i = "Of many values say x %in% c(...)."), call = call)
+}
+
+most_depth <- 250L
+
+# Measures as they were asked for: named texts.
+measure_texts <- function(expressions, call = caller_env()) {
+  if (length(expressions) == 0) return(c(entries = "entries()"))
+  vapply(expressions, function(expr) {
+    expression_text(plain_expression(expr, "a measure", call))
+  }, "")
+}
+
+# The text of a condition given as code or as text, or NULL.
+condition_text <- function(quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(NULL)
+  expression_text(plain_expression(quo, "a condition", call))
+}

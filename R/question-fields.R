@@ -144,7 +144,7 @@ checked_field <- function(one, name, value, plan, call) {
   choices <- if (is.function(one$choices)) one$choices(plan) else one$choices
   switch(one$kind,
     choice = one_of(value, choices, name, call = call),
-    grain = one_of(value, grains, name, call = call),
+    grain = one_of(value, choices, name, call = call),
     flag = one_flag(value, name, call = call),
     value
   )

@@ -7,11 +7,8 @@
 #   steps      list(verb, ...) in the order in which they were taken
 #   show       list(show, ...): cross tables, comparisons, figures, tiles, pages
 
-new_question <- function(x, statement, steps = list(), show = list()) {
-  facts <- source_facts(x)
-  record <- list(ledger = facts$given, statement = statement, steps = steps, show = show)
-  as_question(record)
-}
+# From the record of a ledger and what was asked of it.
+new_question <- function(made, asked) as_question(list(ledger = made, statement = asked))
 
 #' The question behind a result
 #'
@@ -53,7 +50,7 @@ question.list <- function(x, ...) {
   own <- attr(x, "question")
   if (!is.null(own)) return(own)
   parts <- Map(page_part_record, x, names(x) %||% rep("", length(x)))
-  as_question(list(show = list(list(show = "page", parts = unname(parts)))))
+  as_question(list(show = list(list(show = "page", content = unname(parts)))))
 }
 
 # A part of a page: a text, a heading or the question of something made.
@@ -183,11 +180,12 @@ named_values <- function(x) {
   if (any(nzchar(named))) stats::setNames(values, named) else values
 }
 
-span_list <- function(span) {
-  lapply(seq_len(nrow(span)), function(i) {
-    row <- list(label = span$label[i], from = iso_day(whole_days(span$from[i])),
-                to = iso_day(whole_days(span$to[i])), complete = span$complete[i],
-                phrase = span$phrase[i], note = span$note[i])
+# A span made by span(), as lists of texts and flags, one for each.
+span_list <- function(made) {
+  lapply(seq_len(nrow(made)), function(i) {
+    row <- list(label = made$label[i], from = iso_day(whole_days(made$from[i])),
+                to = iso_day(whole_days(made$to[i])), complete = made$complete[i],
+                phrase = made$phrase[i], note = made$note[i])
     row[!vapply(row, is.na, TRUE)]
   })
 }
@@ -198,8 +196,8 @@ span_list <- function(span) {
 format.ledger_question <- function(x, ...) {
   part <- function(heading, lines) if (length(lines) > 0) c(heading, paste0("  ", lines))
   c("Question",
-    part("of the ledger", record_lines(x$ledger)),
-    part("statement", record_lines(x$statement)),
+    part("of the ledger", record_lines(x[["ledger"]])),
+    part("statement", record_lines(x[["statement"]])),
     unlist(lapply(x$steps, function(step) part(step$verb, record_lines(step[-1])))),
     unlist(lapply(x$show, function(show) part(paste("shown as", show$show), record_lines(show[-1])))))
 }

@@ -3,7 +3,7 @@
 page_foot <- function(parts, heads) {
   tags <- htmltools::tags
   made <- Filter(Negate(is.null), lapply(parts, part_made_from))
-  sources <- unique(unlist(lapply(made, function(m) c(m$source, m$kept, m$aside))))
+  sources <- unique(unlist(lapply(made, function(m) c(m$source, m$kept, m$set_aside))))
   measures <- unique(unlist(lapply(made, function(m) m$measures)))
   tags$footer(
     page_controls(parts, heads),

@@ -208,7 +208,7 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   put(title, styles$title)
   put(paste0(figure_subtitle(s), if (!is.null(plan$per)) partial_words(s)), styles$quiet)
   part("Days", sprintf("%s: %s", plan$spans$label, mapply(days_text, plan$spans$from, plan$spans$to)))
-  part("Source", c(made$source, made$kept, made$aside))
+  part("Source", c(made$source, made$kept, made$set_aside))
   part("Measures", made$measures)
   part("Notes", c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))), if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
   control <- if (is.null(plan$anchors)) control_totals(s)

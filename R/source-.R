@@ -6,9 +6,10 @@
 # true nor false, and only true ones count; of several entries on one day the last in the order of
 # the source is the latest; amounts with up to four decimals add up exactly.
 
-# list(label, version, as_of, calendar, units, counts, bases, left_out, until, kept, files): counts
-# are list(read, used, kept_out, aside); bases, by name, list(column, first, last, without, late,
-# apart), first and last being the days that statements can be of.
+# list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
+# has_aside, given, columns_read, wheres): counts are list(read, used, kept_out, aside); dates are the
+# date bases by name, list(column, first, last, apart) each, first and last being the days that
+# statements can be of; given is the record of how the ledger was made.
 source_facts <- function(x) UseMethod("source_facts")
 
 # One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
@@ -35,7 +36,7 @@ source_lists <- function(x, ask, slot, from, to) UseMethod("source_lists")
 source_first_days <- function(x, on, column) UseMethod("source_first_days")
 
 # Single entries of some days that pass a condition, in order of their days and then of the source:
-# list(row, day, over, columns); `over` where `ends` asks from when each is open no more.
+# list(row, day, over, values); `over` where `ends` asks from when each is open no more.
 source_entries <- function(x, on, from, to, where, columns, ends = NULL) UseMethod("source_entries")
 
 # Figures of slots over days by a way of its own: every entry looked at once, without cells.

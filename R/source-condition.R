@@ -5,7 +5,7 @@
 condition_steps <- function(tree, x) {
   sub <- function(a) condition_steps(a, x)
   switch(tree$node,
-    constant = list(list(op = "constant", table = if (tree$answer) 2L else 0L)),
+    constant = list(list(op = "constant", table = if (tree$says) 2L else 0L)),
     both = c(sub(tree$a), sub(tree$b), list(list(op = "&"))),
     either = c(sub(tree$a), sub(tree$b), list(list(op = "|"))),
     negate = c(sub(tree$a), list(list(op = "!"))),

@@ -129,7 +129,7 @@ lapsed_figures <- function(x, ask, slot, windows) {
   reaching <- list_figures(x, ask, slot,
                            list(group = windows$group, from = before, to = windows$to))
   out <- reaching - list_figures(x, ask, slot, windows)
-  out[is.na(before) | before < source_facts(x)$bases[[ask$on]]$first] <- NA
+  out[is.na(before) | before < source_facts(x)$dates[[ask$on]]$first] <- NA
   out
 }
 
@@ -177,7 +177,7 @@ best_of_days <- function(groups, group, day, figures, windows, stat) {
 # source sends, and what cells can be built of.
 cells_as_rows <- function(x, ask) {
   groups <- groups_by(x, ask$by)
-  basis <- source_facts(x)$bases[[ask$on]]
+  basis <- source_facts(x)$dates[[ask$on]]
   days <- seq.int(basis$first, basis$last)
   held <- held_periods(x, ask, all_groups(groups), days, days)
   list(day = days[held$period], codes = groups_codes(groups, held$group),

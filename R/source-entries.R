@@ -10,7 +10,7 @@ source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends =
   over <- if (!is.null(ends)) over_basis(x, on, ends$last_day)$data$data[chosen]
   values <- lapply(stats::setNames(nm = columns),
                    function(name) entry_values(ledger_column(x, name), chosen))
-  list(row = came[chosen], day = days[chosen], over = over, columns = values)
+  list(row = came[chosen], day = days[chosen], over = over, values = values)
 }
 
 # Positions of the entries of some days that pass a condition.

@@ -7,7 +7,7 @@ source_facts.memory_ledger <- function(x) {
     c(x$bases[[name]][c("column", "first", "last")], list(apart = apart(name)))
   })
   list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
-       units = x$units, counts = entry_counts(x), bases = bases, left_out = x$left_out,
+       units = x$units, counts = entry_counts(x), dates = bases, left_out = x$left_out,
        until = x$until, kept = if (!is.null(x$kept)) attr(x$kept$where, "text"), files = x$files,
        later = length(x$later_rows), has_aside = nrow(x$aside) > 0, given = ledger_record(x),
        columns_read = x$asked$columns,

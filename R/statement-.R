@@ -168,7 +168,7 @@ answer_statement <- function(x, asked, call = caller_env()) {
   answering(x)
   plan <- plan_of(x, asked, call)
   s <- new_statement(plan, statement_rows(plan, call))
-  attr(s, "question") <- new_question(x, asked)
+  attr(s, "question") <- new_question(source_facts(x)$given, asked)
   s
 }
 
@@ -189,8 +189,8 @@ plan_of <- function(x, asked, call) {
     handle = ledger_handle(x), per = given$per, by = by, on = on, where = where, asked = spans,
     as_of = as_of, measures = read_measures(texts, x, c(row_columns, by), call),
     list_all = given$list_all, partial = given$partial, totals = given$totals,
-    anchor = given$anchor, calendar = facts$calendar, first = facts$bases[[on]]$first,
-    last = facts$bases[[on]]$last, files = facts$files, id = rlang::hash(list(asked, as_of))
+    anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
+    last = facts$dates[[on]]$last, files = facts$files, id = rlang::hash(list(asked, as_of))
   )
   check_totals(plan, call)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
@@ -252,12 +252,12 @@ check_attributes <- function(by, x, call = caller_env()) {
 }
 
 check_basis <- function(on, facts, call = caller_env()) {
-  known <- names(facts$bases)
+  known <- names(facts$dates)
   if (is.null(on)) return(known[1])
   if (!is.character(on) || length(on) != 1 || !on %in% known) {
     refuse_column(as.character(on)[1], known, "date basis", call = call)
   }
-  if (!is.finite(facts$bases[[on]]$first)) {
+  if (!is.finite(facts$dates[[on]]$first)) {
     refuse("date", sprintf("No entry has a day on the date basis `%s` up to the as-of day.", on),
            call = call)
   }
@@ -300,7 +300,7 @@ new_statement <- function(plan, rows) {
 # set aside for the first.
 basis_notes <- function(plan) {
   facts <- source_facts(plan_ledger(plan))
-  first <- names(facts$bases)[1]
+  first <- names(facts$dates)[1]
   if (plan$on == first) return(NULL)
   counts <- source_absent(plan_ledger(plan), plan$on)
   says <- function(n, what) {

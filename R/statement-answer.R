@@ -73,7 +73,7 @@ answered_show <- function(s, show, tables, call) {
   if (is.null(known) || known$of != "statement" || !is.null(verb_actions[[verb]])) {
     refuse("question", sprintf("There is nothing to show called \"%s\".", verb %||% ""), call = call)
   }
-  args <- show[setdiff(names(show), c("show", "columns", "of"))]
+  args <- show[setdiff(names(show), c("show", "draw", "of"))]
   args <- lapply(args, table_again, tables = tables, call = call)
   fields <- known$fields
   for (name in names(args)) {
@@ -81,7 +81,7 @@ answered_show <- function(s, show, tables, call) {
     if (identical(kind, "pairs")) args[[name]] <- named_values(args[[name]])
     if (identical(kind, "table")) args[[name]] <- asked_table(args[[name]])
   }
-  made <- rlang::exec(verb, s, !!!args, !!!as.list(show$columns), !!!as.list(show$of),
+  made <- rlang::exec(verb, s, !!!args, !!!as.list(show$draw), !!!as.list(show$of),
                       .env = topenv())
   # A table keeps the name by which it was first given.
   own <- attr(made, "question")
@@ -99,8 +99,8 @@ asked_table <- function(given) {
 
 # The parts of a page.
 answered_page <- function(page, ledger, tables, call) {
-  named <- vapply(page$parts, function(part) part$name %||% "", "")
-  parts <- lapply(page$parts, function(part) {
+  named <- vapply(page$content, function(part) part$name %||% "", "")
+  parts <- lapply(page$content, function(part) {
     if (!is.null(part$heading)) {
       return(rlang::exec("report_heading", part$heading, part$level %||% 1, .env = topenv()))
     }

@@ -73,7 +73,7 @@ register_kind("before",
   label = function(column, measure, own) {
     if (own == paste(measure, "before")) paste(measure, "before")
   },
-  adds_up = always, counts = TRUE, behind = "windows"
+  additive = yes_always, counts = TRUE, behind = "windows"
 )
 
 register_kind("change",

@@ -72,7 +72,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
   attr(table, "subject") <- statement_subject(s)
   attr(table, "notes") <- statement_footer(s, character(), marks = FALSE)
   attr(table, "columns") <- unlist(columns, recursive = FALSE)
-  with_show(table, new_question(x, NULL), "compare_spans", asked)
+  with_show(table, new_question(source_facts(x)$given, NULL), "compare_spans", asked)
 }
 
 # The two phrases as spans of a statement, told apart by name where they are the same.
@@ -84,7 +84,7 @@ two_spans <- function(x, asked, call = caller_env()) {
     }
     as_of <- statement_as_of(asked$as_of, facts, call)
     days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", facts$calendar, as_of,
-                           facts$bases[[1]]$first, call)
+                           facts$dates[[1]]$first, call)
     if (length(days$to) != 1) {
       refuse("span", c(sprintf("{%s} (\"%s\") means %s; two single spans can be compared.", arg,
                                phrase, count_text(length(days$to), "span")),

@@ -39,15 +39,15 @@ describe_verb("cross_table", asked_of = "statement",
 cross_table <- with_fields("cross_table", function(s, across, ..., down) {
   check_statement(s)
   asked <- asked_fields("cross_table")
-  names(asked)[names(asked) == "..."] <- "columns"
+  names(asked)[names(asked) == "..."] <- "draw"
   crossed_table(s, asked, rlang::current_env())
 })
 
 # The cross table that a record asks for.
 crossed_table <- function(s, asked, call = caller_env()) {
-  args <- filled_fields("cross_table", asked[setdiff(names(asked), "columns")], call = call)
+  args <- filled_fields("cross_table", asked[setdiff(names(asked), "draw")], call = call)
   lines <- args$down == "figures"
-  shown <- figures_named(s, asked$columns, call)
+  shown <- figures_named(s, asked$draw, call)
   plan <- attr(s, "plan")
   across <- check_across(s, args$across, call)
   down <- c(if (across != "period") row_columns, setdiff(plan$by, across))

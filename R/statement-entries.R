@@ -103,14 +103,14 @@ rows_of_period <- function(s, given) {
   whole_days(s$from) == from & whole_days(s$to) == min(meant$to, plan$as_of)
 }
 
-# The entries that make one measure of one row, each once: list(row, columns).
+# The entries that make one measure of one row, each once: list(row, values).
 entries_of_leaves <- function(plan, leaves, rows, windows) {
   x <- plan_ledger(plan)
   names <- source_column_names(x)
   parts <- lapply(leaves, leaf_entries, plan = plan, rows = rows, windows = windows,
                   columns = names)
   if (length(parts) == 0) {
-    nothing <- list(node = "constant", answer = FALSE)
+    nothing <- list(node = "constant", says = FALSE)
     parts <- list(source_entries(x, plan$on, windows$from, windows$to, nothing, names))
   }
   day <- unlist(lapply(parts, function(part) part$day))
@@ -118,9 +118,9 @@ entries_of_leaves <- function(plan, leaves, rows, windows) {
   at <- order(day, row)
   at <- at[!duplicated(row[at])]
   columns <- lapply(stats::setNames(nm = names), function(name) {
-    vctrs_free_join(lapply(parts, function(part) part$columns[[name]]))[at]
+    vctrs_free_join(lapply(parts, function(part) part$values[[name]]))[at]
   })
-  list(row = as.integer(row[at]), columns = columns)
+  list(row = as.integer(row[at]), values = columns)
 }
 
 # Values of one column from several parts, factors with their levels.
@@ -146,7 +146,7 @@ leaf_entries <- function(leaf, plan, rows, windows, columns) {
   where <- Reduce(both_conditions, conditions)
   ends <- if (leaf$fun == "active") leaf$options
   found <- source_entries(x, plan$on, days$from, days$to, where, columns, ends)
-  member <- function(entries) members_found(source_members(x, leaf$column), entries$columns[[leaf$column]])
+  member <- function(entries) members_found(source_members(x, leaf$column), entries$values[[leaf$column]])
   stays <- switch(leaf$fun,
     newcomers = , returning = {
       first <- first_days(x, plan$on, leaf$column)[member(found) + 1L]
@@ -179,17 +179,17 @@ group_conditions <- function(plan, rows) {
 # Which of the entries is the last of all, or of each member.
 latest_of_each <- function(x, found, each) {
   if (is.null(each)) return(seq_along(found$row) == length(found$row))
-  member <- members_found(source_members(x, each), found$columns[[each]])
+  member <- members_found(source_members(x, each), found$values[[each]])
   !duplicated(member, fromLast = TRUE)
 }
 
 new_entries_behind <- function(s, at, name, found, windows, leaves) {
   plan <- attr(s, "plan")
   facts <- source_facts(plan_ledger(plan))
-  known <- intersect(c(facts$columns_read, names(found$columns)), names(found$columns))
+  known <- intersect(c(facts$columns_read, names(found$values)), names(found$values))
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
-  out <- tibble::new_tibble(c(stats::setNames(list(found$row), own), found$columns[known]),
+  out <- tibble::new_tibble(c(stats::setNames(list(found$row), own), found$values[known]),
                             nrow = length(found$row), class = "entries_behind")
   column <- attr(s, "columns")[[name]]
   behind <- days_behind(windows, leaves)

@@ -11,21 +11,21 @@ column_kinds <- new.env(parent = emptyenv())
 #   values(plan, column, rows)   the figures, for any rows: the statement's own, totals, a rest
 #   label(column, measure, own)  what titles call it, in words; NULL for the column's own name
 #   notes(name, column, s)       what a reader must know of it beyond column$notes
-#   adds_up(column)              whether figures of members are parts of that of all, where the
+#   additive(column)             whether figures of members are parts of that of all, where the
 #                                measure adds up
 #   counts                       whether its size is read from zero where its measure counts
 #   behind                       "windows" (their entries), "row" (those of the row's own days), or
 #                                a function(column, name) that refuses
 #   marks(column, to, plan)      rows whose figure is marked, such as of short windows
 register_kind <- function(kind, values, windows = NULL, label = NULL, notes = NULL,
-                          adds_up = function(column) FALSE, counts = FALSE, behind = "row") {
+                          additive = function(column) FALSE, counts = FALSE, behind = "row") {
   assign(kind, list(values = values, windows = windows, label = label, notes = notes,
-                    adds_up = adds_up, counts = counts, behind = behind), envir = column_kinds)
+                    additive = additive, counts = counts, behind = behind), envir = column_kinds)
 }
 
 kind_of <- function(column) column_kinds[[column$kind]]
 
-always <- function(column) TRUE
+yes_always <- function(column) TRUE
 
 # What is known of a column of figures: the kind, the measure behind it, its decimals and unit.
 measure_column <- function(measure, plan, kind, ...) {
@@ -50,7 +50,7 @@ register_kind("measure",
   values = function(plan, column, rows) {
     row_values(plan, plan$measures[[column$measure]], rows, own_windows(plan, rows))
   },
-  adds_up = always, counts = TRUE
+  additive = yes_always, counts = TRUE
 )
 
 # Figures of the windows that a kind has.

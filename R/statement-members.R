@@ -71,5 +71,5 @@ compared_members <- function(x, asked, call = caller_env()) {
   counts <- vapply(c("new", "kept", "lost"), function(word) sum(standing == word), 0L)
   said <- listed(sprintf("%s %s", number_text(counts), names(counts)))
   attr(out, "notes") <- c(sprintf("%s: %s", member, said), attr(table, "notes"))
-  with_show(out, new_question(x, NULL), "compare_members", asked)
+  with_show(out, new_question(source_facts(x)$given, NULL), "compare_members", asked)
 }

@@ -58,6 +58,6 @@ register_kind("per day", values = function(plan, column, rows) {
 
 # The measure that counts the days on which a group has an entry.
 days_used <- function(plan) {
-  column <- source_facts(plan_ledger(plan))$bases[[plan$on]]$column
+  column <- source_facts(plan_ledger(plan))$dates[[plan$on]]$column
   list(node = "measure", fun = "distinct", column = column)
 }

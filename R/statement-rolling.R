@@ -72,7 +72,7 @@ register_kind("rolling",
   },
   notes = function(name, column, s) rolling_notes(name, column, s),
   # The best or worst unit of a window is no part of that of all.
-  adds_up = function(column) !column$stat %in% c("smallest", "largest"),
+  additive = function(column) !column$stat %in% c("smallest", "largest"),
   counts = TRUE, behind = "windows"
 )
 

@@ -62,5 +62,5 @@ register_kind("running",
              else if (one_span) day_text(plan$spans$from) else "the start of each span"
     paste0(name, " runs from ", since)
   },
-  adds_up = always, counts = TRUE, behind = "windows"
+  additive = yes_always, counts = TRUE, behind = "windows"
 )

@@ -50,7 +50,7 @@ register_kind("share",
   label = function(column, measure, own) {
     if (startsWith(own, paste(measure, "share"))) paste("share of", measure)
   },
-  adds_up = always, counts = TRUE
+  additive = yes_always, counts = TRUE
 )
 
 # The figure that each row is a share of. Rows that share a whole ask for it once. A row that stands
