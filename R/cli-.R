@@ -110,7 +110,8 @@ cli_parser <- function(command) {
   optparse::OptionParser(usage = paste("rolling-ledger", command$usage), option_list = lapply(command$options(), function(o) o$made))
 }
 
-# list(options, args); whatever optparse refuses is a wrong call.
+# list(options, args, typed); `typed` holds what may be repeated, list(flag, value) each, in the order
+# in which it was typed. Whatever optparse refuses is a wrong call.
 cli_parse <- function(command, args) {
   options <- command$options()
   flags <- vapply(options, function(o) o$flag, "")
@@ -128,7 +129,11 @@ cli_parse <- function(command, args) {
     optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
     error = problem, warning = problem
   )
-  for (flag in names(repeated$values)) parsed$options[[option_name(flag)]] <- repeated$values[[flag]]
+  for (flag in names(repeated$values)) {
+    parsed$options[[option_name(flag)]] <- repeated$values[[flag]]
+  }
+  known <- c(names(step_flags()), unlist(lapply(step_flags(), field_flags)))
+  parsed$typed <- Filter(function(one) one$flag %in% known, repeated$typed)
   # Each option has a place, so that `$per` never finds `periods`.
   absent <- setdiff(option_name(flags), names(parsed$options))
   parsed$options[absent] <- list(NULL)
@@ -143,11 +148,16 @@ nearest_flag <- function(flag, flags) {
 }
 
 # optparse keeps only the last of a repeated option, so the values of those that may be repeated
-# are taken out beforehand: list(args, values). Others must not be given twice.
+# are taken out beforehand: list(args, values, typed). Others must not be given twice.
 gather_repeated <- function(args, flags, single) {
   values <- list()
+  typed <- list()
   rest <- character()
   seen <- character()
+  take <- function(flag, value) {
+    values[[flag]] <<- c(values[[flag]], value)
+    typed <<- c(typed, list(list(flag = flag, value = value)))
+  }
   i <- 1
   while (i <= length(args)) {
     if (args[i] == "--") {
@@ -166,16 +176,16 @@ gather_repeated <- function(args, flags, single) {
         i <- i + 1
       }
     } else if (grepl("=", args[i], fixed = TRUE)) {
-      values[[flag]] <- c(values[[flag]], sub("^[^=]*=", "", args[i]))
+      take(flag, sub("^[^=]*=", "", args[i]))
     } else if (i == length(args)) {
       refuse_call(sprintf("`%s` needs a value.", flag))
     } else {
-      values[[flag]] <- c(values[[flag]], args[i + 1])
+      take(flag, args[i + 1])
       i <- i + 1
     }
     i <- i + 1
   }
-  list(args = rest, values = values)
+  list(args = rest, values = values, typed = typed)
 }
 
 # The beginning of one option stands for it.

@@ -2,7 +2,9 @@
 
 spans_options <- function() {
   c(list(cli_switch("--list", "show the whole language with what it means now"),
-         cli_option("--first", "the first day there is, for spans that recur or have no beginning", "DAY")),
+         cli_option("--first", "the first day there is, for spans that recur or have no beginning",
+                    "DAY"),
+         cli_option("--as-of", "the day that phrases hang on, today without it", "DAY")),
     calendar_options())
 }
 
@@ -19,7 +21,7 @@ cli_spans <- function(parsed) {
     refuse_call(c("`spans` needs a phrase, such as \"month to date\" or \"last 3 months, 1 year back\".",
                   i = "rolling-ledger spans --list shows the language."))
   }
-  for (phrase in as.list(named_pairs(one_phrase(parsed$args, calendar))) |> cli_named()) {
+  for (phrase in cli_named(named_pairs(one_phrase(parsed$args, calendar)))) {
     print(span(phrase, calendar, as_of = o$as_of, first = o$first))
   }
 }

@@ -1,69 +1,38 @@
 # rolling-ledger statement
 
 statement_options <- function() {
-  c(list(
-      cli_option("--across", "put side by side: span, period or an attribute", "WORD"),
-      cli_switch("--lines", "with --across: a line per figure down the page"),
-      cli_option("--reconcile", "CSV to reconcile the first figure with", "FILE"),
-      cli_option("--key", "with --reconcile: COLUMN of both, or KEY=COLUMN such as period=received_on; may be repeated", "KEY", many = TRUE),
-      cli_option("--value", "with --reconcile: its column of amounts", "COLUMN"),
-      cli_option("--tolerance", "with --reconcile: differences that still match [0]", "NUMBER")
-    ), row_options(), verb_options(), drawing_options(), ledger_options(), figure_options(), calendar_options(), hand_over_options())
+  options_once(c(
+    row_options(), step_options(),
+    list(cli_option("--across", "put side by side: span, period or an attribute", "WORD"),
+         cli_switch("--lines", "with --across: a line per figure down the page")),
+    field_options("reconcile", leave = "figure"), drawing_options(), ledger_options(),
+    calendar_options(), hand_over_options()
+  ))
 }
 
-# Which rows a statement has.
-row_options <- function() {
-  list(
-    cli_option("--per", "grain: day, week, month, quarter, year, or 'fiscal week', 'fiscal month', 'fiscal quarter', 'fiscal year'", "GRAIN"),
-    cli_option("--span", "phrase such as 'last 12 months' or 2026-Q3; NAME=PHRASE, repeated, for a row each [all]", "PHRASE", many = TRUE),
-    cli_option("--anchor", "hang relative spans on the ledger's as-of day or on each group's latest entry [ledger]", "WORD"),
-    cli_option("--partial", "flag or drop periods that are not wholly covered [flag]", "WORD"),
-    cli_option("--totals", "rows of totals over attributes (by), periods (period), both or none [none]", "WORD")
-  )
-}
-
-# What is added to the figures.
-verb_options <- function() {
-  list(
-    cli_option("--running", "measure to add a running figure of; may be repeated", "MEASURE", many = TRUE),
-    cli_option("--since", "where running figures start: start, 'fiscal year', year, quarter, month, week, ... [start]", "UNIT"),
-    cli_option("--rolling", "measure to add a rolling figure of; may be repeated", "MEASURE", many = TRUE),
-    cli_option("--over", "lengths of rolling figures: '30 days', '3 months', ...; may be repeated [30 days]", "LENGTH", many = TRUE),
-    cli_option("--stat", "of each unit of rolling figures: average, smallest, largest; or total [total]", "WORD"),
-    cli_option("--change", "measure to compare with earlier days; may be repeated", "MEASURE", many = TRUE),
-    cli_option("--from", "what changes are from: 'period before', 'N units back' or a phrase [period before]", "WHEN"),
-    cli_option("--share", "measure to add a share of, in per cent of all groups in the row's days; may be repeated", "MEASURE", many = TRUE),
-    cli_option("--per-day", "measure to add the average per working day of; may be repeated", "MEASURE", many = TRUE),
-    cli_option("--target", "MEASURE=FILE: a CSV of targets by period and attributes", "TARGET", many = TRUE),
-    cli_option("--rank", "measure to rank by", "MEASURE"),
-    cli_option("--within", "what is ranked together: period, span or an attribute [period]", "WORD"),
-    cli_option("--keep", "ranks to keep", "NUMBER"),
-    cli_option("--rest", "with --keep: name of a row for all others", "TEXT")
-  )
-}
-
-# What is worked out, and of which entries.
-figure_options <- function() {
-  list(
-    cli_option("--by", "attribute to group by; may be repeated, or A,B", "COLUMN", many = TRUE),
-    cli_option("--measure", "NAME=EXPRESSION, such as 'income=total(fare)'; may be repeated [entries()]", "MEASURE", many = TRUE),
-    cli_option("--where",
-               "condition on entries, such as 'channel == \"web\" & fare > 0'; of several all must hold", "CONDITION", many = TRUE),
-    cli_switch("--list-all", "keep members without entries, with zero")
-  )
-}
+# Which rows a statement has, of which measures.
+row_options <- function() field_options("statement")
 
 # How it is drawn, and how a workbook is cut.
 drawing_options <- function() {
-  list(
-    cli_option("--figure", sprintf("with --out .png .svg .pdf or .html, the figure to draw: %s [what suits the statement]", paste(names(figure_kinds()), collapse = ", ")), "KIND"),
-    cli_option("--draw", "column of figures to draw; may be repeated [the first]", "COLUMN", many = TRUE),
-    cli_option("--panels", "a small panel for each member of this attribute", "COLUMN"),
-    cli_switch("--average", "with figures of trends, columns and years: a line at the average"),
-    cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]", "SIZE"),
-    cli_option("--sheet-per", "with --out .xlsx, an attribute with a sheet for each of its values", "COLUMN")
-  )
+  kinds <- paste(names(figure_kinds()), collapse = ", ")
+  c(list(cli_option("--figure", sprintf("with --out .png .svg .pdf or .html, the figure to draw: %s [what suits the statement]",
+                                        kinds), "KIND")),
+    list(cli_option("--draw", "column of figures to draw, or to put across; may be repeated [the first]",
+                    "COLUMN", many = TRUE)),
+    figure_options(),
+    list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]", "SIZE"),
+         cli_option("--sheet-per", "with --out .xlsx, an attribute with a sheet for each of its values",
+                    "COLUMN")))
 }
+
+# The options of all kinds of figures, those that verbs have too under a name of their own.
+figure_options <- function() {
+  options <- lapply(figure_verbs(), field_options)
+  options_once(unlist(unname(options), recursive = FALSE))
+}
+
+figure_verbs <- function() grep("^figure_", verbs_of("statement"), value = TRUE)
 
 hand_over_options <- function() {
   list(
@@ -78,35 +47,39 @@ cli_statement <- function(parsed) {
   plain <- is.null(o$across) && is.null(o$reconcile)
   cli_check_out(parsed, if (plain) c(file_endings, "xlsx", "png", "svg", "pdf") else file_endings)
   cli_check_drawing(o)
-  numbers <- cli_numbers(o)
-  s <- cli_made_statement(parsed, "statement", numbers)
+  steps <- typed_steps(parsed$typed)
+  reconciling <- typed_fields(o, "reconcile", leave = "figure")
+  s <- cli_made_statement(parsed, "statement", steps)
   if (!is.null(o$reconcile)) {
-    keys <- named_pairs(split_commas(o$key))
-    if (!is.null(keys)) keys <- stats::setNames(keys, ifelse(names(keys) == "", keys, names(keys)))
-    s <- reconcile(s, read_table_file(o$reconcile), by = keys, value = o$value, tolerance = numbers$tolerance %||% 0)
+    s <- in_words_of_options("reconcile", rlang::exec(reconcile, s, !!!reconciling))
   } else if (!is.null(o$across)) {
-    s <- cross_table(s, o$across, down = if (o$lines) "figures" else "groups")
+    s <- in_words_of_options("cross_table", {
+      cross_table(s, o$across, !!!split_commas(o$draw), down = if (o$lines) "figures" else "groups")
+    })
   }
   cli_hand_over(s, o)
 }
 
-# The statement that the options ask for, with all that they add to it.
-cli_made_statement <- function(parsed, command, numbers) {
+# The statement that the options ask for, with all that its steps add to it.
+cli_made_statement <- function(parsed, command, steps) {
   o <- parsed$options
   x <- cli_ledger(parsed, command)
-  asked <- cli_asked_spans(o)
-  s <- statement(x, per = o$per, by = split_commas(o$by), !!!as.list(named_pairs(o$measure)), span = asked$span, spans = asked$spans, on = o$use,
-                 where = !!cli_where(o), list_all = o$list_all, partial = o$partial %||% "flag", totals = o$totals %||% "none", anchor = o$anchor %||% "ledger")
-  for (m in split_commas(o$running)) s <- add_running(s, !!m, since = o$since %||% "start")
-  for (m in split_commas(o$rolling)) s <- add_rolling(s, !!m, over = split_commas(o$over) %||% "30 days", stat = o$stat %||% "total")
-  for (m in split_commas(o$change)) s <- add_change(s, !!m, from = o$from %||% "period before")
-  for (m in split_commas(o$share)) s <- add_share(s, !!m)
-  for (m in split_commas(o$per_day)) s <- add_per_day(s, !!m)
-  targets <- named_pairs(o$target, "--target")
-  for (m in names(targets)) s <- add_target(s, !!m, read_table_file(targets[[m]]))
-  if (!is.null(o$rank)) s <- add_rank(s, !!o$rank, within = o$within %||% "period", keep = numbers$keep, rest = o$rest)
-  else if (!is.null(o$keep) || !is.null(o$rest) || !is.null(o$within)) refuse_call("`--keep`, `--rest` and `--within` go with `--rank`.")
+  asked <- c(cli_asked(o, leave = c("span", "spans", "per", "list_all")), cli_asked_spans(o),
+             list(per = o$per, list_all = o$list_all))
+  s <- in_words_of_options("statement", answer_statement(x, Filter(Negate(is.null), asked), NULL))
+  for (step in steps) {
+    s <- in_words_of_options(step$verb, answered_step(s, step, list(), NULL))
+  }
   s
+}
+
+# The arguments of a statement that were typed: conditions as one that asks for all of them.
+cli_asked <- function(o, leave) {
+  asked <- typed_fields(o, "statement", leave = c(leave, "...", "where"))
+  measures <- measure_texts(as.list(named_pairs(o$measure)))
+  where <- condition_text(rlang::quo(!!cli_where(o)))
+  if (is.null(o$measure)) measures <- NULL
+  c(asked, list(measures = measures, where = where))
 }
 
 # Tables of every kind can be written as these.
@@ -116,10 +89,14 @@ file_endings <- c("csv", "tsv", "json", "parquet", "html")
 cli_check_drawing <- function(o) {
   ending <- if (is.null(o$out)) "" else lower_text(tools::file_ext(o$out))
   drawn <- ending %in% c("png", "svg", "pdf", "html")
-  for (name in c("figure", "draw", "panels", "size")) {
-    if (!is.null(o[[name]]) && !drawn) refuse_call(sprintf("`--%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.", name))
+  # What goes across in a table may be named by --draw too; a title is a page's as well.
+  flags <- unique(unlist(lapply(figure_verbs(), field_flags)))
+  flags <- setdiff(c("--figure", flags, "--size"), c("--title", if (!is.null(o$across)) "--draw"))
+  for (flag in flags) {
+    value <- o[[option_name(flag)]]
+    if (is.null(value) || isFALSE(value) || drawn) next
+    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.", flag))
   }
-  if (o$average && !drawn) refuse_call("`--average` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.")
   if (!is.null(o$sheet_per) && ending != "xlsx") refuse_call("`--sheet-per` goes with `--out` FILE that ends in .xlsx.")
   if (!is.null(o$size) && ending == "html") refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
   kinds <- names(figure_kinds())
@@ -138,19 +115,11 @@ cli_size <- function(text) {
   size
 }
 
-# Options that are numbers.
-cli_numbers <- function(o) {
-  lapply(o[intersect(c("keep", "tolerance", "row"), names(Filter(Negate(is.null), o)))], function(text) {
-    if (!is_plain_number(text)) refuse_call(sprintf("A number is wanted, not \"%s\".", text))
-    as.numeric(text)
-  })
-}
-
 # One phrase without a name is the span; others are spans of their own.
 cli_asked_spans <- function(o) {
   phrases <- named_pairs(o$span)
   if (length(phrases) == 1 && names(phrases) == "") return(list(span = phrases[[1]]))
-  list(span = "all", spans = phrases)
+  if (!is.null(phrases)) list(spans = phrase_records(phrases))
 }
 
 # A wrong target is told before any work is done.
@@ -190,19 +159,21 @@ cli_hand_over <- function(s, o) {
 # The figure asked for, or the one that suits the statement.
 cli_figure <- function(s, o) {
   kind <- o$figure %||% suiting_figure(s)
-  asked <- split_commas(o$draw)
-  takes <- names(formals(figure_kinds()[[kind]]))
-  args <- list()
-  if (length(asked) > 0) {
-    if ("..." %in% takes) args <- as.list(asked) else if (length(asked) == 1 && "m" %in% takes) args$m <- asked
-    else refuse_call(sprintf("`--draw` does not go with the figure %s.", kind))
+  verb <- paste0("figure_", kind)
+  for (flag in setdiff(unlist(lapply(figure_verbs(), field_flags)), field_flags(verb))) {
+    value <- o[[option_name(flag)]]
+    if (is.null(value) || isFALSE(value)) next
+    refuse_call(sprintf("`%s` does not go with the figure %s.", flag, kind))
   }
-  if (!is.null(o$panels)) args$panels <- o$panels
-  if (isTRUE(o$average)) args$average <- TRUE
-  wrong <- setdiff(names(args), c(takes, ""))
-  if (length(wrong) > 0) refuse_call(sprintf("`--%s` does not go with the figure %s.", wrong[1], kind))
-  args$title <- o$title
-  rlang::exec(figure_kinds()[[kind]], s, !!!args)
+  args <- typed_fields(o, verb, leave = c("...", "m"))
+  drawn <- split_commas(o$draw)
+  several <- "..." %in% names(fields_of(verb))
+  if (!several && length(drawn) > 1) {
+    refuse_call(sprintf("`--draw` names one column for the figure %s.", kind))
+  }
+  if (!several && length(drawn) == 1) args$m <- drawn
+  in_words_of_options(verb, rlang::exec(figure_kinds()[[kind]], s, !!!args,
+                                        !!!(if (several) as.list(drawn))))
 }
 
 # A page: of a statement its figure and its table, of other tables the table.
@@ -217,7 +188,11 @@ cli_page <- function(s, o) {
 # A figure that was not asked for is left out where the statement has none that suits it.
 cli_page_figure <- function(s, o) {
   o$title <- NULL  # it is the page's
-  if (!is.null(o$figure) || !is.null(o$draw) || !is.null(o$panels) || isTRUE(o$average)) return(cli_figure(s, o))
+  flags <- setdiff(c("--figure", unlist(lapply(figure_verbs(), field_flags))), "--title")
+  asked <- vapply(o[option_name(unique(flags))], function(value) {
+    !is.null(value) && !isFALSE(value)
+  }, TRUE)
+  if (any(asked)) return(cli_figure(s, o))
   tryCatch(cli_figure(s, o), rollingledger_error = function(e) NULL)
 }
 

@@ -30,6 +30,7 @@ days_text <- function(from, to) {
 }
 
 iso_day <- function(day) {
+  if (length(day) == 0) return(character())
   date <- core_dates_of(as.integer(day))
   ifelse(is.na(day), NA_character_, sprintf("%04d-%02d-%02d", date[, 1], date[, 2], date[, 3]))
 }

@@ -5,7 +5,7 @@ describe_verb("figure_trend", asked_of = "statement",
                  value = "COLUMN"),
   average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
   target = field("other", "targets: those of the statement, none (FALSE), or one number",
-                 option = FALSE, more = paste(
+                 option = "target-line", value = "NUMBER", more = paste(
     "By default those of add_target() are drawn, where the figure shows one column that has",
     "them.")),
   title = field("text", "title, in words of the statement without one", value = "TEXT"),

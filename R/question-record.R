@@ -139,7 +139,7 @@ as_question <- function(record, call = caller_env()) {
   parts <- lapply(stats::setNames(nm = question_parts), function(part) {
     plain_record(record[[part]]) %||% list()
   })
-  structure(parts, class = "ledger_question")
+  structure(parts, class = c("ledger_question", "list"))
 }
 
 question_parts <- c("ledger", "statement", "steps", "show")
@@ -147,8 +147,11 @@ question_parts <- c("ledger", "statement", "steps", "show")
 # Texts, numbers and flags in their one form: numbers are doubles, several of one kind are a vector,
 # several named ones a list, and what is nothing is not there.
 plain_record <- function(x) {
-  x <- if (inherits(x, "ledger_span")) span_list(x) else if (inherits(x, "Date")) iso_day(whole_days(x))
-       else if (is.factor(x)) as.character(x) else if (is.list(x) && !is.null(x$table)) table_record(x)
+  x <- if (inherits(x, "ledger_span")) span_list(x)
+       else if (is.data.frame(x)) rows_of_records(x)
+       else if (inherits(x, "Date")) iso_day(whole_days(x))
+       else if (is.factor(x)) as.character(x)
+       else if (is.list(x) && is.data.frame(x$table)) table_record(x)
        else x
   if (is.null(x) || length(x) == 0) return(NULL)
   if (!is.list(x)) {
@@ -162,6 +165,19 @@ plain_record <- function(x) {
   alike <- is.null(names(x)) && all(lengths(x) == 1) && !any(vapply(x, is.list, TRUE)) &&
     length(unique(vapply(x, typeof, ""))) == 1
   if (alike) unlist(x) else x
+}
+
+# Records that a reader of JSON made a table of: what is missing in a row was not there.
+rows_of_records <- function(table) {
+  lapply(seq_len(nrow(table)), function(i) {
+    row <- lapply(unclass(table), function(column) {
+      if (is.data.frame(column)) rows_of_records(column[i, , drop = FALSE])[[1]] else column[[i]]
+    })
+    absent <- vapply(row, function(value) {
+      length(value) == 0 || is.atomic(value) && length(value) == 1 && is.na(value)
+    }, TRUE)
+    row[!absent]
+  })
 }
 
 # Named values, of which some may have no name: list(value, name) each, as JSON keeps no such names.

@@ -185,13 +185,15 @@ source_absent.memory_ledger <- function(x, on) {
 
 source_days_held.memory_ledger <- function(x, on, from, to) {
   basis <- if (on == names(x$bases)[1]) x$bases[[on]] else whole_ledger(x)$bases[[on]]
-  mapply(function(from, to) {
+  held <- function(from, to) {
     if (is.null(basis$offsets)) {
       return(any(basis$data$data >= from & basis$data$data <= to, na.rm = TRUE))
     }
-    ends <- pmin(c(from, to + 1L) - basis$first + 1L, length(basis$offsets))
+    ends <- c(from, to + 1L) - basis$first + 1L
+    ends <- pmax(pmin(ends, length(basis$offsets)), 1L)
     basis$offsets[ends[2]] > basis$offsets[ends[1]]
-  }, from, to)
+  }
+  vapply(seq_along(from), function(i) held(from[i], to[i]), TRUE)
 }
 
 source_set_aside.memory_ledger <- function(x) tibble::as_tibble(x$aside)

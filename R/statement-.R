@@ -1,10 +1,10 @@
 describe_verb("statement", asked_of = "ledger",
-  per = field("grain", "the grain: a row for each day, week, month, quarter, year or fiscal one",
+  per = field("grain", "the grain, a row for each period of it",
               more = "NULL gives each span in one row (per group).", value = "GRAIN",
               choices = grains),
   by = field("attributes", "attributes to group by", value = "COLUMN", many = TRUE,
              more = "A missing value is a group of its own."),
-  ... = field("measures", "measures, such as income = total(fare); entries() without any",
+  ... = field("measures", "measures by name, such as 'income=total(fare)'; entries() without any",
               option = "measure", value = "MEASURE", many = TRUE, more = paste(
     "Also arithmetic on them with `+ - * /`, by the names given before:",
     "`yield = income / trips`. As bare code or as text. See Measures below.")),
@@ -30,12 +30,12 @@ describe_verb("statement", asked_of = "ledger",
     "TRUE keeps every member of the attributes (every combination that the ledger holds, for",
     "several), though no entry passes the conditions. FALSE keeps those with an entry in the",
     "span, each with a row for every period.")),
-  partial = field("choice", "flag or drop periods that are not wholly covered", default = "flag",
+  partial = field("choice", "what becomes of periods that are not wholly covered", default = "flag",
                   choices = c("flag", "drop"), value = "WORD", more = paste(
     "\"flag\" marks them (`complete` is FALSE); \"drop\" leaves them out, and spans that are not",
     "over; totals, shares, headings and control totals are then of the days of the rows that",
     "stay.")),
-  totals = field("choice", "rows of totals over attributes (by), periods (period), both or none",
+  totals = field("choice", "rows of totals over attributes, periods or both",
                  default = "none", choices = c("none", "by", "period", "both"), value = "WORD",
                  more = paste(
     "They are always worked out from entries: \"by\" over the members of the attributes, at every",
@@ -44,7 +44,7 @@ describe_verb("statement", asked_of = "ledger",
     "over reads \"(all)\"; such attributes are text (or factors). Every verb works on these rows",
     "too.")),
   anchor = field("choice",
-                 "hang relative spans on the ledger's as-of day or on each group's latest entry",
+                 "what relative spans hang on, the ledger's as-of day or each group's latest entry",
                  default = "ledger", choices = c("ledger", "group"), value = "WORD", more = paste(
     "\"group\" is each group's own latest entry up to the as-of day, whatever the conditions.",
     "The heading says which.")),
@@ -270,7 +270,7 @@ statement_as_of <- function(as_of, facts, call = caller_env()) {
   if (day > facts$as_of) {
     refuse("choice", c(sprintf("{as_of} is %s, after the ledger's own as-of day, %s.",
                                day_text(day), day_text(facts$as_of)),
-                       i = "Entries dated later were set aside when the ledger was built; build it with a later {as_of}."),
+                       i = "Entries dated later were set aside when the ledger was built; build it with a later as-of day."),
            arg = "as_of", call = call)
   }
   day

@@ -1,7 +1,7 @@
 describe_verb("add_change", asked_of = "statement", flag = "change",
   m = field("measure", "measure to compare with earlier days", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
-  from = field("phrase", "what changes are from: 'period before', 'N units back' or a phrase",
+  from = field("phrase", "what changes are from, 'period before', 'N units back' or a phrase",
                default = "period before", value = "WHEN", more = paste(
     "\"period before\" is for statements with {per}; so many units \"back\" is such as \"1 year",
     "back\" or \"2 quarters back\"; a phrase means one single span, such as \"2025\" (see",

@@ -7,12 +7,12 @@ test_that("totals, ranks, targets and averages on the command line are those of 
                  "--target", paste0("income=", targets), "--per-day", "income", "--rank", "income", "--keep", "1", "--rest", "Others", "--rolling", "income", "--over", "5 days", "--stat", "largest")
   expect_identical(got$status, 0L)
   x <- suppressMessages(ledger(file, on = "sailed"))
-  s <- statement(x, per = "month", by = "route", income = total(fare), totals = "both") |> add_rolling(income, "5 days", stat = "largest") |> add_per_day(income) |>
-    add_target(income, utils::read.csv(targets)) |> add_rank(income, keep = 1, rest = "Others")
+  s <- statement(x, per = "month", by = "route", income = total(fare), totals = "both") |> add_target(income, utils::read.csv(targets)) |> add_per_day(income) |>
+    add_rank(income, keep = 1, rest = "Others") |> add_rolling(income, "5 days", stat = "largest")
   expect_identical(got$out, format(s))
   refused <- command("statement", file, "--on", "sailed", "--keep", "2")
   expect_identical(refused$status, 2L)
-  expect_match(refused$said, "go with `--rank`", all = FALSE)
+  expect_match(refused$said, "`--keep` goes with `--rank`", all = FALSE)
   expect_identical(command("statement", file, "--on", "sailed", "--by", "route", "--rank", "entries", "--keep", "two")$status, 2L)
   expect_identical(command("statement", file, "--on", "sailed", "--totals", "by")$status, 1L)
 })

@@ -1,0 +1,174 @@
+# From the table of fields to the options of a command, and from what was typed back to the arguments
+# of verbs. A verb that is added to the table has its options here without further work.
+
+# ---- options --------------------------------------------------------------------------------------
+
+field_flag <- function(name, one) {
+  if (isFALSE(one$option)) return(NULL)
+  paste0("--", gsub("_", "-", one$option %||% name))
+}
+
+# The flags of a verb's fields, by the name of the argument.
+field_flags <- function(verb) {
+  fields <- fields_of(verb)
+  unlist(Map(field_flag, names(fields), fields))
+}
+
+# Options for fields of a verb, as of cli_option(). `many` lets each be given more than once; `with` is
+# the option that they go with.
+field_options <- function(verb, leave = character(), many = FALSE, with = NULL) {
+  fields <- fields_of(verb)
+  fields <- fields[setdiff(names(fields), leave)]
+  flags <- field_flags(verb)
+  options <- lapply(intersect(names(fields), names(flags)), function(name) {
+    one <- fields[[name]]
+    help <- paste0(if (!is.null(with)) sprintf("with %s: ", with), field_help(one, flags))
+    if (one$kind == "flag") return(cli_switch(flags[[name]], help))
+    cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many)
+  })
+  Filter(Negate(is.null), options)
+}
+
+# "how weeks are numbered: iso, january or whole [iso]"
+field_help <- function(one, flags) {
+  rlang::local_options(rollingledger.flags = as.list(flags))
+  choices <- if (is.character(one$choices)) sprintf(" (%s)", listed(one$choices, 20, "or"))
+  default <- one$default
+  shown <- if (is.character(default) && length(default) == 1) sprintf(" [%s]", default)
+           else if (is.numeric(default)) sprintf(" [%s]", digits_text(default))
+  again <- if (one$many) "; may be repeated"
+  met_by_reader(paste0(one$help, choices, again, shown))
+}
+
+# One option for each flag, where several verbs share it.
+options_once <- function(options) {
+  flags <- vapply(options, function(o) o$flag, "")
+  options[!duplicated(flags)]
+}
+
+# The verbs that add to a statement, by the flag that starts each.
+step_flags <- function() {
+  verbs <- Filter(function(verb) !is.null(verb_table[[verb]]$flag), verbs_of("statement"))
+  stats::setNames(verbs, vapply(verbs, function(verb) paste0("--", verb_table[[verb]]$flag), ""))
+}
+
+# The options of all of them: each that starts a verb, followed by those that go with it.
+step_options <- function() {
+  verbs <- step_flags()
+  options <- lapply(names(verbs), function(flag) {
+    start <- fields_of(verbs[[flag]])$m
+    c(list(cli_option(flag, paste0(start$help, "; may be repeated"), start$value, many = TRUE)),
+      field_options(verbs[[flag]], leave = c("m", "name"), many = TRUE, with = flag))
+  })
+  name <- cli_option("--name", "name of what the option before it adds", "NAME", many = TRUE)
+  options_once(c(unlist(options, recursive = FALSE), list(name)))
+}
+
+# ---- what was typed -------------------------------------------------------------------------------
+
+# Steps from the options in the order in which they were typed: list(verb, m, ...) each. What goes
+# with a verb is for each one of its kind before it that has none yet; typed before all of them, for
+# those that come. A name is for the verb just before.
+typed_steps <- function(typed) {
+  verbs <- step_flags()
+  steps <- list()
+  waiting <- list()
+  for (option in typed) {
+    if (option$flag %in% names(verbs)) {
+      steps <- c(steps, started_steps(verbs[[option$flag]], option$value, waiting))
+    } else {
+      set <- set_in_steps(steps, option, unname(verbs))
+      steps <- set$steps
+      if (!set$done) waiting <- c(waiting, list(option))
+    }
+  }
+  idle <- Filter(function(option) !any(vapply(steps, takes_flag, TRUE, flag = option$flag)), waiting)
+  for (option in idle) {
+    goes <- names(verbs)[vapply(verbs, function(verb) option$flag %in% field_flags(verb), TRUE)]
+    refuse_call(sprintf("`%s` goes with %s, which is not there.", option$flag,
+                        listed(sprintf("`%s`", goes), last = "or")))
+  }
+  lapply(steps, function(step) step[setdiff(names(step), " fresh")])
+}
+
+# New steps of one kind: "income,trips" are two; a target is MEASURE=FILE.
+started_steps <- function(verb, value, waiting) {
+  if (verb == "add_target") {
+    targets <- named_pairs(value, "--target")
+    steps <- Map(function(file, m) list(verb = verb, m = m, targets = list(file = file)),
+                 unname(targets), names(targets))
+  } else {
+    steps <- lapply(split_commas(value), function(m) list(verb = verb, m = m))
+  }
+  for (option in waiting) steps <- set_in_steps(steps, option, verb)$steps
+  lapply(unname(steps), function(step) c(step, list(" fresh" = TRUE)))
+}
+
+takes_flag <- function(step, flag) flag %in% field_flags(step$verb)
+
+# list(steps, done): the value of an option in the steps that it is for.
+set_in_steps <- function(steps, option, verbs) {
+  takes <- which(vapply(steps, takes_flag, TRUE, flag = option$flag))
+  if (length(takes) == 0) return(list(steps = steps, done = FALSE))
+  if (option$flag == "--name") takes <- utils::tail(takes, 1)
+  name_in <- function(step) {
+    flags <- field_flags(step$verb)
+    names(flags)[flags == option$flag]
+  }
+  is_bare <- vapply(steps[takes], function(step) is.null(step[[name_in(step)]]), TRUE)
+  to <- takes[is_bare]
+  # More of what may be repeated is for those that were given it last.
+  last <- steps[[takes[length(takes)]]]
+  more <- length(to) == 0 && fields_of(last$verb)[[name_in(last)]]$many
+  if (more) to <- takes[length(takes)]
+  if (length(to) == 0) refuse_call(sprintf("`%s` is given twice; it takes one value.", option$flag))
+  for (i in to) {
+    name <- name_in(steps[[i]])
+    one <- fields_of(steps[[i]]$verb)[[name]]
+    steps[[i]][[name]] <- c(steps[[i]][[name]], typed_value(option$value, one, option$flag))
+  }
+  list(steps = steps, done = TRUE)
+}
+
+# What was typed as the kind of value that a field takes.
+typed_value <- function(text, one, flag) {
+  if (is.null(text)) return(NULL)
+  switch(one$kind,
+    number = typed_number(text, flag),
+    pairs = typed_pairs(text),
+    texts = , attributes = split_commas(text),
+    other = if (all(is_plain_number(text))) as.numeric(text) else text,
+    text
+  )
+}
+
+# Without any names there are none.
+typed_pairs <- function(text) {
+  pairs <- named_pairs(split_commas(text))
+  if (all(names(pairs) == "")) unname(pairs) else pairs
+}
+
+typed_number <- function(text, flag) {
+  if (!is_plain_number(text)) refuse_call(sprintf("`%s` takes a number, not \"%s\".", flag, text))
+  as.numeric(text)
+}
+
+# The arguments of a verb's fields that were typed, by name.
+typed_fields <- function(o, verb, leave = character()) {
+  fields <- fields_of(verb)
+  flags <- field_flags(verb)
+  names <- setdiff(intersect(names(fields), names(flags)), leave)
+  values <- lapply(stats::setNames(nm = names), function(name) {
+    value <- o[[option_name(flags[[name]])]]
+    if (isFALSE(value)) NULL else if (isTRUE(value)) TRUE
+    else typed_value(value, fields[[name]], flags[[name]])
+  })
+  Filter(Negate(is.null), values)
+}
+
+# Evaluates a call of a verb, whose arguments messages name by their options.
+in_words_of_options <- function(verbs, expr) {
+  flags <- unlist(lapply(verbs, field_flags))
+  rlang::local_options(rollingledger.flags = as.list(flags[!duplicated(names(flags))]))
+  expr
+}
