@@ -113,14 +113,16 @@ table_again <- function(given, tables, call) {
 
 question_with_step <- function(question, verb, asked) {
   if (is.null(question)) return(NULL)
-  question$steps <- c(question$steps, list(plain_record(c(list(verb = verb), asked))))
+  step <- plain_record(c(list(verb = verb), asked))
+  question$steps <- c(question$steps, list(in_order_of_fields(step, verb)))
   question
 }
 
 # The result with the question behind it: that of what it was made of, and what was made of it.
 with_show <- function(out, question, show, asked) {
   if (is.null(question)) return(out)
-  question$show <- list(plain_record(c(list(show = show), asked)))
+  record <- plain_record(c(list(show = show), asked))
+  question$show <- list(in_order_of_fields(record, show))
   attr(out, "question") <- question
   out
 }
@@ -139,7 +141,20 @@ as_question <- function(record, call = caller_env()) {
   parts <- lapply(stats::setNames(nm = question_parts), function(part) {
     plain_record(record[[part]]) %||% list()
   })
+  parts["statement"] <- list(in_order_of_fields(parts[["statement"]], "statement"))
+  parts$steps <- lapply(parts$steps, function(step) in_order_of_fields(step, step$verb))
+  parts$show <- lapply(parts$show, function(show) in_order_of_fields(show, show$show))
   structure(parts, class = c("ledger_question", "list"))
+}
+
+# The parts of a record in the order of the verb's fields.
+in_order_of_fields <- function(record, verb) {
+  if (!is.list(record) || !rlang::is_string(verb)) return(record)
+  fields <- names(fields_of(verb))
+  measured <- verb_table[[verb]]$of == "ledger"
+  fields[fields == "..."] <- if (isTRUE(measured)) "measures" else "draw"
+  at <- match(names(record), c("verb", "show", fields))
+  record[order(at, na.last = TRUE)]
 }
 
 question_parts <- c("ledger", "statement", "steps", "show")

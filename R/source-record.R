@@ -21,7 +21,7 @@ ledger_of_record <- function(record, tables = list(), call = caller_env()) {
 calendar_of_record <- function(given, tables, call) {
   if (is.null(given)) return(ledger_calendar())
   given$holidays <- named_values(given$holidays)
-  if (!is.null(given$periods)) given$periods <- table_again(given$periods, tables, call)$table
+  if (!is.null(given$periods)) given$periods <- again_as_given(given$periods, tables, call)
   do.call(ledger_calendar, given)
 }
 
@@ -29,7 +29,7 @@ ledger_step_again <- function(x, step, tables, call) {
   switch(step$verb,
     keep_entries = kept_where(x, rlang::quo(!!step$condition), call),
     add_attributes = {
-      table <- asked_lookup(table_again(step$table, tables, call))
+      table <- again_as_given(step$table, tables, call)
       add_attributes(x, table, named_values(step$key))
     },
     refuse("question", c("Entries were appended to the ledger, and the question does not hold them.",
@@ -37,4 +37,8 @@ ledger_step_again <- function(x, step, tables, call) {
   )
 }
 
-asked_lookup <- function(given) given$file %||% given$table
+# The path of a table's file, or the table that was given again.
+again_as_given <- function(given, tables, call) {
+  given <- table_again(given, tables, call)
+  given$file %||% given$table
+}

@@ -166,9 +166,11 @@ row_columns <- c("period", "from", "to", "complete")
 # The statement that a record asks for.
 answer_statement <- function(x, asked, call = caller_env()) {
   answering(x)
+  question <- new_question(source_facts(x)$given, asked)
   plan <- plan_of(x, asked, call)
+  plan$id <- rlang::hash(list(question[["statement"]], plan$as_of))
   s <- new_statement(plan, statement_rows(plan, call))
-  attr(s, "question") <- new_question(source_facts(x)$given, asked)
+  attr(s, "question") <- question
   s
 }
 
@@ -190,7 +192,7 @@ plan_of <- function(x, asked, call) {
     as_of = as_of, measures = read_measures(texts, x, c(row_columns, by), call),
     list_all = given$list_all, partial = given$partial, totals = given$totals,
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
-    last = facts$dates[[on]]$last, files = facts$files, id = rlang::hash(list(asked, as_of))
+    last = facts$dates[[on]]$last, files = facts$files
   )
   check_totals(plan, call)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.

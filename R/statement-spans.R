@@ -90,7 +90,8 @@ shown_spans <- function(plan, spans) {
 
 # A span made by span() from its record (span_list()); a phrase stays as it is.
 made_span <- function(span) {
-  if (!is.list(span) || inherits(span, "ledger_span") || is.null(span[[1]]$to)) return(span)
+  if (!is.list(span) || inherits(span, "ledger_span") || !is.list(span[[1]]) ||
+      is.null(span[[1]]$to)) return(span)
   of <- function(name, type) {
     vapply(span, function(row) if (is.null(row[[name]])) type[NA_integer_] else row[[name]], type)
   }
