@@ -7,7 +7,7 @@ check_weeks_pattern <- function(pattern, year_end, week_53, call = caller_env())
   if (is.null(pattern)) {
     given <- c(if (!is.null(year_end)) "year_end", if (!is.null(week_53)) "week_53")
     if (length(given) > 0) {
-      refuse("choice", c(sprintf("`%s` belongs to a fiscal year of weeks.", given[1]),
+      refuse("choice", c(sprintf("{%s} belongs to a fiscal year of weeks.", given[1]),
                          i = "Give {pattern} too: \"4-4-5\", \"4-5-4\" or \"5-4-4\"."), arg = given[1], call = call)
     }
     return(FALSE)

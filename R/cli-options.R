@@ -67,67 +67,74 @@ step_options <- function() {
 # ---- what was typed -------------------------------------------------------------------------------
 
 # Steps from the options in the order in which they were typed: list(verb, m, ...) each. What goes
-# with a verb is for each one of its kind before it that has none yet; typed before all of them, for
-# those that come. A name is for the verb just before.
+# with a verb is for those of its kind that were typed last, one after the other; typed before any,
+# for all that come. A name is for the last one alone.
 typed_steps <- function(typed) {
   verbs <- step_flags()
   steps <- list()
   waiting <- list()
+  before <- ""
+  run <- 0
   for (option in typed) {
-    if (option$flag %in% names(verbs)) {
-      steps <- c(steps, started_steps(verbs[[option$flag]], option$value, waiting))
+    verb <- if (option$flag %in% names(verbs)) verbs[[option$flag]]
+    if (is.null(verb)) {
+      at <- steps_meant(steps, option$flag)
+      if (length(at) == 0) waiting <- c(waiting, list(option))
+      for (i in at) steps[[i]] <- step_with(steps[[i]], option)
     } else {
-      set <- set_in_steps(steps, option, unname(verbs))
-      steps <- set$steps
-      if (!set$done) waiting <- c(waiting, list(option))
+      if (before != option$flag) run <- run + 1
+      steps <- c(steps, started_steps(verb, option$value, run))
     }
+    before <- option$flag
   }
-  idle <- Filter(function(option) !any(vapply(steps, takes_flag, TRUE, flag = option$flag)), waiting)
-  for (option in idle) {
-    goes <- names(verbs)[vapply(verbs, function(verb) option$flag %in% field_flags(verb), TRUE)]
-    refuse_call(sprintf("`%s` goes with %s, which is not there.", option$flag,
-                        listed(sprintf("`%s`", goes), last = "or")))
+  for (option in waiting) {
+    at <- which(vapply(steps, takes_flag, TRUE, flag = option$flag))
+    if (length(at) == 0) refuse_idle(option$flag, verbs)
+    for (i in at) steps[[i]] <- step_with(steps[[i]], option, keep = TRUE)
   }
-  lapply(steps, function(step) step[setdiff(names(step), " fresh")])
+  lapply(steps, function(step) step[names(step) != "run"])
+}
+
+refuse_idle <- function(flag, verbs) {
+  goes <- names(verbs)[vapply(verbs, function(verb) flag %in% field_flags(verb), TRUE)]
+  refuse_call(sprintf("`%s` goes with %s, which is not there.", flag,
+                      listed(sprintf("`%s`", goes), last = "or")))
 }
 
 # New steps of one kind: "income,trips" are two; a target is MEASURE=FILE.
-started_steps <- function(verb, value, waiting) {
-  if (verb == "add_target") {
-    targets <- named_pairs(value, "--target")
-    steps <- Map(function(file, m) list(verb = verb, m = m, targets = list(file = file)),
-                 unname(targets), names(targets))
-  } else {
-    steps <- lapply(split_commas(value), function(m) list(verb = verb, m = m))
+started_steps <- function(verb, value, run) {
+  if (verb != "add_target") {
+    return(lapply(split_commas(value), function(m) list(verb = verb, m = m, run = run)))
   }
-  for (option in waiting) steps <- set_in_steps(steps, option, verb)$steps
-  lapply(unname(steps), function(step) c(step, list(" fresh" = TRUE)))
+  targets <- named_pairs(value, "--target")
+  Map(function(file, m) list(verb = verb, m = m, targets = list(file = file), run = run),
+      unname(targets), names(targets), USE.NAMES = FALSE)
 }
 
 takes_flag <- function(step, flag) flag %in% field_flags(step$verb)
 
-# list(steps, done): the value of an option in the steps that it is for.
-set_in_steps <- function(steps, option, verbs) {
-  takes <- which(vapply(steps, takes_flag, TRUE, flag = option$flag))
-  if (length(takes) == 0) return(list(steps = steps, done = FALSE))
-  if (option$flag == "--name") takes <- utils::tail(takes, 1)
-  name_in <- function(step) {
-    flags <- field_flags(step$verb)
-    names(flags)[flags == option$flag]
+# Numbers of the steps that an option is for.
+steps_meant <- function(steps, flag) {
+  takes <- which(vapply(steps, takes_flag, TRUE, flag = flag))
+  if (length(takes) == 0) return(takes)
+  last <- takes[length(takes)]
+  if (flag == "--name") return(last)
+  runs <- vapply(steps, function(step) step$run, 0)
+  takes[runs[takes] == runs[last]]
+}
+
+# A step with the value of an option; `keep` leaves it what it has.
+step_with <- function(step, option, keep = FALSE) {
+  flags <- field_flags(step$verb)
+  name <- names(flags)[flags == option$flag]
+  one <- fields_of(step$verb)[[name]]
+  has <- !is.null(step[[name]])
+  if (has && keep) return(step)
+  if (has && !one$many) {
+    refuse_call(sprintf("`%s` is given twice; it takes one value.", option$flag))
   }
-  is_bare <- vapply(steps[takes], function(step) is.null(step[[name_in(step)]]), TRUE)
-  to <- takes[is_bare]
-  # More of what may be repeated is for those that were given it last.
-  last <- steps[[takes[length(takes)]]]
-  more <- length(to) == 0 && fields_of(last$verb)[[name_in(last)]]$many
-  if (more) to <- takes[length(takes)]
-  if (length(to) == 0) refuse_call(sprintf("`%s` is given twice; it takes one value.", option$flag))
-  for (i in to) {
-    name <- name_in(steps[[i]])
-    one <- fields_of(steps[[i]]$verb)[[name]]
-    steps[[i]][[name]] <- c(steps[[i]][[name]], typed_value(option$value, one, option$flag))
-  }
-  list(steps = steps, done = TRUE)
+  step[[name]] <- c(step[[name]], typed_value(option$value, one, option$flag))
+  step
 }
 
 # What was typed as the kind of value that a field takes.
@@ -168,7 +175,7 @@ typed_fields <- function(o, verb, leave = character()) {
 
 # Evaluates a call of a verb, whose arguments messages name by their options.
 in_words_of_options <- function(verbs, expr) {
-  flags <- unlist(lapply(verbs, field_flags))
+  flags <- unlist(lapply(c(verbs, "statement", "ledger", "ledger_calendar"), field_flags))
   rlang::local_options(rollingledger.flags = as.list(flags[!duplicated(names(flags))]))
   expr
 }

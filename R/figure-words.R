@@ -116,7 +116,7 @@ folded_words <- function(text, width) {
 finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
                             call = caller_env()) {
   for (arg in c("title", "subtitle")) {
-    if (!rlang::is_string(get(arg))) refuse("choice", sprintf("`%s` must be one text.", arg), arg = arg, call = call)
+    if (!rlang::is_string(get(arg))) refuse("choice", sprintf("{%s} must be one text.", arg), arg = arg, call = call)
   }
   caption <- folded_words(caption, 185)
   p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150), x = NULL, y = unit, caption = caption,

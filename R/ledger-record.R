@@ -9,5 +9,5 @@ ledger_record <- function(x) {
 # Notes a step that a ledger was taken through.
 with_told <- function(x, verb, ...) {
   x$told <- c(x$told, list(list(verb = verb, ...)))
-  x
+  renewed(x)
 }

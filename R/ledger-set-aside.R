@@ -2,7 +2,7 @@
 
 check_ledger_object <- function(x, arg = "x", call = caller_env()) {
   if (!inherits(x, "ledger")) {
-    refuse("choice", sprintf("`%s` must be a ledger, made by `ledger()`, not %s.", arg, kind_text(x)), arg = arg, call = call)
+    refuse("choice", sprintf("{%s} must be a ledger, made by `ledger()`, not %s.", arg, kind_text(x)), arg = arg, call = call)
   }
   x
 }

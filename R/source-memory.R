@@ -2,6 +2,10 @@
 # core.
 
 source_facts.memory_ledger <- function(x) {
+  held_by_handle(x$handle, "facts", function() facts_of(x))
+}
+
+facts_of <- function(x) {
   apart <- function(name) sum(x$aside$kept_out_of == name)
   bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
     c(x$bases[[name]][c("column", "first", "last")], list(apart = apart(name)))

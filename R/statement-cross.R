@@ -1,5 +1,5 @@
 describe_verb("cross_table", asked_of = "statement",
-  across = field("other", "what goes across: span or period (whichever the rows are) or an attribute",
+  across = field("other", "what goes across: span or period, as the rows are, or an attribute",
                  default = "span", value = "WORD"),
   ... = field("columns", "columns of figures to show, all without any", option = "draw",
               value = "COLUMN", many = TRUE, more = "Names, bare or as text."),

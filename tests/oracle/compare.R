@@ -149,7 +149,7 @@ differs <- function(q) {
   counted_kind(paste("attribute", if ("route" %in% q$by) q$made$kind else "none"), length(rows))
   problem <- whole_checks(q, book, x, s, rows)
   if (!is.null(problem)) return(problem)
-  verbs_differ(q, book, s, rows, labels, columns)
+  verbs_differ(q, book, x, s, rows, labels, columns)
 }
 
 counted_none <- function(kind) {
@@ -263,8 +263,10 @@ options_differ <- function(s) {
   NULL
 }
 
-verbs_differ <- function(q, book, s, rows, labels, columns) {
+verbs_differ <- function(q, book, x, s, rows, labels, columns) {
   done <- list()
+  taken <- list()
+  moved <- FALSE
   assign("steps", character(), envir = counts)
   said <- function(code) assign("steps", c(counts$steps, code), envir = counts)
   for (v in q$verbs) {
@@ -277,6 +279,7 @@ verbs_differ <- function(q, book, s, rows, labels, columns) {
       labels <- labels[own]
       columns <- lapply(columns, `[`, own)
       counted_kind(at$kind)
+      moved <- TRUE
     }
     if (length(rows) == 0) break
     for (i in seq_along(rows)) if (is.null(q$per)) rows[[i]]$period <- labels[i]
@@ -317,10 +320,24 @@ verbs_differ <- function(q, book, s, rows, labels, columns) {
       if (!is_near(s[[name]], columns[[name]])) return(cells_differ(name, paste(v$verb, q$measures[[v$m]]$text), s, s[[name]], columns[[name]]))
     }
     counted_kind(paste("verb", v$verb), length(rows))
+    taken <- c(taken, list(v))
     if (v$verb == "change") counted_kind(paste("change", v$align), length(rows))
     if (v$verb == "target") counted_kind("targets found", sum(!is.na(added[[1]])))
   }
-  NULL
+  if (!moved) answer_differs(s, x, taken)
+}
+
+# The question behind a statement, by way of JSON, is answered by the very same statement. Tables given by hand have one name
+# here, so there may be one of them.
+answer_differs <- function(s, x, taken) {
+  tables <- lapply(Filter(function(v) v$verb == "target", taken), function(v) v$table[setdiff(names(v$table), c("from", "to"))])
+  if (length(tables) > 1) return(NULL)
+  q <- rollingledger::question(s)
+  read <- jsonlite::fromJSON(jsonlite::toJSON(q, auto_unbox = TRUE, digits = NA), simplifyVector = maybe(0.5))
+  counted_kind("questions answered")
+  again <- suppressMessages(rollingledger::answer(read, x, tables = stats::setNames(tables, rep("table", length(tables)))))
+  if (!identical(again, s)) return("the question is answered otherwise")
+  if (!identical(rollingledger::question(again), q)) "the question of the answer is another one"
 }
 
 # Rows cut, in another order, or joined from two parts: list(parts, kind).

@@ -109,7 +109,7 @@ kinds <- sort(setdiff(ls(counts), c("question", "steps")))
 met <- vapply(kinds, function(kind) counts[[kind]], 0)
 cat(sprintf("%8.0f  %s\n", met, kinds), sep = "")
 wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", "rank", "target")), paste("totals", c("none", "by", "period", "both")), "rest rows", "groups with days of their own", "calendars from a table", "calendars of weeks", "appended", "control totals",
-            "entries behind", "cross tables", "reconciled cells", "options changed", "targets found", "rows cut", "rows in another order", "rows joined", paste("change", c("to date", "whole", "weekday")),
+            "entries behind", "questions answered", "cross tables", "reconciled cells", "options changed", "targets found", "rows cut", "rows in another order", "rows joined", paste("change", c("to date", "whole", "weekday")),
             paste("measure", c("total", "entries", "average", "distinct", "smallest", "largest", "middle", "balance", "active", "newcomers", "returning", "lapsed", "ratio", "difference")),
             paste("attribute", c("text", "odd text", "numbers as text", "factor", "ordered", "dates", "flags", "whole numbers", "long ids")))
 unmet <- setdiff(wanted, kinds)
