@@ -42,29 +42,30 @@ describe_verb("ledger_calendar", asked_of = "source",
 
 #' A calendar: how days are put into weeks, fiscal years and working days
 #'
-#' Options that travel together, checked once and printed in a few lines. Every [ledger()]
-#' has one; [span()] and [calendar_table()] take one.
+#' Options that travel together, checked once and printed in a few lines. Every [ledger()] has one;
+#' [span()] and [calendar_table()] take one.
 #'
 #' @eval field_params("ledger_calendar")
 #'
-#' @return An object of class `ledger_calendar`: a list with `fiscal_start` (1 to 12), `fiscal_label` ("end" or
-#'   "start"), `week_start` (1 = Monday to 7 = Sunday), `weeks`, `pattern`, `year_end`, `week_53`, `holidays` (Dates),
-#'   `workdays` (1 to 7), and what is derived from them.
+#' @return An object of class `ledger_calendar`: a list with `fiscal_start` (1 to 12),
+#'   `fiscal_label` ("end" or "start"), `week_start` (1 = Monday to 7 = Sunday), `weeks`, `pattern`,
+#'   `year_end`, `week_53`, `holidays` (Dates), `workdays` (1 to 7), and what is derived from them.
 #'
 #' @section Errors:
-#' `rollingledger_error_choice` for a month, weekday, rule or label that is not known, and for options that
-#' exclude each other. `rollingledger_error_calendar` for a table of periods with gaps, overlaps or labels that
-#' stand twice, with the row named.
+#' `rollingledger_error_choice` for a month, weekday, rule or label that is not known, and for
+#' options that exclude each other. `rollingledger_error_calendar` for a table of periods with gaps,
+#' overlaps or labels that stand twice, with the row named.
 #'
-#' @source ISO 8601 for weeks and week-years; the proleptic Gregorian calendar for years 1 to 9999. The two
-#'   year-end rules are those of United States tax law for 52-53-week years (26 CFR 1.441-2): the last such
-#'   weekday in a month, or the one nearest to the end of a month.
+#' @source ISO 8601 for weeks and week-years; the proleptic Gregorian calendar for years 1 to 9999.
+#'   The two year-end rules are those of United States tax law for 52-53-week years (26 CFR
+#'   1.441-2): the last such weekday in a month, or the one nearest to the end of a month.
 #' @export
 #' @examples
 #' ledger_calendar(fiscal_start = "April", week_start = "Monday")
 #'
 #' # 52 or 53 weeks, ending on the last Saturday of January
-#' weeks <- ledger_calendar(fiscal_start = "February", pattern = "4-5-4", year_end = "last Saturday")
+#' weeks <- ledger_calendar(fiscal_start = "February", pattern = "4-5-4",
+#'                          year_end = "last Saturday")
 #' span("FY2026", weeks)
 #'
 #' # Any other fiscal calendar, as a table
@@ -85,7 +86,8 @@ ledger_calendar <- with_fields("ledger_calendar", function(
   in_weeks <- check_weeks_pattern(pattern, year_end, week_53)
   if (!is.null(periods) && (in_weeks || fiscal_start != 1 || fiscal_label != "end")) {
     refuse("choice", c("{periods} says all there is to say of the fiscal year.",
-                       i = "Leave out {pattern}, {year_end}, {fiscal_start} and {fiscal_label}."), arg = "periods")
+                       i = "Leave out {pattern}, {year_end}, {fiscal_start} and {fiscal_label}."),
+           arg = "periods")
   }
   end <- if (in_weeks) read_year_end(year_end)
   week_start <- if (!is.null(week_start)) named_number(week_start, weekday_names, "week_start")
@@ -106,29 +108,39 @@ given_record <- function(given) {
   given
 }
 
-new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53, table,
+new_ledger_calendar <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end,
+                                week_53, table,
                                 holidays, workdays) {
   structure(list(
-    fiscal_start = fiscal_start, fiscal_label = fiscal_label, week_start = week_start, weeks = weeks,
-    pattern = pattern, year_end = year_end, week_53 = week_53, table = table, holidays = holidays, workdays = workdays,
-    rules = calendar_rules(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53)
+    fiscal_start = fiscal_start, fiscal_label = fiscal_label, week_start = week_start,
+    weeks = weeks,
+    pattern = pattern, year_end = year_end, week_53 = week_53, table = table, holidays = holidays,
+    workdays = workdays,
+    rules = calendar_rules(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end,
+                           week_53)
   ), class = "ledger_calendar")
 }
 
 # What the core needs to know of a calendar, in the order in which it reads it.
-calendar_rules <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end, week_53) {
-  weeks_of_months <- if (is.null(pattern)) c(0L, 0L, 0L) else as.integer(strsplit(pattern, "-", fixed = TRUE)[[1]])
+calendar_rules <- function(fiscal_start, fiscal_label, week_start, weeks, pattern, year_end,
+                           week_53) {
+  weeks_of_months <- if (is.null(pattern)) c(0L, 0L, 0L)
+                     else as.integer(strsplit(pattern, "-", fixed = TRUE)[[1]])
   c(
-    fiscal_start = fiscal_start, label_by_end = as.integer(fiscal_label == "end"), week_start = week_start,
+    fiscal_start = fiscal_start, label_by_end = as.integer(fiscal_label == "end"),
+    week_start = week_start,
     week_anchor = c(iso = 3L, january = 6L, whole = 0L)[[weeks]],
-    year_end_weekday = year_end$weekday %||% 0L, year_end_nearest = as.integer(year_end$rule %||% "last" == "nearest"),
-    weeks_1 = weeks_of_months[1], weeks_2 = weeks_of_months[2], weeks_3 = weeks_of_months[3], long_month = week_53 %||% 12L
+    year_end_weekday = year_end$weekday %||% 0L,
+    year_end_nearest = as.integer(year_end$rule %||% "last" == "nearest"),
+    weeks_1 = weeks_of_months[1], weeks_2 = weeks_of_months[2], weeks_3 = weeks_of_months[3],
+    long_month = week_53 %||% 12L
   )
 }
 
 check_calendar <- function(x, call = caller_env()) {
   if (!inherits(x, "ledger_calendar")) {
-    refuse("choice", "{calendar} must come from `ledger_calendar()`.", arg = "calendar", call = call)
+    refuse("choice", "{calendar} must come from `ledger_calendar()`.", arg = "calendar",
+           call = call)
   }
   x
 }
@@ -165,9 +177,11 @@ fiscal_text <- function(x) {
     end <- if (x$year_end$rule == "last") sprintf("last %s of %s", day, before)
            else sprintf("%s nearest to the end of %s", day, before)
     return(c(sprintf("52 or 53 weeks (%s), ends on the %s", x$pattern, end),
-             paste0(if (x$fiscal_start == 1) "" else paste0(named, "; "), "a 53rd week goes to month ", x$week_53)))
+             paste0(if (x$fiscal_start == 1) "" else paste0(named, "; "),
+                    "a 53rd week goes to month ", x$week_53)))
   }
-  if (x$fiscal_start == 1) "the calendar year" else sprintf("starts on 1 %s, %s", month_names[x$fiscal_start], named)
+  if (x$fiscal_start == 1) "the calendar year"
+  else sprintf("starts on 1 %s, %s", month_names[x$fiscal_start], named)
 }
 
 #' @export

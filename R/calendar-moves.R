@@ -1,18 +1,20 @@
-# Going back by whole units: days to the same day of an earlier month, year or fiscal period, periods
-# to earlier ones. A negative count goes forward. Every rule of "1 year back" is here. Days, periods and
-# counts may be vectors; what leaves the years 1 to 9999 is missing.
+# Going back by whole units: days to the same day of an earlier month, year or fiscal period,
+# periods to earlier ones. A negative count goes forward. Every rule of "1 year back" is here. Days,
+# periods and counts may be vectors; what leaves the years 1 to 9999 is missing.
 
-months_in <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fiscal quarter" = 3L, "fiscal year" = 12L)
+months_in <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fiscal quarter" = 3L,
+               "fiscal year" = 12L)
 
 # The days `n` units before: the same day of the month, or the month's last where it is shorter; in
-# fiscal years of weeks or of a table the same day counted from the start of the unit. With `end_to_end`
-# the last day of a month (or fiscal month) goes to the last day of one.
+# fiscal years of weeks or of a table the same day counted from the start of the unit. With
+# `end_to_end` the last day of a month (or fiscal month) goes to the last day of one.
 move_day <- function(days, n, unit, calendar, end_to_end = FALSE, call = caller_env()) {
   if (unit == "day") return(days - n)
   if (unit %in% c("week", "fiscal week")) return(days - 7L * n)
   if (!is_fiscal(unit) || fiscal_kind(calendar) == "months") {
     size <- max(length(days), length(n))
-    return(core_moved_by_months(rep_len(days, size), rep_len(-months_in[[unit]] * n, size), end_to_end))
+    return(core_moved_by_months(rep_len(days, size), rep_len(-months_in[[unit]] * n, size),
+                                end_to_end))
   }
   now <- period_indexes(days, unit, calendar, call)
   here <- periods_at(now, unit, calendar, call)
@@ -20,7 +22,8 @@ move_day <- function(days, n, unit, calendar, end_to_end = FALSE, call = caller_
   moved <- pmin(there$first + (days - here$first), there$last)
   if (!end_to_end) return(moved)
   ends_month <- days == periods_holding(days, "fiscal month", calendar, call)$last
-  month_end <- ifelse(days == here$last, there$last, periods_holding(moved, "fiscal month", calendar, call)$last)
+  month_end <- ifelse(days == here$last, there$last,
+                      periods_holding(moved, "fiscal month", calendar, call)$last)
   ifelse(ends_month, month_end, moved)
 }
 
@@ -38,10 +41,12 @@ move_as_of <- function(days, grain, n, unit, calendar, call = caller_env()) {
 
 # The periods `n` units before: list(index, note), notes missing where there is nothing to say.
 move_period <- function(index, grain, n, unit, calendar, call = caller_env()) {
-  if (grain == "day") return(list(index = move_day(index, n, unit, calendar, call = call), note = NULL))
+  if (grain == "day")
+    return(list(index = move_day(index, n, unit, calendar, call = call), note = NULL))
   if (grain %in% c("week", "fiscal week")) return(move_week(index, grain, n, unit, calendar, call))
   unit <- unit_for(grain, unit)
-  fits <- unit %in% names(months_in) && (is_fiscal(grain) || !is_fiscal(unit) || fiscal_kind(calendar) == "months")
+  fits <- unit %in% names(months_in) &&
+    (is_fiscal(grain) || !is_fiscal(unit) || fiscal_kind(calendar) == "months")
   if (!fits) refuse_move(grain, n, unit, call)
   if (is_tabled(grain, calendar)) return(move_tabled(index, grain, n, unit, calendar, call))
   months <- n * months_in[[unit]]
@@ -70,7 +75,8 @@ move_week <- function(index, grain, n, unit, calendar, call = caller_env()) {
   ends <- weeks_of_year(years, grain, calendar, call)
   wanted <- ends$first + name$number - 1L
   list(index = pmin(wanted, ends$last), note = note_where(wanted > ends$last, function(at) {
-    sprintf("%s has no week %d, so its week %d is taken", periods_at(years[at], year_of(grain), calendar, call)$label,
+    sprintf("%s has no week %d, so its week %d is taken",
+            periods_at(years[at], year_of(grain), calendar, call)$label,
             rep_len(name$number, length(years))[at], (ends$last - ends$first)[at] + 1L)
   }))
 }
@@ -92,13 +98,15 @@ move_tabled <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (unit == grain) return(list(index = index - n, note = NULL))
   if (months_in[[unit]] < months_in[[grain]]) refuse_move(grain, n, unit, call)
   parent <- period_indexes(periods_at(index, grain, calendar, call)$first, unit, calendar, call)
-  first_in <- function(parents) period_indexes(periods_at(parents, unit, calendar, call)$first, grain, calendar, call)
+  first_in <- function(parents) period_indexes(periods_at(parents, unit, calendar, call)$first,
+                                               grain, calendar, call)
   there <- periods_at(parent - n, unit, calendar, call)
   last <- period_indexes(there$last, grain, calendar, call)
   first <- first_in(parent - n)
   wanted <- first + index - first_in(parent)
   list(index = pmin(wanted, last), note = note_where(wanted > last, function(at) {
-    sprintf("%s has only %d %ss, so its last is taken", there$label[at], (last - first)[at] + 1L, grain)
+    sprintf("%s has only %d %ss, so its last is taken", there$label[at], (last - first)[at] + 1L,
+            grain)
   }))
 }
 
@@ -108,7 +116,8 @@ refuse_move <- function(grain, n, unit, call = caller_env()) {
     paste0(own[months_in[own] >= months_in[[grain]]], "s")
   }
   refuse("span", c(
-    sprintf("A span of whole %ss cannot go back %s: that is no whole %s.", grain, count_text(max(abs(n)), unit), grain),
+    sprintf("A span of whole %ss cannot go back %s: that is no whole %s.", grain,
+            count_text(max(abs(n)), unit), grain),
     i = sprintf("It goes back by %s.", listed(goes, last = "or"))
   ), call = call)
 }

@@ -1,7 +1,8 @@
 # Grains and periods: the only place that knows which grains there are. A period of a grain has a
 # whole number, its index; the indexes of a grain follow each other without gaps.
 
-grains <- c("day", "week", "month", "quarter", "year", "fiscal week", "fiscal month", "fiscal quarter", "fiscal year")
+grains <- c("day", "week", "month", "quarter", "year", "fiscal week", "fiscal month",
+            "fiscal quarter", "fiscal year")
 
 grain_number <- function(grain) match(grain, grains) - 1L
 
@@ -21,7 +22,8 @@ is_tabled <- function(grain, calendar) {
 }
 
 period_indexes <- function(days, grain, calendar, call = caller_env()) {
-  if (!is_tabled(grain, calendar)) return(core_period_indexes(days, grain_number(grain), calendar$rules))
+  if (!is_tabled(grain, calendar))
+    return(core_period_indexes(days, grain_number(grain), calendar$rules))
   table <- tabled_periods(grain, calendar, call)
   outside <- which(days < table$first[1] | days > table$last[length(table$last)])
   if (length(outside) > 0) refuse_outside_table(calendar, day_text(days[outside[1]]), call)
@@ -32,13 +34,15 @@ period_indexes <- function(days, grain, calendar, call = caller_env()) {
 periods_at <- function(indexes, grain, calendar, call = caller_env()) {
   if (is_tabled(grain, calendar)) {
     table <- tabled_periods(grain, calendar, call)
-    if (any(indexes < 1L | indexes > length(table$first))) refuse_outside_table(calendar, NULL, call)
+    if (any(indexes < 1L | indexes > length(table$first)))
+      refuse_outside_table(calendar, NULL, call)
     return(lapply(table, function(column) column[indexes]))
   }
   out <- core_periods(indexes, grain_number(grain), calendar$rules)
   if (grain == "fiscal week" && !is.null(calendar$table)) {
     name <- week_name(indexes, grain, calendar, call)
-    out$label <- sprintf("%s-W%02d", periods_at(name$year, "fiscal year", calendar, call)$label, name$number)
+    out$label <- sprintf("%s-W%02d", periods_at(name$year, "fiscal year", calendar, call)$label,
+                         name$number)
   }
   out
 }
@@ -48,10 +52,12 @@ periods_holding <- function(days, grain, calendar, call = caller_env()) {
   periods_at(period_indexes(days, grain, calendar, call), grain, calendar, call)
 }
 
-# First day of the period before the one that holds each day; missing where a table of periods has none.
+# First day of the period before the one that holds each day; missing where a table of periods has
+# none.
 period_before_first <- function(days, grain, calendar, call = caller_env()) {
   index <- period_indexes(days, grain, calendar, call) - 1L
-  if (is_tabled(grain, calendar)) return(tabled_periods(grain, calendar, call)$first[ifelse(index < 1L, NA, index)])
+  if (is_tabled(grain, calendar))
+    return(tabled_periods(grain, calendar, call)$first[ifelse(index < 1L, NA, index)])
   periods_at(index, grain, calendar, call)$first
 }
 
@@ -68,7 +74,8 @@ periods_between <- function(from, to, grain, calendar, call = caller_env()) {
 
 tabled_periods <- function(grain, calendar, call = caller_env()) {
   calendar$table[[grain]] %||% refuse("calendar", c(
-    sprintf("The calendar's table of periods does not say which %s a period is part of.", sub("fiscal ", "", grain)),
+    sprintf("The calendar's table of periods does not say which %s a period is part of.",
+            sub("fiscal ", "", grain)),
     i = sprintf("Add a column `%s` to {periods} in `ledger_calendar()`.", sub("fiscal ", "", grain))
   ), call = call)
 }
@@ -76,8 +83,10 @@ tabled_periods <- function(grain, calendar, call = caller_env()) {
 refuse_outside_table <- function(calendar, what, call = caller_env()) {
   months <- calendar$table[["fiscal month"]]
   refuse("calendar", c(
-    sprintf("The calendar's table of periods runs from %s to %s; %s.", day_text(months$first[1]), day_text(months$last[length(months$last)]),
-            if (is.null(what)) "what is asked for lies outside it" else paste(what, "lies outside it")),
+    sprintf("The calendar's table of periods runs from %s to %s; %s.", day_text(months$first[1]),
+            day_text(months$last[length(months$last)]),
+            if (is.null(what)) "what is asked for lies outside it"
+            else paste(what, "lies outside it")),
     i = "Add the periods that are missing to {periods} in `ledger_calendar()`."
   ), call = call)
 }
@@ -88,17 +97,21 @@ week_name <- function(indexes, grain, calendar, call = caller_env()) {
     names <- core_week_names(indexes, grain_number(grain), calendar$rules)
     return(list(year = names[, 1], number = names[, 2]))
   }
-  anchor <- core_periods(indexes, grain_number(grain), calendar$rules)$first + calendar$rules[["week_anchor"]]
+  anchor <- core_periods(indexes, grain_number(grain), calendar$rules)$first +
+    calendar$rules[["week_anchor"]]
   year <- period_indexes(anchor, "fiscal year", calendar, call)
-  list(year = year, number = (anchor - periods_at(year, "fiscal year", calendar, call)$first) %/% 7L + 1L)
+  list(year = year,
+       number = (anchor - periods_at(year, "fiscal year", calendar, call)$first) %/% 7L + 1L)
 }
 
 # The kind of year that a grain is counted in.
 year_of <- function(grain) if (is_fiscal(grain)) "fiscal year" else "year"
 
-periods_in_year <- c(month = 12L, quarter = 4L, year = 1L, "fiscal month" = 12L, "fiscal quarter" = 4L, "fiscal year" = 1L)
+periods_in_year <- c(month = 12L, quarter = 4L, year = 1L, "fiscal month" = 12L,
+                     "fiscal quarter" = 4L, "fiscal year" = 1L)
 
-# Indexes of the periods with a number, from 1, in each year (indexes too); missing where there is none.
+# Indexes of the periods with a number, from 1, in each year (indexes too); missing where there is
+# none.
 nth_of_year <- function(years, number, grain, calendar, call = caller_env()) {
   ends <- periods_of_year(years, grain, calendar, call)
   nth <- ends$first + number - 1L
@@ -111,7 +124,8 @@ periods_of_year <- function(years, grain, calendar, call = caller_env()) {
   if (grain %in% c("week", "fiscal week")) return(weeks_of_year(years, grain, calendar, call))
   if (is_tabled(grain, calendar)) {
     days <- periods_at(years, "fiscal year", calendar, call)
-    return(list(first = period_indexes(days$first, grain, calendar, call), last = period_indexes(days$last, grain, calendar, call)))
+    return(list(first = period_indexes(days$first, grain, calendar, call),
+                last = period_indexes(days$last, grain, calendar, call)))
   }
   per_year <- periods_in_year[[grain]]
   list(first = years * per_year, last = years * per_year + per_year - 1L)
@@ -123,9 +137,11 @@ weeks_of_year <- function(years, grain, calendar, call = caller_env()) {
   anchor <- calendar$rules[["week_anchor"]]
   week_holding <- function(days) {
     index <- core_period_indexes(days, grain_number(grain), calendar$rules)
-    list(index = index, anchor = core_periods(index, grain_number(grain), calendar$rules)$first + anchor)
+    list(index = index,
+         anchor = core_periods(index, grain_number(grain), calendar$rules)$first + anchor)
   }
   first <- week_holding(days$first)
   last <- week_holding(days$last)
-  list(first = first$index + (first$anchor < days$first), last = last$index - (last$anchor > days$last))
+  list(first = first$index + (first$anchor < days$first),
+       last = last$index - (last$anchor > days$last))
 }

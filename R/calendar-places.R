@@ -16,6 +16,7 @@ day_in_year <- function(day, first) {
 period_in_year <- function(first, year_first, grain, calendar) {
   told <- rows_told_apart(list(year_first, first), length(first))
   once <- told$first
-  number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label), year_first[once], first[once])
+  number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label),
+                   year_first[once], first[once])
   as.double(number[told$number])
 }

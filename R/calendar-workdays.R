@@ -4,17 +4,21 @@ read_workdays <- function(workdays, call = caller_env()) {
   if (!is.character(workdays) || length(workdays) == 0) {
     refuse("choice", "{workdays} must name at least one weekday.", arg = "workdays", call = call)
   }
-  sort(unique(vapply(workdays, named_number, 0L, names = weekday_names, arg = "workdays", call = call, USE.NAMES = FALSE)))
+  sort(
+    unique(vapply(workdays, named_number, 0L, names = weekday_names, arg = "workdays", call = call,
+                  USE.NAMES = FALSE)))
 }
 
 # list(days, names), in order.
 read_holidays <- function(holidays, call = caller_env()) {
   if (is.null(holidays)) return(NULL)
-  days <- if (inherits(holidays, "Date")) whole_days(holidays) else if (is.character(holidays)) core_iso_days(holidays) else NA
+  days <- if (inherits(holidays, "Date")) whole_days(holidays)
+          else if (is.character(holidays)) core_iso_days(holidays) else NA
   if (length(days) == 0 || anyNA(days)) {
     bad <- which(is.na(days))[1]
     refuse("choice", sprintf("{holidays} must be days such as \"2026-12-25\"%s.",
-                             if (is.character(holidays)) sprintf(", not \"%s\"", holidays[bad]) else ""), arg = "holidays", call = call)
+                             if (is.character(holidays)) sprintf(", not \"%s\"", holidays[bad])
+                             else ""), arg = "holidays", call = call)
   }
   called <- names(holidays) %||% rep("", length(days))
   at <- order(days)
@@ -47,6 +51,8 @@ is_working_day <- function(days, calendar) {
 workdays_text <- function(calendar) {
   days <- calendar$workdays
   run <- length(days) > 2 && all(diff(days) == 1L)
-  paste0(if (run) paste(weekday_names[days[1]], "to", weekday_names[days[length(days)]]) else listed(weekday_names[days]),
-         if (!is.null(calendar$holidays)) paste(", without", count_text(length(calendar$holidays$days), "holiday")))
+  paste0(if (run) paste(weekday_names[days[1]], "to", weekday_names[days[length(days)]])
+         else listed(weekday_names[days]),
+         if (!is.null(calendar$holidays))
+           paste(", without", count_text(length(calendar$holidays$days), "holiday")))
 }

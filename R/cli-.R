@@ -5,7 +5,8 @@ cli_commands <- list(
   demo = list(run = function(parsed) cli_demo(parsed), options = function() demo_options(),
               usage = "demo [options]",
               says = "make a statement, a figure and a page from the demo ledger"),
-  statement = list(run = function(parsed) cli_statement(parsed), options = function() statement_options(),
+  statement = list(run = function(parsed) cli_statement(parsed),
+                   options = function() statement_options(),
                    usage = "statement FILE --on COLUMN [options]",
                    says = "group a file of dated entries by period and attributes"),
   compare = list(run = function(parsed) cli_compare(parsed), options = function() compare_options(),
@@ -16,7 +17,8 @@ cli_commands <- list(
                  says = "show the entries behind one figure of a statement"),
   spans = list(run = function(parsed) cli_spans(parsed), options = function() spans_options(),
                usage = "spans PHRASE... [options]",
-               says = "explain phrases such as 'month to date, 1 year back' in days; --list shows all")
+               says = paste0("explain phrases such as 'month to date, 1 year back' in days; ",
+                             "--list shows all"))
 )
 
 # Runs one call; returns the exit status.
@@ -41,7 +43,8 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
 cli_width <- function() {
   given <- Sys.getenv("COLUMNS", "")
   if (!grepl("^[0-9]+$", given) && isatty(stdout())) {
-    given <- tryCatch(system2("tput", "cols", stdout = TRUE, stderr = FALSE)[1], error = function(e) "", warning = function(w) "")
+    given <- tryCatch(system2("tput", "cols", stdout = TRUE, stderr = FALSE)[1],
+                      error = function(e) "", warning = function(w) "")
   }
   if (grepl("^[0-9]+$", given)) min(max(as.integer(given), 40L), 10000L) else getOption("width")
 }
@@ -80,14 +83,16 @@ cli_help <- function() {
     sprintf("  %-*s  %s", max(nchar(names(says))), names(says), says),
     "",
     "rolling-ledger COMMAND --help explains each. Tables go to standard output, messages to",
-    "standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call is wrong.")
+    paste0("standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call ",
+           "is wrong."))
 }
 
 cli_say <- function(...) writeLines(paste0(...), stderr())
 
 cli_failure <- function(e, status) {
   # Without the name of the R function, which says nothing to someone who types commands.
-  lines <- if (inherits(e, "rlang_error")) strsplit(rlang::cnd_message(e), "\n")[[1]] else conditionMessage(e)
+  lines <- if (inherits(e, "rlang_error")) strsplit(rlang::cnd_message(e), "\n")[[1]]
+           else conditionMessage(e)
   cli_say("rolling-ledger: ", paste(lines, collapse = "\n  "))
   status
 }
@@ -107,18 +112,21 @@ cli_switch <- function(flag, help) {
 }
 
 cli_parser <- function(command) {
-  optparse::OptionParser(usage = paste("rolling-ledger", command$usage), option_list = lapply(command$options(), function(o) o$made))
+  optparse::OptionParser(usage = paste("rolling-ledger", command$usage),
+                         option_list = lapply(command$options(), function(o) o$made))
 }
 
-# list(options, args, typed); `typed` holds what may be repeated, list(flag, value) each, in the order
-# in which it was typed. Whatever optparse refuses is a wrong call.
+# list(options, args, typed); `typed` holds what may be repeated, list(flag, value) each, in the
+# order in which it was typed. Whatever optparse refuses is a wrong call.
 cli_parse <- function(command, args) {
   options <- command$options()
   flags <- vapply(options, function(o) o$flag, "")
   problem <- function(e) {
     text <- conditionMessage(e)
     unknown <- setdiff(regmatches(text, regexpr("--[A-Za-z-]+", text)), flags)
-    refuse_call(c(sprintf("The call is not understood: %s.", trimws(sub("[.]$", "", sub("^Error in [^:]*: *", "", text)))),
+    refuse_call(c(
+      sprintf("The call is not understood: %s.",
+              trimws(sub("[.]$", "", sub("^Error in [^:]*: *", "", text)))),
                   i = if (length(unknown) == 1) nearest_flag(unknown, flags),
                   i = sprintf("See rolling-ledger %s --help.", sub(" .*", "", command$usage))))
   }
@@ -126,7 +134,8 @@ cli_parse <- function(command, args) {
   switches <- vapply(options, function(o) o$switch, TRUE)
   repeated <- gather_repeated(args, flags[many], flags[!many & !switches])
   parsed <- tryCatch(
-    optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE,
+                         convert_hyphens_to_underscores = TRUE),
     error = problem, warning = problem
   )
   for (flag in names(repeated$values)) {

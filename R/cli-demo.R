@@ -1,36 +1,47 @@
 # rolling-ledger demo
 
 demo_options <- function() {
-  list(cli_option("--dir", "folder to write to; its demo files are replaced [demo-output]", "DIR", default = "demo-output"))
+  list(cli_option("--dir", "folder to write to; its demo files are replaced [demo-output]", "DIR",
+                  default = "demo-output"))
 }
 
 cli_demo <- function(parsed) {
-  if (length(parsed$args) > 0) refuse_call(sprintf("`demo` takes no arguments, not \"%s\".", parsed$args[1]))
+  if (length(parsed$args) > 0)
+    refuse_call(sprintf("`demo` takes no arguments, not \"%s\".", parsed$args[1]))
   dir <- parsed$options$dir
   tables <- file.path(dir, "tables")
-  if (file.exists(dir) && !dir.exists(dir)) refuse_call(sprintf("`--dir` %s is a file, not a folder.", dir))
+  if (file.exists(dir) && !dir.exists(dir))
+    refuse_call(sprintf("`--dir` %s is a file, not a folder.", dir))
   if (!dir.create(tables, recursive = TRUE, showWarnings = FALSE) && !dir.exists(tables)) {
     refuse("file", sprintf("The folder %s cannot be made.", tables), call = NULL)
   }
   shipped <- list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE)
-  whole <- file.copy(shipped, tables, overwrite = TRUE) & file.size(file.path(tables, basename(shipped))) == file.size(shipped)
-  if (!all(whole)) refuse("file", sprintf("The tables cannot be copied to %s. Is the disk full?", tables), call = NULL)
+  whole <- file.copy(shipped, tables, overwrite = TRUE) &
+    file.size(file.path(tables, basename(shipped))) == file.size(shipped)
+  if (!all(whole))
+    refuse("file", sprintf("The tables cannot be copied to %s. Is the disk full?", tables),
+           call = NULL)
 
-  fares <- ledger(file.path(tables, "fares.csv.gz"), on = c(sailed = "sailed_on", booked = "booked_on"),
+  fares <- ledger(file.path(tables, "fares.csv.gz"),
+                  on = c(sailed = "sailed_on", booked = "booked_on"),
                   calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))
   cli_report_aside(fares)
   monthly <- demo_statement(fares)
-  by_route <- statement(fares, per = "month", by = "route", span = "FY2026/..", income = "total(fare)")
+  by_route <- statement(fares, per = "month", by = "route", span = "FY2026/..",
+                        income = "total(fare)")
   print(monthly)
   file <- function(name) file.path(dir, name)
   write_statement(monthly, file("statement.csv"), overwrite = TRUE)
   write_figure(figure_trend(by_route), file("trend.png"), overwrite = TRUE)
   demo_report(fares, monthly, by_route, file("report.html"))
   book <- rlang::is_installed("openxlsx")
-  if (book) write_workbook(demo_routes(fares), file("routes.xlsx"), sheet_per = "route", overwrite = TRUE)
+  if (book) write_workbook(demo_routes(fares), file("routes.xlsx"), sheet_per = "route",
+                           overwrite = TRUE)
   cli_say("\nWritten:")
-  said <- c("statement.csv" = "the statement", "trend.png" = "a figure", "report.html" = "the page, for any browser",
-            if (book) c("routes.xlsx" = "the workbook, a sheet per route"), tables = "the six demo tables")
+  said <- c("statement.csv" = "the statement", "trend.png" = "a figure",
+            "report.html" = "the page, for any browser",
+            if (book) c("routes.xlsx" = "the workbook, a sheet per route"),
+            tables = "the six demo tables")
   cli_say(sprintf("  %-*s  %s", max(nchar(file(names(said)))), file(names(said)), said))
   if (!book) cli_say("Install the R package openxlsx for a workbook as well.")
 }
@@ -44,10 +55,14 @@ demo_statement <- function(fares) {
 
 # The page: figures to date, then each question with its figure and table, each over its own days.
 demo_report <- function(fares, monthly, by_route, file) {
-  so_far <- statement(fares, span = "month to date", income = "total(fare)", trips = "entries()", riders = "distinct(account)") |>
-    add_change("income", from = "1 year back") |> add_change("trips", from = "1 year back") |> add_change("riders", from = "1 year back")
-  routes <- statement(fares, by = "route", span = "fiscal year to date", income = "total(fare)") |> add_change("income", from = "1 year back")
-  channels <- statement(fares, per = "fiscal quarter", by = c("channel", "fare_class"), span = "FY2027", income = "total(fare)", totals = "by")
+  so_far <- statement(fares, span = "month to date", income = "total(fare)", trips = "entries()",
+                      riders = "distinct(account)") |>
+    add_change("income", from = "1 year back") |> add_change("trips", from = "1 year back") |>
+      add_change("riders", from = "1 year back")
+  routes <- statement(fares, by = "route", span = "fiscal year to date", income = "total(fare)") |>
+    add_change("income", from = "1 year back")
+  channels <- statement(fares, per = "fiscal quarter", by = c("channel", "fare_class"),
+                        span = "FY2027", income = "total(fare)", totals = "by")
   write_report(
     "This month so far" = report_tiles(so_far),
     "Income month by month" = figure_trend(by_route), monthly,
@@ -60,5 +75,6 @@ demo_report <- function(fares, monthly, by_route, file) {
 
 # The workbook: lines of each route, with subtotals by channel.
 demo_routes <- function(fares) {
-  statement(fares, by = c("route", "channel", "fare_class"), span = "fiscal year to date", income = "total(fare)", trips = "entries()", yield = "income / trips")
+  statement(fares, by = c("route", "channel", "fare_class"), span = "fiscal year to date",
+            income = "total(fare)", trips = "entries()", yield = "income / trips")
 }

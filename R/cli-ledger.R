@@ -10,7 +10,8 @@ cli_calendar <- function(o) {
 
 ledger_options <- function() {
   c(field_options("ledger"), list(
-    cli_option("--lookup", "KEY=FILE: a CSV whose columns are joined to the entries by KEY; may be repeated",
+    cli_option("--lookup",
+               "KEY=FILE: a CSV whose columns are joined to the entries by KEY; may be repeated",
                "LOOKUP", many = TRUE)
   ))
 }
@@ -44,7 +45,8 @@ split_commas <- function(x) if (!is.null(x)) trimws(unlist(strsplit(x, ",", fixe
 named_pairs <- function(x, flag = NULL) {
   if (is.null(x)) return(NULL)
   named <- grepl("^[A-Za-z.][A-Za-z0-9._ ]*\\s*=[^=]", x)
-  if (!is.null(flag) && !all(named)) refuse_call(sprintf("`%s` takes NAME=VALUE, not \"%s\".", flag, x[!named][1]))
+  if (!is.null(flag) && !all(named))
+    refuse_call(sprintf("`%s` takes NAME=VALUE, not \"%s\".", flag, x[!named][1]))
   values <- trimws(ifelse(named, sub("^[^=]*=", "", x), x))
   stats::setNames(values, ifelse(named, trimws(sub("=.*$", "", x)), ""))
 }
@@ -53,7 +55,8 @@ cli_report_aside <- function(x) {
   aside <- source_set_aside(x)
   aside <- aside[aside$kept_out_of == "every figure", ]
   if (nrow(aside) == 0) return(invisible())
-  cli_say(sprintf("%s of %s set aside:", number_text(nrow(aside)), count_text(source_facts(x)$counts$read, "entry", "entries")))
+  cli_say(sprintf("%s of %s set aside:", number_text(nrow(aside)),
+                  count_text(source_facts(x)$counts$read, "entry", "entries")))
   some <- utils::head(aside, 5)
   cli_say(sprintf("  row %s: %s in %s%s", number_text(some$row), some$reason, some$column,
                   ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))))

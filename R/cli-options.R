@@ -1,7 +1,8 @@
-# From the table of fields to the options of a command, and from what was typed back to the arguments
-# of verbs. A verb that is added to the table has its options here without further work.
+# From the table of fields to the options of a command, and from what was typed back to the
+# arguments of verbs. A verb that is added to the table has its options here without further work.
 
-# ---- options --------------------------------------------------------------------------------------
+# ---- options
+# --------------------------------------------------------------------------------------
 
 field_flag <- function(name, one) {
   if (isFALSE(one$option)) return(NULL)
@@ -14,8 +15,8 @@ field_flags <- function(verb) {
   unlist(Map(field_flag, names(fields), fields))
 }
 
-# Options for fields of a verb, as of cli_option(). `many` lets each be given more than once; `with` is
-# the option that they go with.
+# Options for fields of a verb, as of cli_option(). `many` lets each be given more than once; `with`
+# is the option that they go with.
 field_options <- function(verb, leave = character(), many = FALSE, with = NULL) {
   fields <- fields_of(verb)
   fields <- fields[setdiff(names(fields), leave)]
@@ -64,7 +65,8 @@ step_options <- function() {
   options_once(c(unlist(options, recursive = FALSE), list(name)))
 }
 
-# ---- what was typed -------------------------------------------------------------------------------
+# ---- what was typed
+# -------------------------------------------------------------------------------
 
 # Steps from the options in the order in which they were typed: list(verb, m, ...) each. What goes
 # with a verb is for those of its kind that were typed last, one after the other; typed before any,

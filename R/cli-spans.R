@@ -12,13 +12,15 @@ cli_spans <- function(parsed) {
   o <- parsed$options
   calendar <- cli_calendar(o)
   if (o$list) {
-    if (length(parsed$args) > 0) refuse_call("`--list` shows the whole language; leave out the phrases.")
+    if (length(parsed$args) > 0)
+      refuse_call("`--list` shows the whole language; leave out the phrases.")
     as_of <- cli_day(o$as_of, "--as-of") %||% as.integer(Sys.Date())
     first <- cli_day(o$first, "--first")
     return(writeLines(spans_list(calendar, as_of, first)))
   }
   if (length(parsed$args) == 0) {
-    refuse_call(c("`spans` needs a phrase, such as \"month to date\" or \"last 3 months, 1 year back\".",
+    refuse_call(c(
+      "`spans` needs a phrase, such as \"month to date\" or \"last 3 months, 1 year back\".",
                   i = "rolling-ledger spans --list shows the language."))
   }
   for (phrase in cli_named(named_pairs(one_phrase(parsed$args, calendar)))) {
@@ -39,7 +41,8 @@ one_phrase <- function(args, calendar) {
 cli_day <- function(day, flag) {
   if (is.null(day)) return(NULL)
   read <- core_iso_days(day)
-  if (is.na(read)) refuse_call(sprintf("`%s` takes a day such as 2026-09-17, not \"%s\".", flag, day))
+  if (is.na(read))
+    refuse_call(sprintf("`%s` takes a day such as 2026-09-17, not \"%s\".", flag, day))
   read
 }
 
@@ -49,7 +52,8 @@ spans_list <- function(calendar, as_of, first) {
   means <- unlist(unname(span_examples))
   # A table of periods need not reach as far, nor have quarters or years.
   days <- vapply(phrases, function(phrase) {
-    tryCatch(example_days(phrase, calendar, as_of, first), rollingledger_error = function(e) "(not in the calendar's table)")
+    tryCatch(example_days(phrase, calendar, as_of, first),
+             rollingledger_error = function(e) "(not in the calendar's table)")
   }, "")
   wide <- c(max(nchar(phrases)), max(nchar(means)))
   lines <- sprintf("  %-*s  %-*s  %s", wide[1], phrases, wide[2], means, days)
@@ -57,6 +61,8 @@ spans_list <- function(calendar, as_of, first) {
   out <- unlist(lapply(seq_along(span_examples), function(i) {
     c(names(span_examples)[i], lines[seq.int(starts[i], length.out = length(span_examples[[i]]))])
   }))
-  c(sprintf("Phrases and the days they mean, as of %s, a %s", day_text(as_of), weekday_names[weekday_of(as_of)]), out,
-    "Units: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter, fiscal year. See also ?span.")
+  c(sprintf("Phrases and the days they mean, as of %s, a %s", day_text(as_of),
+            weekday_names[weekday_of(as_of)]), out,
+    paste0("Units: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter, ",
+           "fiscal year. See also ?span."))
 }

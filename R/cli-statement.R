@@ -16,13 +16,17 @@ row_options <- function() field_options("statement")
 # How it is drawn, and how a workbook is cut.
 drawing_options <- function() {
   kinds <- paste(names(figure_kinds()), collapse = ", ")
-  c(list(cli_option("--figure", sprintf("with --out .png .svg .pdf or .html, the figure to draw: %s [what suits the statement]",
+  c(list(cli_option("--figure", sprintf(paste0("with --out .png .svg .pdf or .html, the figure ",
+                                               "to draw: %s [what suits the statement]"),
                                         kinds), "KIND")),
-    list(cli_option("--draw", "column of figures to draw, or to put across; may be repeated [the first]",
+    list(cli_option("--draw",
+                    "column of figures to draw, or to put across; may be repeated [the first]",
                     "COLUMN", many = TRUE)),
     figure_options(),
-    list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]", "SIZE"),
-         cli_option("--sheet-per", "with --out .xlsx, an attribute with a sheet for each of its values",
+    list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
+                    "SIZE"),
+         cli_option("--sheet-per",
+                    "with --out .xlsx, an attribute with a sheet for each of its values",
                     "COLUMN")))
 }
 
@@ -36,7 +40,9 @@ figure_verbs <- function() grep("^figure_", verbs_of("statement"), value = TRUE)
 
 hand_over_options <- function() {
   list(
-    cli_option("--out", "write to FILE, by its ending: .csv .tsv .json .parquet .html, of statements also .xlsx .png .svg .pdf", "FILE"),
+    cli_option("--out",
+               paste0("write to FILE, by its ending: .csv .tsv .json .parquet .html, of ",
+                      "statements also .xlsx .png .svg .pdf"), "FILE"),
     cli_option("--title", "title of the page or figure", "TEXT"),
     cli_switch("--overwrite", "replace FILE if it exists")
   )
@@ -95,13 +101,17 @@ cli_check_drawing <- function(o) {
   for (flag in flags) {
     value <- o[[option_name(flag)]]
     if (is.null(value) || isFALSE(value) || drawn) next
-    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.", flag))
+    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
+                        flag))
   }
-  if (!is.null(o$sheet_per) && ending != "xlsx") refuse_call("`--sheet-per` goes with `--out` FILE that ends in .xlsx.")
-  if (!is.null(o$size) && ending == "html") refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
+  if (!is.null(o$sheet_per) && ending != "xlsx")
+    refuse_call("`--sheet-per` goes with `--out` FILE that ends in .xlsx.")
+  if (!is.null(o$size) && ending == "html")
+    refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
   kinds <- names(figure_kinds())
   if (!is.null(o$figure) && !o$figure %in% kinds) {
-    refuse_call(c(sprintf("There is no figure \"%s\".", o$figure), i = nearest_hint(o$figure, kinds), i = sprintf("There are: %s.", listed(kinds))))
+    refuse_call(c(sprintf("There is no figure \"%s\".", o$figure),
+                  i = nearest_hint(o$figure, kinds), i = sprintf("There are: %s.", listed(kinds))))
   }
   cli_size(o$size)
 }
@@ -110,7 +120,8 @@ cli_size <- function(text) {
   if (is.null(text)) return(c(1280, 800))
   size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
   if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
-    refuse_call(c(sprintf("`--size` \"%s\" is not understood.", text), i = "It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as 1280x800."))
+    refuse_call(c(sprintf("`--size` \"%s\" is not understood.", text),
+                  i = "It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as 1280x800."))
   }
   size
 }
@@ -150,8 +161,10 @@ cli_hand_over <- function(s, o) {
   switch(lower_text(tools::file_ext(o$out)),
     csv = , tsv = , json = , parquet = write_statement(s, o$out, overwrite = o$overwrite),
     html = cli_page(s, o),
-    xlsx = write_workbook(s, o$out, sheet_per = o$sheet_per, title = o$title, overwrite = o$overwrite),
-    write_figure(cli_figure(s, o), o$out, o$overwrite, width = cli_size(o$size)[1], height = cli_size(o$size)[2])
+    xlsx = write_workbook(s, o$out, sheet_per = o$sheet_per, title = o$title,
+                          overwrite = o$overwrite),
+    write_figure(cli_figure(s, o), o$out, o$overwrite, width = cli_size(o$size)[1],
+                 height = cli_size(o$size)[2])
   )
   cli_say("Wrote ", o$out)
 }

@@ -33,7 +33,8 @@ put_in_cache <- function(cache, key, value, bytes) {
 }
 
 # `make` gives the value; `bytes` counts it.
-kept_in <- function(cache, key, make, bytes = function(value) as.double(utils::object.size(value))) {
+kept_in <- function(cache, key, make,
+                    bytes = function(value) as.double(utils::object.size(value))) {
   name <- rlang::hash(key)
   value <- cached(cache, name)
   if (!is.null(value)) return(value)

@@ -46,7 +46,8 @@ one_day <- function(given, arg, call = caller_env()) {
          else if (is.character(given)) core_iso_days(given) else NA
   if (is.na(day)) {
     shown <- if (is.character(given) && length(given) == 1) sprintf(", not \"%s\"", given) else ""
-    refuse("choice", sprintf("{%s} must be a day such as \"2026-09-17\"%s.", arg, shown), arg = arg, call = call)
+    refuse("choice", sprintf("{%s} must be a day such as \"2026-09-17\"%s.", arg, shown), arg = arg,
+           call = call)
   }
   day
 }

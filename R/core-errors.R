@@ -3,7 +3,8 @@
 
 refuse <- function(kind, message, ..., call = caller_env()) {
   message <- met_by_reader(message)
-  abort(message, class = c(paste0("rollingledger_error_", kind), "rollingledger_error"), ..., call = call)
+  abort(message, class = c(paste0("rollingledger_error_", kind), "rollingledger_error"), ...,
+        call = call)
 }
 
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
@@ -49,7 +50,8 @@ refuse_measure <- function(message, ..., call = caller_env()) {
 one_of <- function(given, choices, arg, call = caller_env()) {
   if (identical(given, choices)) return(choices[[1]])
   if (!is.character(given) || length(given) != 1 || is.na(given) || !given %in% choices) {
-    shown <- if (is.character(given) && length(given) == 1) sprintf("not \"%s\"", given) else "one text"
+    shown <- if (is.character(given) && length(given) == 1) sprintf("not \"%s\"", given)
+             else "one text"
     refuse("choice", c(
       sprintf("{%s} must be one of %s, %s.", arg, listed(dQuote(choices, FALSE), most = 20), shown),
       i = if (is.character(given) && length(given) == 1) nearest_hint(given, choices)
@@ -60,12 +62,14 @@ one_of <- function(given, choices, arg, call = caller_env()) {
 
 one_flag <- function(given, arg, call = caller_env()) {
   if (!is.logical(given) || length(given) != 1 || is.na(given)) {
-    refuse("choice", sprintf("{%s} must be TRUE or FALSE.", arg), arg = arg, given = given, call = call)
+    refuse("choice", sprintf("{%s} must be TRUE or FALSE.", arg), arg = arg, given = given,
+           call = call)
   }
   given
 }
 
-letters_of <- function(x) vapply(strsplit(lower_text(x), ""), function(l) paste(sort(l), collapse = ""), "")
+letters_of <- function(x) vapply(strsplit(lower_text(x), ""),
+                                 function(l) paste(sort(l), collapse = ""), "")
 
 nearest_hint <- function(name, known) {
   if (length(known) == 0 || is.na(name)) return(NULL)

@@ -1,5 +1,5 @@
-# Tables in files: .csv and .tsv, plain or compressed, through data.table's reader. Nothing of a file
-# is lost in silence: whatever the reader would skip is refused.
+# Tables in files: .csv and .tsv, plain or compressed, through data.table's reader. Nothing of a
+# file is lost in silence: whatever the reader would skip is refused.
 
 # `unstated_zone`: columns whose date-times are wanted as written, not moved to UTC.
 read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, call = caller_env()) {
@@ -9,11 +9,14 @@ read_table_file <- function(path, text_columns = NULL, unstated_zone = NULL, cal
   if (file.size(file) == 0) refuse("source", sprintf("The file %s is empty.", path), call = call)
   lines <- check_lines(file, sep, path, call)
   known <- check_header(file, sep, path, call)
-  for (name in text_columns) if (!name %in% known) refuse_column(name, known, where = basename(path), call = call)
+  for (name in text_columns) if (!name %in% known)
+    refuse_column(name, known, where = basename(path), call = call)
   read <- function(...) {
     read_whole(path, call, data.table::fread(
-      file, sep = sep, header = TRUE, na.strings = missing_marks, blank.lines.skip = TRUE, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
-      encoding = "UTF-8", nThread = core_threads(), data.table = FALSE, showProgress = on_terminal(), ...
+      file, sep = sep, header = TRUE, na.strings = missing_marks, blank.lines.skip = TRUE,
+      keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+      encoding = "UTF-8", nThread = core_threads(), data.table = FALSE,
+      showProgress = on_terminal(), ...
     ))
   }
   as_text <- if (length(text_columns) > 0) list(character = unique(text_columns))
@@ -40,7 +43,8 @@ check_lines <- function(file, sep, path, call) {
     refuse("source",
            c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path,
                      number_text(lines$nul_line)),
-                       i = "Save it as text in UTF-8; it may be damaged, or written as UTF-16."), call = call)
+                       i = "Save it as text in UTF-8; it may be damaged, or written as UTF-16."),
+           call = call)
   }
   if (lines$odd_line > 0 && !lines$loose) {
     refuse("source",
@@ -69,12 +73,14 @@ file_separator <- function(path, call) {
   sep <- if (grepl("[.]csv$", ending)) "," else if (grepl("[.]tsv$", ending)) "\t"
   if (is.null(sep)) {
     refuse("source", c(sprintf("The kind of the file %s is not known from its name.", path),
-                       i = "Files must end in .csv or .tsv, or in .csv.gz or .tsv.gz."), call = call)
+                       i = "Files must end in .csv or .tsv, or in .csv.gz or .tsv.gz."),
+           call = call)
   }
   if (!file.exists(path) || dir.exists(path)) {
     near <- nearest_hint(basename(path), list.files(dirname(path)))
     refuse("source", c(sprintf("The file %s does not exist.", path), i = near,
-                       i = sprintf("Looked in %s.", normalizePath(dirname(path), mustWork = FALSE))), call = call)
+                       i = sprintf("Looked in %s.",
+                                   normalizePath(dirname(path), mustWork = FALSE))), call = call)
   }
   sep
 }
@@ -86,7 +92,8 @@ unpacked <- function(path, call) {
   from <- gzfile(path, "rb")
   to <- file(out, "wb")
   on.exit({ close(from); if (!is.null(to)) close(to) })
-  problem <- function(e) refuse("source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
+  problem <- function(e) refuse(
+    "source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
   size <- 0
   tryCatch(
     while (length(bytes <- readBin(from, "raw", 2^24)) > 0) {
@@ -104,8 +111,10 @@ unpacked <- function(path, call) {
                        i = "Is the disk full?"), call = call)
   }
   if (!gz_is_whole(path, size)) {
-    refuse("source", c(sprintf("The file %s is cut off or damaged: it does not unpack to the size it states.", path),
-                       i = "Fetch it again."), call = call)
+    refuse("source",
+           c(sprintf("The file %s is cut off or damaged: it does not unpack to the size it states.",
+                     path),
+             i = "Fetch it again."), call = call)
   }
   out
 }
@@ -129,14 +138,18 @@ gz_is_whole <- function(path, unpacked_size) {
 # The column names of the first line; refused where that line looks like an entry.
 check_header <- function(file, sep, path, call) {
   first <- read_whole(path, call, data.table::fread(
-    file, sep = sep, header = FALSE, nrows = 1, blank.lines.skip = TRUE, colClasses = "character", encoding = "UTF-8", data.table = FALSE
+    file, sep = sep, header = FALSE, nrows = 1, blank.lines.skip = TRUE, colClasses = "character",
+    encoding = "UTF-8", data.table = FALSE
   ))
   names <- trimws(gsub("\"\"", "\"", unlist(first, use.names = FALSE), fixed = TRUE))
-  value_like <- is.na(names) | names == "" | is_plain_number(names) | !is.na(core_iso_days(as.character(names)))
+  value_like <- is.na(names) | names == "" | is_plain_number(names) |
+    !is.na(core_iso_days(as.character(names)))
   if (any(value_like)) {
     shown <- names[value_like][1]
     refuse("source", c(
-      sprintf("The file %s has no header: its first line holds %s where a column name should stand.", path,
+      sprintf(
+        "The file %s has no header: its first line holds %s where a column name should stand.",
+        path,
               if (is.na(shown) || shown == "") "nothing" else sprintf("\"%s\"", shown)),
       i = "Put the column names in the first line."
     ), call = call)
@@ -148,7 +161,8 @@ check_header <- function(file, sep, path, call) {
 read_whole <- function(path, call, expr) {
   warned <- character()
   refuse_reading <- function(message) {
-    refuse("source", c(sprintf("The file %s cannot be read whole.", path), x = message), call = call)
+    refuse("source", c(sprintf("The file %s cannot be read whole.", path), x = message),
+           call = call)
   }
   table <- withCallingHandlers(
     tryCatch(expr, error = function(e) refuse_reading(conditionMessage(e))),
@@ -159,7 +173,8 @@ read_whole <- function(path, call, expr) {
   )
   loose_quotes <- grepl("improper quoting", warned)
   if (any(loose_quotes)) {
-    inform(sprintf("Some quotes in %s are not doubled or closed; the fields were read as they stand.", path),
+    inform(sprintf(
+      "Some quotes in %s are not doubled or closed; the fields were read as they stand.", path),
            class = "rollingledger_message")
   }
   if (any(!loose_quotes)) refuse_reading(warned[!loose_quotes][1])

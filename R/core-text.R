@@ -2,7 +2,8 @@
 # told by what the number is: an amount or a count (number_text), an identifier or a field of a file
 # (digits_text). R's options (scipen, digits, OutDec) never reach it.
 
-# Numbers with thousands separators and a fixed count of decimals (one for all, or one each); missing as an empty mark.
+# Numbers with thousands separators and a fixed count of decimals (one for all, or one each);
+# missing as an empty mark.
 number_text <- function(x, decimals = 0, missing = "-") {
   if (length(unique(decimals)) > 1) return(unlist(Map(number_text, x, decimals, missing)))
   decimals <- if (length(decimals) > 0) decimals[[1]] else 0
@@ -48,7 +49,8 @@ without_power <- function(text) {
   paste0(parts[2], substr(digits, 1, point), if (nzchar(rest)) paste0(".", rest))
 }
 
-# Small and capital letters. Those from A to Z go by one rule: some languages have a rule of their own for I.
+# Small and capital letters. Those from A to Z go by one rule: some languages have a rule of their
+# own for I.
 small_letters <- paste(letters, collapse = "")
 capital_letters <- paste(LETTERS, collapse = "")
 lower_text <- function(x) tolower(chartr(capital_letters, small_letters, x))

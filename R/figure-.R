@@ -26,7 +26,8 @@ figure_plain <- "#3F566B"  # one colour for all where members are told apart by 
 #'   ggplot2::scale_colour_manual(values = ledger_colours(2)) +
 #'   theme_ledger()
 ledger_colours <- function(n = 8) {
-  colours <- c("#195B75", "#BF751B", "#1CBC84", "#85111D", "#BC91F9", "#610FA0", "#D68FC6", "#695DAF")
+  colours <- c("#195B75", "#BF751B", "#1CBC84", "#85111D", "#BC91F9", "#610FA0", "#D68FC6",
+               "#695DAF")
   if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 1 || n > length(colours)) {
     refuse("choice", "{n} must be a whole number from 1 to 8.", arg = "n")
   }
@@ -43,7 +44,8 @@ theme_ledger <- function(base_size = 13) {
     axis.text.x = text(margin = ggplot2::margin(t = 7)),
     axis.title = text(colour = figure_quiet, size = ggplot2::rel(0.9)),
     axis.title.y = text(angle = 90, margin = ggplot2::margin(r = 8)),
-    axis.text.y.right = text(colour = figure_ink, hjust = 0, margin = ggplot2::margin(l = 6)), axis.text.x.top = text(colour = figure_ink),
+    axis.text.y.right = text(colour = figure_ink, hjust = 0, margin = ggplot2::margin(l = 6)),
+    axis.text.x.top = text(colour = figure_ink),
     axis.ticks.x = ggplot2::element_line(colour = figure_rule),
     axis.line.x = ggplot2::element_line(colour = figure_quiet, linewidth = 0.4),
     panel.grid.major.y = ggplot2::element_line(colour = figure_rule, linewidth = 0.4),
@@ -51,11 +53,13 @@ theme_ledger <- function(base_size = 13) {
     panel.grid.minor = ggplot2::element_blank(),
     plot.title = text(face = "bold", size = ggplot2::rel(1.35), margin = ggplot2::margin(b = 4)),
     plot.subtitle = text(colour = figure_quiet, margin = ggplot2::margin(b = 14)),
-    plot.caption = text(colour = figure_quiet, hjust = 0, size = ggplot2::rel(0.8), margin = ggplot2::margin(t = 12)),
+    plot.caption = text(colour = figure_quiet, hjust = 0, size = ggplot2::rel(0.8),
+                        margin = ggplot2::margin(t = 12)),
     plot.title.position = "plot", plot.caption.position = "plot",
     plot.background = ggplot2::element_rect(fill = "white", colour = NA),
     plot.margin = ggplot2::margin(18, 22, 14, 18),
-    strip.text = text(colour = figure_ink, face = "bold", hjust = 0, size = ggplot2::rel(0.95), margin = ggplot2::margin(t = 4, b = 6)),
+    strip.text = text(colour = figure_ink, face = "bold", hjust = 0, size = ggplot2::rel(0.95),
+                      margin = ggplot2::margin(t = 4, b = 6)),
     panel.spacing = ggplot2::unit(18, "pt"),
     legend.position = "top", legend.justification = "left", legend.title = ggplot2::element_blank(),
     legend.margin = ggplot2::margin(b = 2), legend.key.size = ggplot2::unit(14, "pt")

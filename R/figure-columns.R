@@ -25,12 +25,14 @@ describe_verb("figure_columns", asked_of = "statement",
 #' @param s A [statement()].
 #' @eval field_params("figure_columns")
 #'
-#' @return A ggplot. Its data hold one row per column drawn: `panel` and `series` (factors), `figure`, `period`, `from`, `to`, `complete`, `value` as in
-#'   [figure_trend()], `place` (double: where it stands), and `low` and `high` (double: the values at which it begins and ends).
-#'   Where at most 24 columns are drawn, they carry their values.
+#' @return A ggplot. Its data hold one row per column drawn: `panel` and `series` (factors),
+#'   `figure`, `period`, `from`, `to`, `complete`, `value` as in [figure_trend()], `place` (double:
+#'   where it stands), and `low` and `high` (double: the values at which it begins and ends). Where
+#'   at most 24 columns are drawn, they carry their values.
 #' @section Errors:
-#' `rollingledger_error_choice` for figures that cannot be stacked, too many members side by side, no rows, or wrong `panels` or `target`;
-#' `rollingledger_error_measure` for a column that the statement does not have.
+#' `rollingledger_error_choice` for figures that cannot be stacked, too many members side by side,
+#' no rows, or wrong `panels` or `target`; `rollingledger_error_measure` for a column that the
+#' statement does not have.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
@@ -58,7 +60,8 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   places <- if (lying) lying_places(points) else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
   marks <- if (!lying) placed_marks(like_points(s, shown, points), arrange)
-  line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target, summed = arrange == "stacked")
+  line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target,
+                        summed = arrange == "stacked")
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
@@ -67,26 +70,34 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
                                     c(shown, target_shown(s, shown, target,
                                                           line)))), collapse = "\n")
   several <- attr(points, "beside") > 1
-  p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + zero_line(c(points$low, points$high), lying) +
+  p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
+    zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
     column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying &&
                   !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_figures(points), lines) +
-    ggplot2::scale_fill_manual(values = series$colours, breaks = rev_if(series$named, arrange == "stacked"),
-                               guide = if (several) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0)) else "none") +
+    ggplot2::scale_fill_manual(values = series$colours,
+                               breaks = rev_if(series$named, arrange == "stacked"),
+                               guide = if (several)
+                                 ggplot2::guide_legend(
+                                   ncol = legend_columns(series$named),
+                                   override.aes = list(alpha = 1, linetype = 0)) else "none") +
     column_axes(points, places, s, lying, lines, marks$value)
   finished_figure(p, s, title, subtitle, caption, c("Columns",
                                                     paste(c(latest_words(points, s, shown),
                                                             like_words(marks,
-                                                                s)), collapse = " ")), if (!lying) figure_unit(s, shown), made) +
+                                                                s)), collapse = " ")),
+                  if (!lying) figure_unit(s, shown), made) +
     (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
 })
 
 check_stacked <- function(s, shown, call = caller_env()) {
   for (name in shown) {
     if (!adds_up(s, name)) {
-      refuse("choice", c(sprintf("`%s` cannot be stacked: its parts do not add up to a whole.", name), i = "Draw them side by side: arrange = \"beside\"."),
+      refuse("choice",
+             c(sprintf("`%s` cannot be stacked: its parts do not add up to a whole.", name),
+               i = "Draw them side by side: arrange = \"beside\"."),
              arg = "arrange", call = call)
     }
   }
@@ -97,12 +108,17 @@ members_as_places <- function(points, s, panels) {
   plan <- attr(s, "plan")
   spans <- length(unique(s$period)) > 1
   others <- setdiff(plan$by, panels)
-  points$place_label <- if (length(others) > 0) as.character(points$series) else if (spans && is.null(panels)) points$period
+  points$place_label <- if (length(others) > 0) as.character(points$series)
+                        else if (spans && is.null(panels)) points$period
                         else if (!is.null(panels)) "" else as.character(points$series)
   if (spans && length(others) > 0) points$series <- factor(points$period, levels = unique(s$period))
-  else if (length(others) == 0 && spans && !is.null(panels)) points$series <- factor(points$period, levels = unique(s$period))
-  else if (length(others) == 0 && spans) points$series <- factor(rep(figure_name(s, points$figure[1]), nrow(points)))
-  if (spans && series_per_panel(points) > 8 && length(others) > 0) refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s", call = caller_env(2))
+  else if (length(others) == 0 && spans && !is.null(panels))
+    points$series <- factor(points$period, levels = unique(s$period))
+  else if (length(others) == 0 && spans)
+    points$series <- factor(rep(figure_name(s, points$figure[1]), nrow(points)))
+  if (spans && series_per_panel(points) > 8 && length(others) > 0)
+    refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s",
+           call = caller_env(2))
   points
 }
 
@@ -111,7 +127,8 @@ lying_places <- function(points) {
   if (nlevels(points$panel) > 1 && all(points$place_label == "")) return(stats::setNames(1, ""))
   labels <- unique(points$place_label)
   if (!identical(labels, unique(points$period))) {
-    first <- points[as.integer(points$series) == min(as.integer(points$series)) | nlevels(points$series) == length(labels), ]
+    first <- points[as.integer(points$series) == min(as.integer(points$series)) |
+                    nlevels(points$series) == length(labels), ]
     size <- tapply(first$value, factor(first$place_label, levels = labels), sum, na.rm = TRUE)
     labels <- labels[order(-size, na.last = TRUE)]
   }
@@ -129,9 +146,11 @@ placed_columns <- function(points, places, series, arrange, lying) {
   points$half <- 0.4
   if (beside < 2) return(points)
   if (arrange == "stacked") {
-    at <- order(points$panel, points$place, match(points$series, c(series$named, setdiff(levels(points$series), series$named))))
+    at <- order(points$panel, points$place,
+                match(points$series, c(series$named, setdiff(levels(points$series), series$named))))
     for (sign in c(1, -1)) {
-      some <- at[!is.na(points$value[at]) & (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
+      some <- at[!is.na(points$value[at]) &
+                 (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
       if (length(some) == 0) next
       points$high[some] <- stats::ave(points$value[some], piles(points, points$place)[some],
                                       FUN = cumsum)
@@ -140,11 +159,14 @@ placed_columns <- function(points, places, series, arrange, lying) {
     return(points)
   }
   if (beside > 8) {
-    refuse("choice", c(sprintf("%s members side by side cannot be told apart.", number_text(beside)),
-                       i = "Keep the largest with add_rank(keep = , rest = ), stack them, or give each a panel."), arg = "s", call = caller_env(2))
+    refuse("choice",
+           c(sprintf("%s members side by side cannot be told apart.", number_text(beside)),
+             i = paste0("Keep the largest with add_rank(keep = , rest = ), stack them, or give ",
+                        "each a panel.")), arg = "s", call = caller_env(2))
   }
   points$half <- 0.42 / beside
-  points$place <- points$place + (as.integer(points$series) - (nlevels(points$series) + 1) / 2) * (if (lying) -0.84 else 0.84) / nlevels(points$series)
+  points$place <- points$place + (as.integer(points$series) - (nlevels(points$series) + 1) / 2) *
+    (if (lying) -0.84 else 0.84) / nlevels(points$series)
   points
 }
 
@@ -166,38 +188,55 @@ column_layers <- function(points, series, columns, lying, arrange, at_base) {
   drawn <- points[!is.na(points$value), ]
   box <- function(rows, ...) {
     if (nrow(rows) == 0) return(NULL)
-    box_aes <- if (lying) ggplot2::aes(xmin = .data$low, xmax = .data$high, ymin = .data$place - .data$half, ymax = .data$place + .data$half)
-               else ggplot2::aes(ymin = .data$low, ymax = .data$high, xmin = .data$place - .data$half, xmax = .data$place + .data$half)
+    box_aes <- if (lying)
+      ggplot2::aes(xmin = .data$low, xmax = .data$high, ymin = .data$place - .data$half,
+                   ymax = .data$place + .data$half)
+               else ggplot2::aes(ymin = .data$low, ymax = .data$high,
+                                 xmin = .data$place - .data$half, xmax = .data$place + .data$half)
     ggplot2::geom_rect(data = rows, box_aes, ...)
   }
   part <- drawn[!drawn$complete, ]
   edge <- if (arrange == "stacked") "white" else NA
   list(box(drawn[drawn$complete, ], colour = edge, linewidth = 0.3),
-       box(part, alpha = 0.35, colour = series$colours[as.character(part$series)], linewidth = 0.5, linetype = "22"),
-       if (arrange == "stacked" && !lying) part_names(drawn, series$colours, length(unique(drawn$place)) * nlevels(drawn$panel)),
+       box(part, alpha = 0.35, colour = series$colours[as.character(part$series)], linewidth = 0.5,
+           linetype = "22"),
+       if (arrange == "stacked" && !lying)
+         part_names(drawn, series$colours, length(unique(drawn$place)) * nlevels(drawn$panel)),
        column_values_shown(drawn, columns, lying, arrange, if (at_base) series$colours))
 }
 
 # The values, where there are few enough columns for them.
 column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
-  if (nrow(drawn) == 0 || nrow(drawn) > 24 || arrange == "stacked" || nlevels(drawn$panel) > 4) return(NULL)
-  drawn$text <- mapply(function(value, figure) number_text(value, columns[[figure]]$decimals), drawn$value, drawn$figure)
-  across <- length(unique(drawn$place)) * (if (nlevels(drawn$panel) > 1) nlevels(drawn$panel) else 1)
+  if (nrow(drawn) == 0 || nrow(drawn) > 24 || arrange == "stacked" || nlevels(drawn$panel) > 4)
+    return(NULL)
+  drawn$text <- mapply(function(value, figure) number_text(value, columns[[figure]]$decimals),
+                       drawn$value, drawn$figure)
+  across <- length(unique(drawn$place)) *
+    (if (nlevels(drawn$panel) > 1) nlevels(drawn$panel) else 1)
   if (!lying && max(nchar(drawn$text)) * across > 115) drawn$text <- short_numbers(drawn$value)
   if (!lying && max(nchar(drawn$text)) * across > 115) return(NULL)
   down <- drawn$value < 0
   if (!is.null(within)) {  # the ends are kept free for targets
     ink <- ifelse(drawn$complete, ink_on(within[as.character(drawn$series)]), figure_ink)
-    return(list(ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$place, y = 0, label = .data$text), vjust = ifelse(down, 1.6, -0.8), size = 3.6, colour = ink)))
+    return(
+      list(ggplot2::geom_text(data = drawn,
+                              ggplot2::aes(x = .data$place, y = 0, label = .data$text),
+                              vjust = ifelse(down, 1.6, -0.8), size = 3.6, colour = ink)))
   }
-  list(if (lying) ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$high, y = .data$place, label = .data$text), hjust = ifelse(down, 1.1, -0.1), size = 3.6, colour = figure_ink)
-       else ggplot2::geom_text(data = drawn, ggplot2::aes(x = .data$place, y = .data$high, label = .data$text), vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
+  list(if (lying)
+    ggplot2::geom_text(data = drawn,
+                       ggplot2::aes(x = .data$high, y = .data$place, label = .data$text),
+                       hjust = ifelse(down, 1.1, -0.1), size = 3.6, colour = figure_ink)
+       else ggplot2::geom_text(data = drawn,
+                               ggplot2::aes(x = .data$place, y = .data$high, label = .data$text),
+                               vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
 }
 
 # Thousands and millions, for values that stand beside what they are values of.
 short_numbers <- function(values) {
   size <- max(abs(values), 0, na.rm = TRUE)
-  if (size >= 1e7) paste0(number_text(values / 1e6, 1), " M") else if (size >= 1e4) paste0(number_text(values / 1e3, 1), " k") else number_text(values)
+  if (size >= 1e7) paste0(number_text(values / 1e6, 1), " M")
+  else if (size >= 1e4) paste0(number_text(values / 1e3, 1), " k") else number_text(values)
 }
 
 average_columns <- function(points, arrange) {
@@ -218,20 +257,28 @@ column_axes <- function(points, places, s, lying, lines, marked = NULL) {
   if (!lying) {
     return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel),
                            sec.axis = opposite),
-                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel), attr(s, "plan")$per)))
+                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel),
+                            attr(s, "plan")$per)))
   }
-  list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0)) 0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),
+  list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0))
+    0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),
                                    limits = if (all(reach == 0)) c(0, 1), sec.axis = opposite),
        member_axis(places))
 }
 
 # Names down the side: folded where there is room for two lines.
 member_axis <- function(places) {
-  ggplot2::scale_y_continuous(breaks = unname(places), labels = vapply(names(places), folded_words, "", width = if (length(places) <= 12) 42 else 70), expand = ggplot2::expansion(add = 0.6))
+  ggplot2::scale_y_continuous(breaks = unname(places),
+                              labels = vapply(names(places), folded_words, "",
+                                              width = if (length(places) <= 12) 42 else 70),
+                              expand = ggplot2::expansion(add = 0.6))
 }
 
 # Members down the side: lines of the grid stand, and names are as dark as text.
 lying_theme <- function() {
-  ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = figure_rule, linewidth = 0.4), panel.grid.major.y = ggplot2::element_blank(),
-                 axis.line.x = ggplot2::element_blank(), axis.text.y = ggplot2::element_text(colour = figure_ink, size = ggplot2::rel(1.05)))
+  ggplot2::theme(panel.grid.major.x = ggplot2::element_line(colour = figure_rule, linewidth = 0.4),
+                 panel.grid.major.y = ggplot2::element_blank(),
+                 axis.line.x = ggplot2::element_blank(),
+                 axis.text.y = ggplot2::element_text(
+                   colour = figure_ink, size = ggplot2::rel(1.05)))
 }

@@ -18,16 +18,21 @@ describe_verb("figure_days", asked_of = "statement",
 
 #' Draw a calendar of days
 #'
-#' Every day as a tile, tinted by its figure: by month, with the weeks below each other, or by year, with the weeks beside each other. Weeks
-#' begin on the calendar's week start. A day without entries, a day whose figure is zero, and a day outside the span look different, and the
-#' legend tells them apart.
+#' Every day as a tile, tinted by its figure: by month, with the weeks below each other, or by year,
+#' with the weeks beside each other. Weeks begin on the calendar's week start. A day without
+#' entries, a day whose figure is zero, and a day outside the span look different, and the legend
+#' tells them apart.
 #'
-#' @param s A [statement()] with `per = "day"`, without attributes, or with the one that is `panels`. To narrow what is counted, give it a condition.
+#' @param s A [statement()] with `per = "day"`, without attributes, or with the one that is
+#'   `panels`. To narrow what is counted, give it a condition.
 #' @eval field_params("figure_days")
-#' @return A ggplot. Its data hold one row per day: `panel` (factor), `from` and `to`, `value`, `entries` (double: how many entries stand behind it), `state` (text: "figure", "zero", "no entries" or "outside the span"),
-#'   `block` (factor: the month or year), `column` and `row` (double: where it stands).
+#' @return A ggplot. Its data hold one row per day: `panel` (factor), `from` and `to`, `value`,
+#'   `entries` (double: how many entries stand behind it), `state` (text: "figure", "zero", "no
+#'   entries" or "outside the span"), `block` (factor: the month or year), `column` and `row`
+#'   (double: where it stands).
 #' @section Errors:
-#' As for [figure_trend()]; another grain than days, more than ten years or 24 months, and wrong `layout`, `shape`, `gap` or `tint` are refused.
+#' As for [figure_trend()]; another grain than days, more than ten years or 24 months, and wrong
+#' `layout`, `shape`, `gap` or `tint` are refused.
 #' @source Weeks and their first day: ISO 8601, unless [ledger_calendar()] says otherwise.
 #' @export
 #' @examples
@@ -45,47 +50,69 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
   panels <- check_panels(s, panels)
   plan <- attr(s, "plan")
   if (length(setdiff(plan$by, panels)) > 0) {
-    refuse("choice", c(sprintf("A day has one tile, and the statement has the attribute `%s`.", setdiff(plan$by, panels)[1]),
-                       i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
+    refuse("choice",
+           c(sprintf("A day has one tile, and the statement has the attribute `%s`.",
+                     setdiff(plan$by, panels)[1]),
+             i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
   }
   layout <- days_layout(layout, s, panels)
   points <- day_points(s, shown, panels, layout)
   column <- attr(s, "columns")[[shown]]
   title <- title %||% sprintf("%s by %s", figure_name(s, shown), listed(c("day", panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
-  p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) + day_layers(points, shape, gap, tint, layout, values, column) +
-    day_panels(points, layout) + day_scales(points, plan, layout, tint, column) + ggplot2::coord_equal(clip = "off")
+  p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) +
+    day_layers(points, shape, gap, tint, layout, values, column) +
+    day_panels(points, layout) + day_scales(points, plan, layout, tint, column) +
+      ggplot2::coord_equal(clip = "off")
   caption <- paste(column_caption(s, shown), collapse = "\n")
   finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption,
                   c("Calendar of days", day_words(points, column,
-                                                  is_level(plan$measures[[column$measure]]))), NULL, made) +
-    ggplot2::theme(strip.placement = "outside", strip.text.y.left = ggplot2::element_text(angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)),
-                   panel.grid.major.y = ggplot2::element_blank(), axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
-                   legend.title = ggplot2::element_text(size = ggplot2::rel(0.9), colour = figure_quiet), panel.spacing = ggplot2::unit(10, "pt"))
+                                                  is_level(plan$measures[[column$measure]]))), NULL,
+                  made) +
+    ggplot2::theme(strip.placement = "outside",
+                   strip.text.y.left = ggplot2::element_text(
+                     angle = 0, vjust = 1, margin = ggplot2::margin(r = 8)),
+                   panel.grid.major.y = ggplot2::element_blank(),
+                   axis.line.x = ggplot2::element_blank(), axis.ticks.x = ggplot2::element_blank(),
+                   legend.title = ggplot2::element_text(
+                     size = ggplot2::rel(0.9), colour = figure_quiet),
+                   panel.spacing = ggplot2::unit(10, "pt"))
 })
 
 check_days_look <- function(s, gap, tint, call = caller_env()) {
   if (attr(s, "plan")$per != "day") {
-    refuse("choice", c(sprintf("A calendar of days needs a statement per day, not per %s.", attr(s, "plan")$per), i = "Make it with per = \"day\"."), arg = "s", call = call)
+    refuse("choice",
+           c(sprintf("A calendar of days needs a statement per day, not per %s.",
+                     attr(s, "plan")$per), i = "Make it with per = \"day\"."), arg = "s",
+           call = call)
   }
-  if (!is.numeric(gap) || length(gap) != 1 || is.na(gap) || gap < 0 || gap > 0.9) refuse("choice", "{gap} must be a number from 0 to 0.9.", arg = "gap", call = call)
-  known <- is.character(tint) && length(tint) == 1 && !is.na(tint) && tryCatch(is.matrix(grDevices::col2rgb(tint)), error = function(e) FALSE)
-  if (!known) refuse("choice", "{tint} must be a colour, such as \"#195B75\".", arg = "tint", call = call)
+  if (!is.numeric(gap) || length(gap) != 1 || is.na(gap) || gap < 0 || gap > 0.9)
+    refuse("choice", "{gap} must be a number from 0 to 0.9.", arg = "gap", call = call)
+  known <- is.character(tint) && length(tint) == 1 && !is.na(tint) &&
+    tryCatch(is.matrix(grDevices::col2rgb(tint)), error = function(e) FALSE)
+  if (!known) refuse("choice", "{tint} must be a colour, such as \"#195B75\".", arg = "tint",
+                     call = call)
 }
 
 days_layout <- function(layout, s, panels, call = caller_env()) {
   from <- min(s$from)
   to <- max(s$to)
   months <- length(unique(format(seq(from, to, by = "day"), "%Y-%m")))
-  layout <- if (is.null(layout)) (if (months <= 12 && is.null(panels)) "months" else "years") else one_of(layout, c("months", "years"), "layout", call = call)
+  layout <- if (is.null(layout)) (if (months <= 12 && is.null(panels)) "months" else "years")
+            else one_of(layout, c("months", "years"), "layout", call = call)
   if (layout == "months" && (months > 24 || !is.null(panels))) {
-    refuse("choice", c(if (is.null(panels)) sprintf("%d months are too many to show each day of (at most 24).", months) else "Panels have their days by year.",
-                       i = "Take layout = \"years\", or a shorter span."), arg = "layout", call = call)
+    refuse("choice",
+           c(if (is.null(panels))
+             sprintf("%d months are too many to show each day of (at most 24).", months)
+             else "Panels have their days by year.",
+             i = "Take layout = \"years\", or a shorter span."), arg = "layout", call = call)
   }
   years <- as.integer(format(to, "%Y")) - as.integer(format(from, "%Y")) + 1L
   rows <- years * if (is.null(panels)) 1 else length(unique(s[[panels]]))
   if (layout == "years" && rows > 12) {
-    refuse("choice", c(sprintf("%d years below each other cannot be read (at most 12).", rows), i = "Take a shorter span."), arg = "s", call = call)
+    refuse("choice",
+           c(sprintf("%d years below each other cannot be read (at most 12).", rows),
+             i = "Take a shorter span."), arg = "s", call = call)
   }
   layout
 }
@@ -107,8 +134,11 @@ day_points <- function(s, shown, panels, layout) {
     at <- match(days, whole_days(s$from)[mine])
     value <- as.double(s[[shown]])[mine][at]
     entries <- held[mine][at]
-    data.frame(panel = member, from = as_date(days), to = as_date(days), value = value, entries = entries,
-               state = ifelse(is.na(at), "outside the span", ifelse(is.na(value) | entries == 0 & value == 0, "no entries", ifelse(value == 0, "zero", "figure"))))
+    data.frame(panel = member, from = as_date(days), to = as_date(days), value = value,
+               entries = entries,
+               state = ifelse(is.na(at), "outside the span",
+                              ifelse(is.na(value) | entries == 0 & value == 0, "no entries",
+                                     ifelse(value == 0, "zero", "figure"))))
   })
   points <- do.call(rbind, parts)
   points$panel <- factor(points$panel, levels = members)
@@ -152,16 +182,22 @@ day_layers <- function(points, shape, gap, tint, layout, values, column) {
   side <- 1 - gap
   tile <- function(rows, ..., tinted = FALSE) {
     if (nrow(rows) == 0) return(NULL)
-    if (shape == "square") return(ggplot2::geom_tile(if (tinted) ggplot2::aes(fill = .data$value), rows, width = side, height = side, ...))
+    if (shape == "square")
+      return(ggplot2::geom_tile(if (tinted) ggplot2::aes(fill = .data$value), rows, width = side,
+                                height = side, ...))
     circle <- seq(0, 2 * pi, length.out = 25)[-25]
     rounds <- rows[rep(seq_len(nrow(rows)), each = 24), ]
     rounds$which <- rep(seq_len(nrow(rows)), each = 24)
     rounds$column <- rounds$column + rep(cos(circle) * side / 2, nrow(rows))
     rounds$row <- rounds$row + rep(sin(circle) * side / 2, nrow(rows))
-    ggplot2::geom_polygon(if (tinted) ggplot2::aes(group = .data$which, fill = .data$value) else ggplot2::aes(group = .data$which), rounds, ...)
+    ggplot2::geom_polygon(if (tinted) ggplot2::aes(group = .data$which, fill = .data$value)
+                          else ggplot2::aes(group = .data$which), rounds, ...)
   }
-  list(tile(outside, fill = NA, colour = "#E9EDF0", linewidth = 0.25), tile(empty, fill = "white", colour = "#A3AFBA", linewidth = 0.35),
-       tile(zero, fill = "#EDF0F2"), tile(inside, tinted = TRUE), day_marks(points[points$state %in% names(day_shapes), ]), day_texts(points, inside, layout, values, column, tint))
+  list(tile(outside, fill = NA, colour = "#E9EDF0", linewidth = 0.25),
+       tile(empty, fill = "white", colour = "#A3AFBA", linewidth = 0.35),
+       tile(zero, fill = "#EDF0F2"), tile(inside, tinted = TRUE),
+       day_marks(points[points$state %in% names(day_shapes), ]),
+       day_texts(points, inside, layout, values, column, tint))
 }
 
 # A small cross for a day without entries and a ring for a zero, both told in the legend.
@@ -169,16 +205,20 @@ day_shapes <- c("no entries" = 4, zero = 1)
 
 day_marks <- function(marked) {
   if (nrow(marked) == 0) return(NULL)
-  list(ggplot2::geom_point(data = marked, ggplot2::aes(shape = .data$state), size = 1.1, colour = figure_quiet))
+  list(ggplot2::geom_point(data = marked, ggplot2::aes(shape = .data$state), size = 1.1,
+                           colour = figure_quiet))
 }
 
 day_texts <- function(points, inside, layout, values, column, tint) {
   if (layout != "months") return(NULL)
   blocks <- nlevels(points$block)
   if (values && blocks <= 3) {
-    inside$text <- if (max(abs(inside$value), 0) >= 1e4) short_numbers(inside$value) else number_text(inside$value, 0)
+    inside$text <- if (max(abs(inside$value), 0) >= 1e4) short_numbers(inside$value)
+                   else number_text(inside$value, 0)
     inside$ink <- tile_ink(inside$value, tint)
-    return(list(ggplot2::geom_text(data = inside, ggplot2::aes(label = .data$text), size = c(4.2, 3.6, 3)[blocks], colour = inside$ink)))
+    return(
+      list(ggplot2::geom_text(data = inside, ggplot2::aes(label = .data$text),
+                              size = c(4.2, 3.6, 3)[blocks], colour = inside$ink)))
   }
   if (blocks > 12) return(NULL)
   shown <- points[!points$state %in% names(day_shapes), ]
@@ -186,7 +226,8 @@ day_texts <- function(points, inside, layout, values, column, tint) {
   ink <- rep("#B9C3CB", nrow(shown))
   own <- shown$state == "figure"
   ink[own] <- tile_ink(shown$value[own], tint, of = inside$value)
-  list(ggplot2::geom_text(data = shown, ggplot2::aes(label = .data$number), size = if (blocks <= 3) 4 else if (blocks <= 6) 3.2 else 2.5, colour = ink))
+  list(ggplot2::geom_text(data = shown, ggplot2::aes(label = .data$number), size = if (blocks <= 3)
+    4 else if (blocks <= 6) 3.2 else 2.5, colour = ink))
 }
 
 day_breaks <- function(values) {
@@ -202,7 +243,8 @@ day_breaks <- function(values) {
   breaks
 }
 
-# Colours of the classes between breaks: the larger the figure the nearer to the tint, or to another colour below zero.
+# Colours of the classes between breaks: the larger the figure the nearer to the tint, or to another
+# colour below zero.
 day_colours <- function(breaks, tint) {
   low <- breaks[-length(breaks)]
   high <- breaks[-1]
@@ -214,13 +256,18 @@ day_colours <- function(breaks, tint) {
 
 tile_ink <- function(values, tint, of = values) {
   breaks <- day_breaks(of)
-  ink_on(day_colours(breaks, tint)[pmin(pmax(findInterval(values, breaks, rightmost.closed = TRUE), 1), length(breaks) - 1)])
+  ink_on(day_colours(breaks,
+                     tint)[pmin(pmax(findInterval(values, breaks, rightmost.closed = TRUE), 1),
+                                length(breaks) - 1)])
 }
 
-# Blocks of months in as many columns as leave the tiles largest on a page that is about twice as wide as high.
+# Blocks of months in as many columns as leave the tiles largest on a page that is about twice as
+# wide as high.
 day_panels <- function(points, layout) {
   if (layout == "years") {
-    return(list(ggplot2::facet_wrap(ggplot2::vars(.data$block), ncol = 1, strip.position = "left", labeller = ggplot2::label_wrap_gen(14))))
+    return(
+      list(ggplot2::facet_wrap(ggplot2::vars(.data$block), ncol = 1, strip.position = "left",
+                               labeller = ggplot2::label_wrap_gen(14))))
   }
   n <- nlevels(points$block)
   columns <- seq_len(n)
@@ -235,17 +282,26 @@ day_scales <- function(points, plan, layout, tint, column) {
   # Each class has one colour from its lower to its upper break.
   inset <- 1e-9 * diff(range(breaks))
   ends <- scales::rescale(sort(c(breaks[-length(breaks)] + inset, breaks[-1] - inset)))
-  legend <- ggplot2::guide_coloursteps(barwidth = ggplot2::unit(260, "pt"), barheight = ggplot2::unit(10, "pt"), title.position = "left", title.vjust = 0.8,
+  legend <- ggplot2::guide_coloursteps(barwidth = ggplot2::unit(260, "pt"),
+                                       barheight = ggplot2::unit(10, "pt"), title.position = "left",
+                                       title.vjust = 0.8,
                                        even.steps = FALSE, order = 1)
   marks <- ggplot2::guide_legend(order = 2, override.aes = list(size = 2))
   list(
-    ggplot2::scale_fill_stepsn(colours = rep(day_colours(breaks, tint), each = 2), values = ends, breaks = breaks, limits = range(breaks), labels = axis_numbers,
+    ggplot2::scale_fill_stepsn(colours = rep(day_colours(breaks, tint), each = 2), values = ends,
+                               breaks = breaks, limits = range(breaks), labels = axis_numbers,
                                name = column$unit %||% " ", guide = legend),
-    if (any(points$state %in% names(day_shapes))) ggplot2::scale_shape_manual(values = day_shapes, name = NULL, guide = marks),
-    if (layout == "months") ggplot2::scale_x_continuous(breaks = 1:7, labels = short, expand = ggplot2::expansion(add = 0.1), position = "top") else
-      ggplot2::scale_x_continuous(breaks = year_week_breaks(), labels = substr(month_names, 1, 3), expand = ggplot2::expansion(add = 0.1)),
-    if (layout == "months") ggplot2::scale_y_continuous(breaks = NULL, expand = ggplot2::expansion(add = 0.1)) else
-      ggplot2::scale_y_continuous(breaks = -c(1, 3, 5), labels = short[c(1, 3, 5)], expand = ggplot2::expansion(add = 0.1))
+    if (any(points$state %in% names(day_shapes)))
+      ggplot2::scale_shape_manual(values = day_shapes, name = NULL, guide = marks),
+    if (layout == "months")
+      ggplot2::scale_x_continuous(breaks = 1:7, labels = short,
+                                  expand = ggplot2::expansion(add = 0.1), position = "top") else
+      ggplot2::scale_x_continuous(breaks = year_week_breaks(), labels = substr(month_names, 1, 3),
+                                  expand = ggplot2::expansion(add = 0.1)),
+    if (layout == "months")
+      ggplot2::scale_y_continuous(breaks = NULL, expand = ggplot2::expansion(add = 0.1)) else
+      ggplot2::scale_y_continuous(breaks = -c(1, 3, 5), labels = short[c(1, 3, 5)],
+                                  expand = ggplot2::expansion(add = 0.1))
   )
 }
 

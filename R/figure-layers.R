@@ -1,6 +1,8 @@
-# Layers that several figures share: the line of an average and of a target, panels, axes of periods.
+# Layers that several figures share: the line of an average and of a target, panels, axes of
+# periods.
 
-# The average of the values drawn in each panel, over whole periods only; of the first column where there are several.
+# The average of the values drawn in each panel, over whole periods only; of the first column where
+# there are several.
 average_points <- function(points, s, shown) {
   several <- !panels_are_figures(points) && length(shown) > 1
   if (several) points <- points[points$figure == shown[1], ]
@@ -10,62 +12,82 @@ average_points <- function(points, s, shown) {
   values <- tapply(whole$value, whole$panel, mean)
   values <- values[!is.na(values)]
   figure <- whole$figure[match(names(values), whole$panel)]
-  of <- if (several) paste("", tolower_first(figure_name(s, shown[1]))) else if ((attr(points, "beside") %||% series_per_panel(points)) > 1) " of all shown" else ""
-  data.frame(panel = factor(names(values), levels = levels(points$panel)), value = as.vector(values),
-             label = paste0("Average", of, " ", mapply(figure_value, as.vector(values), attr(s, "columns")[figure])))
+  of <- if (several) paste("", tolower_first(figure_name(s, shown[1])))
+        else if ((attr(points, "beside") %||% series_per_panel(points)) > 1) " of all shown" else ""
+  data.frame(panel = factor(names(values), levels = levels(points$panel)),
+             value = as.vector(values),
+             label = paste0("Average", of, " ",
+                            mapply(figure_value, as.vector(values), attr(s, "columns")[figure])))
 }
 
-# Lines at one value across a panel: the average, and a target that is one number. list(value, label, kind, panel).
+# Lines at one value across a panel: the average, and a target that is one number. list(value,
+# label, kind, panel).
 reference_lines <- function(points, s, shown, average, target) {
   lines <- list()
   if (average) lines$average <- average_points(points, s, shown)
   if (!is.null(target) && length(unique(target$value)) == 1) {
-    lines$target <- data.frame(panel = unique(target$panel), value = target$value[1], label = paste("Target", figure_value(target$value[1], attr(s, "columns")[[shown[1]]])))
+    lines$target <- data.frame(panel = unique(target$panel), value = target$value[1],
+                               label = paste("Target",
+                                             figure_value(
+                                               target$value[1], attr(s, "columns")[[shown[1]]])))
   }
-  Map(function(line, kind) cbind(line, kind = rep(kind, nrow(line))), Filter(Negate(is.null), lines), names(Filter(Negate(is.null), lines)))
+  Map(function(line, kind) cbind(line, kind = rep(kind, nrow(line))),
+      Filter(Negate(is.null), lines), names(Filter(Negate(is.null), lines)))
 }
 
-# The lines themselves. Their values stand outside, where they hide nothing: beside the panel, or below the panel's name.
+# The lines themselves. Their values stand outside, where they hide nothing: beside the panel, or
+# below the panel's name.
 reference_layers <- function(lines, lying = FALSE) {
   lapply(unname(lines), function(line) {
     average <- line$kind[1] == "average"
     colour <- if (average) figure_ink else figure_target
     type <- if (average) "dotdash" else "longdash"
-    if (lying) ggplot2::geom_vline(data = line, ggplot2::aes(xintercept = .data$value), colour = colour, linewidth = 0.6, linetype = type)
-    else ggplot2::geom_hline(data = line, ggplot2::aes(yintercept = .data$value), colour = colour, linewidth = 0.6, linetype = type)
+    if (lying) ggplot2::geom_vline(data = line, ggplot2::aes(xintercept = .data$value),
+                                   colour = colour, linewidth = 0.6, linetype = type)
+    else ggplot2::geom_hline(data = line, ggplot2::aes(yintercept = .data$value), colour = colour,
+                             linewidth = 0.6, linetype = type)
   })
 }
 
-# An axis opposite that tells the values of the lines of a single panel; those too close to each other share a place.
+# An axis opposite that tells the values of the lines of a single panel; those too close to each
+# other share a place.
 reference_axis <- function(lines, points, reach, lying = FALSE) {
   if (length(lines) == 0 || nlevels(points$panel) > 1) return(ggplot2::waiver())
   known <- do.call(rbind, unname(lines))
   known <- known[order(known$value), ]
   if (!lying) known$label <- sub("^(Average[^0-9-]*|Target) ", "\\1\n", known$label)
   close <- nrow(known) == 2 && abs(diff(known$value)) < 0.08 * diff(range(c(reach, known$value)))
-  if (close) known <- data.frame(value = mean(known$value), label = paste(rev(known$label), collapse = "\n"))
+  if (close) known <- data.frame(value = mean(known$value),
+                                 label = paste(rev(known$label), collapse = "\n"))
   ggplot2::dup_axis(name = NULL, breaks = known$value, labels = known$label)
 }
 
-# The target of each point: a number for all, or the statement's own column of targets for the measure drawn.
+# The target of each point: a number for all, or the statement's own column of targets for the
+# measure drawn.
 target_points <- function(s, points, shown, target, summed = FALSE, call = caller_env()) {
   if (isFALSE(target) || length(shown) != 1 && is.null(target)) return(NULL)
   one_series <- series_per_panel(points) == 1
   if (is.numeric(target) && length(target) == 1 && !is.na(target)) {
     points$value <- target
-    if (panels_are_figures(points)) points <- points[points$figure == shown[1], ]  # the others have other units
+    # the others have other units
+    if (panels_are_figures(points)) points <- points[points$figure == shown[1], ]
   } else if (is.null(target) || isTRUE(target)) {
     own <- target_column(s, shown[1])
     if (is.null(own) || !one_series && !summed) {
       if (is.null(target)) return(NULL)
-      refuse("choice", if (is.null(own)) c(sprintf("The statement has no targets of `%s`.", shown[1]), i = "Add them with add_target(), or give one number.")
-             else c("Targets of several members cannot be told apart in one panel.", i = "Give each a panel: panels = ATTRIBUTE."), arg = "target", call = call)
+      refuse("choice",
+             if (is.null(own))
+               c(sprintf("The statement has no targets of `%s`.", shown[1]),
+                 i = "Add them with add_target(), or give one number.")
+             else c("Targets of several members cannot be told apart in one panel.",
+                    i = "Give each a panel: panels = ATTRIBUTE."), arg = "target", call = call)
     }
     points$value <- as.double(s[[own]])
     # A pile is held against the targets of all its parts, where each has one.
     if (summed) points$value <- stats::ave(points$value, points$panel, points$period, FUN = sum)
   } else {
-    refuse("choice", "{target} must be one number, TRUE for the statement's own targets, or FALSE.", arg = "target", call = call)
+    refuse("choice", "{target} must be one number, TRUE for the statement's own targets, or FALSE.",
+           arg = "target", call = call)
   }
   points <- points[!is.na(points$value), ]
   if (nrow(points) > 0) points
@@ -81,7 +103,8 @@ target_shown <- function(s, shown, target, line) {
 target_column <- function(s, name) {
   columns <- attr(s, "columns")
   if (!identical(columns[[name]]$kind, "measure")) return(NULL)
-  own <- Filter(function(other) identical(columns[[other]]$kind, "target") && columns[[other]]$measure == name, intersect(names(columns), names(s)))
+  own <- Filter(function(other) identical(columns[[other]]$kind, "target") &&
+                columns[[other]]$measure == name, intersect(names(columns), names(s)))
   if (length(own) > 0) own[[1]]
 }
 
@@ -90,28 +113,38 @@ target_layers <- function(line, x, half) {
   if (is.null(line) || length(unique(line$value)) == 1) return(NULL)
   line$x <- x[match(line$period, names(x))]
   list(
-    ggplot2::geom_segment(data = line, ggplot2::aes(x = .data$x - half, xend = .data$x + half, y = .data$value, yend = .data$value, linetype = "target"), inherit.aes = FALSE,
+    ggplot2::geom_segment(data = line,
+                          ggplot2::aes(x = .data$x - half, xend = .data$x + half, y = .data$value,
+                                       yend = .data$value, linetype = "target"),
+                          inherit.aes = FALSE,
                           colour = figure_target, linewidth = 1.1),
-    ggplot2::scale_linetype_manual(values = c(target = "solid"), name = NULL, guide = ggplot2::guide_legend(order = 9))
+    ggplot2::scale_linetype_manual(values = c(target = "solid"), name = NULL,
+                                   guide = ggplot2::guide_legend(order = 9))
   )
 }
 
 figure_target <- "#7A0F4A"
 
-# Small multiples, all with the same axes, unless they show different things. Lines that belong to a panel are told below its name.
+# Small multiples, all with the same axes, unless they show different things. Lines that belong to a
+# panel are told below its name.
 panel_layer <- function(points, free = FALSE, lines = list()) {
   n <- nlevels(points$panel)
   if (n < 2) return(NULL)
   across <- if (free) 1 else grDevices::n2mfrow(n)[1]
-  names <- stats::setNames(vapply(levels(points$panel), folded_words, "", width = max(12, floor(150 / across) - 3)), levels(points$panel))
+  names <- stats::setNames(
+    vapply(levels(points$panel), folded_words, "", width = max(12, floor(150 / across) - 3)),
+    levels(points$panel))
   for (line in lines) {
     own <- match(names(names), as.character(line$panel))
-    names[!is.na(own)] <- paste0(names[!is.na(own)], "\n", tolower_first(line$label[own[!is.na(own)]]))
+    names[!is.na(own)] <- paste0(names[!is.na(own)], "\n",
+                                 tolower_first(line$label[own[!is.na(own)]]))
   }
-  list(ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = if (free) "free_y" else "fixed", ncol = across, labeller = ggplot2::as_labeller(names)))
+  list(ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = if (free) "free_y" else "fixed",
+                           ncol = across, labeller = ggplot2::as_labeller(names)))
 }
 
-panels_are_figures <- function(points) nlevels(points$panel) > 1 && length(unique(points$figure)) > 1 && all(rowSums(table(points$panel, points$figure) > 0) == 1)
+panels_are_figures <- function(points) nlevels(points$panel) > 1 &&
+  length(unique(points$figure)) > 1 && all(rowSums(table(points$panel, points$figure) > 0) == 1)
 
 # Places of periods on an axis: 1, 2, 3 ... in order of time.
 period_places <- function(points) {
@@ -120,7 +153,8 @@ period_places <- function(points) {
   stats::setNames(seq_along(labels), labels[order(points$from[once], points$to[once])])
 }
 
-# No more labels than fit; of months, those that begin quarters or years. Few periods do not fill the width.
+# No more labels than fit; of months, those that begin quarters or years. Few periods do not fill
+# the width.
 period_axis <- function(places, panels = 1, grain = NULL) {
   across <- if (panels <= 1) 1 else grDevices::n2mfrow(panels)[1]
   room <- max(2, floor(150 / across / (max(nchar(names(places), type = "width")) + 3)))
@@ -133,13 +167,19 @@ period_axis <- function(places, panels = 1, grain = NULL) {
       shown <- which((seq_along(places) + month[1] - 2) %% step == 0)
     } else shown <- seq(1, length(places), by = step)
   }
-  ggplot2::scale_x_continuous(breaks = unname(places[shown]), labels = names(places)[shown], expand = ggplot2::expansion(add = 0.25 + 0.45 * max(0, 4 - length(places))))
+  ggplot2::scale_x_continuous(breaks = unname(places[shown]), labels = names(places)[shown],
+                              expand = ggplot2::expansion(
+                                add = 0.25 + 0.45 * max(0, 4 - length(places))))
 }
 
 # An axis of values; where all are zero it shows no more than that.
 value_axis <- function(values, low = 0.06, high = 0.06, panels = 1, ...) {
-  if (all(values %in% c(0, NA))) return(ggplot2::scale_y_continuous(breaks = 0, limits = c(-0.05, 1), labels = axis_numbers, expand = ggplot2::expansion(mult = 0)))
-  ggplot2::scale_y_continuous(labels = axis_numbers, breaks = scales::breaks_extended(if (panels > 12) 2 else 5), expand = ggplot2::expansion(mult = c(low, high)), ...)
+  if (all(values %in% c(0, NA)))
+    return(ggplot2::scale_y_continuous(breaks = 0, limits = c(-0.05, 1), labels = axis_numbers,
+                                       expand = ggplot2::expansion(mult = 0)))
+  ggplot2::scale_y_continuous(labels = axis_numbers,
+                              breaks = scales::breaks_extended(if (panels > 12) 2 else 5),
+                              expand = ggplot2::expansion(mult = c(low, high)), ...)
 }
 
 # The same for panels with an axis each, some of which may show nothing but zero.
@@ -150,7 +190,8 @@ value_breaks <- function(values) {
 
 zero_line <- function(values, lying = FALSE) {
   if (!any(values < 0, na.rm = TRUE)) return(NULL)
-  line <- if (lying) ggplot2::geom_vline(xintercept = 0, colour = figure_quiet, linewidth = 0.4) else ggplot2::geom_hline(yintercept = 0, colour = figure_quiet, linewidth = 0.4)
+  line <- if (lying) ggplot2::geom_vline(xintercept = 0, colour = figure_quiet, linewidth = 0.4)
+          else ggplot2::geom_hline(yintercept = 0, colour = figure_quiet, linewidth = 0.4)
   list(line)
 }
 
@@ -159,7 +200,8 @@ span_caption <- function(s) {
   if (!is.null(attr(s, "plan")$per)) return(partial_caption(s, "Pale, dashed"))
   rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
   if (nrow(rows) < 2 || nrow(rows) > 8) return(NULL)
-  paste0(paste(sprintf("%s: %s", rows$period, mapply(days_text, rows$from, rows$to)), collapse = "; "), ".")
+  paste0(paste(sprintf("%s: %s", rows$period, mapply(days_text, rows$from, rows$to)),
+               collapse = "; "), ".")
 }
 
 # Colours that hold for text: it needs more contrast than a line.
@@ -174,8 +216,8 @@ ink_on <- function(colours) {
   ifelse(light > 0.25, figure_ink, "white")
 }
 
-# The names of the parts of piles, within those that are high enough; all names or none, so that a missing one means nothing. They tell
-# the parts apart in grey.
+# The names of the parts of piles, within those that are high enough; all names or none, so that a
+# missing one means nothing. They tell the parts apart in grey.
 part_names <- function(parts, colours, across) {
   range <- diff(range(c(0, parts$low, parts$high), na.rm = TRUE))
   parts <- parts[!is.na(parts$value) & parts$high - parts$low > 0.05 * range & parts$complete, ]
@@ -185,7 +227,10 @@ part_names <- function(parts, colours, across) {
   fits <- nchar(parts$text, type = "width") * across <= 95
   parts <- parts[if (all(fits[!rest])) fits else logical(nrow(parts)), ]
   if (nrow(parts) == 0) return(NULL)
-  list(ggplot2::geom_text(data = parts, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.2, colour = ink_on(colours[parts$text])))
+  list(ggplot2::geom_text(data = parts,
+                          ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2,
+                                       label = .data$text), size = 3.2,
+                          colour = ink_on(colours[parts$text])))
 }
 
 paler <- function(colours, share = 0.65) {

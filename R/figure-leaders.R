@@ -20,10 +20,13 @@ describe_verb("figure_leaders", asked_of = "statement",
 #' caption says how many. Where the last period is not over, a small mark shows what all together
 #' came to on the same days a year back (or in the period before).
 #'
-#' @param s A [statement()] with `per` and one attribute, or two of which one is `panels`. One that [add_rank()] has ranked with `keep` is drawn as it is.
+#' @param s A [statement()] with `per` and one attribute, or two of which one is `panels`. One that
+#'   [add_rank()] has ranked with `keep` is drawn as it is.
 #' @eval field_params("figure_leaders")
-#' @return A ggplot. Its data hold one row per leader and period, the leaders of a period in order of their rank: `panel`, `series`, `figure`, `period`, `from`, `to`,
-#'   `complete` and `value` as in [figure_trend()], `place`, and `low` and `high`. The pale totals are the data of its first layer.
+#' @return A ggplot. Its data hold one row per leader and period, the leaders of a period in order
+#'   of their rank: `panel`, `series`, `figure`, `period`, `from`, `to`, `complete` and `value` as
+#'   in [figure_trend()], `place`, and `low` and `high`. The pale totals are the data of its first
+#'   layer.
 #' @section Errors:
 #' As for [figure_columns()] and [add_rank()].
 #' @export
@@ -32,7 +35,8 @@ describe_verb("figure_leaders", asked_of = "statement",
 #' statement(fares, per = "month", by = "route", span = "2026", income = total(fare)) |>
 #'   figure_leaders(income, keep = 2, rest = "All other routes")
 #' @include question-fields.R
-figure_leaders <- with_fields("figure_leaders", function(s, m, keep, rest, panels, title, subtitle) {
+figure_leaders <- with_fields("figure_leaders",
+                              function(s, m, keep, rest, panels, title, subtitle) {
   made <- asked_show("figure_leaders")
   s <- drawn_statement(s, "A figure of leaders", periods = TRUE)
   panels <- check_panels(s, panels)
@@ -41,7 +45,9 @@ figure_leaders <- with_fields("figure_leaders", function(s, m, keep, rest, panel
   m <- ranked$m
   points <- figure_points(s, m, panels)
   if (length(setdiff(attr(s, "plan")$by, panels)) != 1) {
-    refuse("choice", c("Leaders are members of one attribute.", i = "Draw a statement by one attribute, or give the other one panels."), arg = "s")
+    refuse("choice",
+           c("Leaders are members of one attribute.",
+             i = "Draw a statement by one attribute, or give the other one panels."), arg = "s")
   }
   series <- leader_series(points, s, panels)
   places <- period_places(points)
@@ -50,21 +56,29 @@ figure_leaders <- with_fields("figure_leaders", function(s, m, keep, rest, panel
   whole <- whole_points(s, m, panels, places, points)
   marks <- whole$marks
   whole <- whole$points
-  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m), listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
+  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m),
+                              listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
                      like_caption(marks,
                                   "all together on "), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
-    ggplot2::geom_rect(data = whole, ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0, ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
+    ggplot2::geom_rect(data = whole,
+                       ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0,
+                                    ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
     zero_line(c(points$low, whole$value)) + leader_layers(points, series,
                                                           piled) + like_strokes(marks,
                                                               0.4) + panel_layer(points) +
-    ggplot2::scale_fill_manual(values = series$colours, breaks = series$named, guide = ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(alpha = 1, linetype = 0))) +
+    ggplot2::scale_fill_manual(values = series$colours, breaks = series$named,
+                               guide = ggplot2::guide_legend(
+                                 ncol = legend_columns(series$named),
+                                 override.aes = list(alpha = 1, linetype = 0))) +
     value_axis(c(points$value, whole$value, marks$value),
                if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
-  finished_figure(p, s, title, subtitle, caption, c("Columns of leaders in front of the total", leaders_words(points, s, m)), figure_unit(s, m), made)
+  finished_figure(p, s, title, subtitle, caption,
+                  c("Columns of leaders in front of the total", leaders_words(points, s, m)),
+                  figure_unit(s, m), made)
 })
 
 # The statement with its leaders only: list(s, m, note).
@@ -74,13 +88,19 @@ ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
   already <- Filter(function(name) !is.null(columns[[name]]$keep), own)
   if (!is.null(panels) && identical(attr(s, "plan")$rest$attribute, panels)) {
     refuse("choice",
-           c(sprintf("`%s` holds what a ranking left over (\"%s\"), so its members are the leaders and have no panels.", panels, attr(s, "plan")$rest$label),
-                       i = "Give another attribute panels, or rank within this one."), arg = "panels", call = call)
+           c(sprintf(paste0("`%s` holds what a ranking left over (\"%s\"), so its members are ",
+                            "the leaders and have no panels."), panels, attr(s, "plan")$rest$label),
+                       i = "Give another attribute panels, or rank within this one."),
+           arg = "panels", call = call)
   }
-  if (length(already) > 0 && rlang::quo_is_null(quo)) return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
-  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1] else statement_measure(s, bare_name(quo), call)
+  if (length(already) > 0 && rlang::quo_is_null(quo))
+    return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
+  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1]
+       else statement_measure(s, bare_name(quo), call)
   if (!is.null(attr(s, "plan")$rest)) {
-    refuse("choice", c("The statement is ranked already, and what is left over stands in it.", i = "Leave out {m} to draw it as it is."), arg = "m", call = call)
+    refuse("choice",
+           c("The statement is ranked already, and what is left over stands in it.",
+             i = "Leave out {m} to draw it as it is."), arg = "m", call = call)
   }
   rank <- "leader place"
   within <- if (is.null(panels)) "period" else panels
@@ -97,7 +117,8 @@ leader_caption <- function(s, name) {
 # "2 of each month", or fewer.
 leaders_text <- function(s, points) {
   own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
-  kept <- unlist(lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
+  kept <- unlist(
+    lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
   sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))),
           attr(s, "plan")$per)
 }
@@ -107,7 +128,8 @@ leader_series <- function(points, s, panels) {
   series <- figure_series(points, s, panels)
   others <- setdiff(names(series$colours), series$named)
   series$colours[others] <- figure_quiet
-  if (length(others) > 0) series$note <- sub("the others are pale", "the others are dark grey", series$note)
+  if (length(others) > 0)
+    series$note <- sub("the others are pale", "the others are dark grey", series$note)
   series
 }
 
@@ -121,7 +143,8 @@ placed_leaders <- function(points, places, s, piled) {
   if (piled) {
     up <- pmax(value, 0)
     down <- pmin(value, 0)
-    points$high <- ifelse(value >= 0, stats::ave(up, pile, FUN = cumsum), stats::ave(down, pile, FUN = cumsum) - down)
+    points$high <- ifelse(value >= 0, stats::ave(up, pile, FUN = cumsum),
+                          stats::ave(down, pile, FUN = cumsum) - down)
     points$low <- points$high - abs(value)
     points$place <- points$place_of
     points$half <- 0.33
@@ -164,19 +187,26 @@ whole_points <- function(s, m, panels, places, drawn) {
 }
 
 leader_layers <- function(points, series, piled) {
-  list(leader_boxes(points, series$colours), if (piled) part_names(points, series$colours, length(unique(points$place_of)) * nlevels(points$panel)))
+  list(leader_boxes(points, series$colours), if (piled)
+    part_names(points, series$colours, length(unique(points$place_of)) * nlevels(points$panel)))
 }
 
 # Piled boxes; those of partial periods pale with a dashed edge.
 leader_boxes <- function(points, colours) {
-  box <- ggplot2::aes(xmin = .data$place - .data$half, xmax = .data$place + .data$half, ymin = .data$low, ymax = .data$high)
+  box <- ggplot2::aes(xmin = .data$place - .data$half, xmax = .data$place + .data$half,
+                      ymin = .data$low, ymax = .data$high)
   part <- points[!points$complete, ]
   list(ggplot2::geom_rect(data = points[points$complete, ], box, colour = "white", linewidth = 0.3),
-       if (nrow(part) > 0) ggplot2::geom_rect(data = part, box, alpha = 0.35, colour = colours[as.character(part$series)], linewidth = 0.5, linetype = "22"))
+       if (nrow(part) > 0)
+         ggplot2::geom_rect(data = part, box, alpha = 0.35,
+                            colour = colours[as.character(part$series)], linewidth = 0.5,
+                            linetype = "22"))
 }
 
 leaders_words <- function(points, s, m) {
   last <- points[points$place_of == max(points$place_of), ]
   column <- attr(s, "columns")[[m]]
-  paste0("In ", last$period[1], ": ", listed(sprintf("%s%s %s", ifelse(last$panel == "", "", paste0(last$panel, " ")), last$series, figure_value(last$value, column)), most = 12), ".")
+  paste0("In ", last$period[1], ": ",
+         listed(sprintf("%s%s %s", ifelse(last$panel == "", "", paste0(last$panel, " ")),
+                        last$series, figure_value(last$value, column)), most = 12), ".")
 }

@@ -8,17 +8,22 @@ describe_verb("figure_members", asked_of = "statement",
 
 #' Draw new, kept and lost members
 #'
-#' Per period, how many members are new, how many were seen before, and, below zero, how many were lost since the period before.
+#' Per period, how many members are new, how many were seen before, and, below zero, how many were
+#' lost since the period before.
 #'
-#' @param s A [statement()] with `per` and the measures `newcomers()`, `returning()` and `lapsed()` of one column (at least two of them), without attributes, or with the one that is `panels`.
-#' @return A ggplot. Its data hold one row per period and measure: `series` (factor: the measures), `panel`, `figure`, `period`, `from`, `to`, `complete`, `value` (as in the statement, never negative),
-#'   `place`, `low` and `high`.
+#' @param s A [statement()] with `per` and the measures `newcomers()`, `returning()` and `lapsed()`
+#'   of one column (at least two of them), without attributes, or with the one that is `panels`.
+#' @return A ggplot. Its data hold one row per period and measure: `series` (factor: the measures),
+#'   `panel`, `figure`, `period`, `from`, `to`, `complete`, `value` (as in the statement, never
+#'   negative), `place`, `low` and `high`.
 #' @section Errors:
-#' `rollingledger_error_choice` where the measures are missing or are of different columns; otherwise as for [figure_columns()].
+#' `rollingledger_error_choice` where the measures are missing or are of different columns;
+#' otherwise as for [figure_columns()].
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
-#' statement(fares, per = "month", span = "2025-07/..", new = newcomers(account), kept = returning(account),
+#' statement(fares, per = "month", span = "2025-07/..", new = newcomers(account),
+#'           kept = returning(account),
 #'           lost = lapsed(account)) |>
 #'   figure_members()
 #' @include question-fields.R
@@ -29,20 +34,31 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
   shown <- member_columns(s, panels)
   column <- attr(s, "plan")$measures[[shown[1]]]$column
   points <- figure_points(s, unname(shown), panels)
-  if (is.null(panels) || length(shown) > 1) points$series <- factor(rep(figure_names(s, shown), each = nrow(s)), levels = figure_names(s, shown))
+  if (is.null(panels) || length(shown) > 1)
+    points$series <- factor(rep(figure_names(s, shown), each = nrow(s)),
+                            levels = figure_names(s, shown))
   places <- period_places(points)
   points <- placed_members(points, places, shown)
-  colours <- stats::setNames(c(newcomers = ledger_colours(3)[3], returning = ledger_colours(1), lapsed = ledger_colours(2)[2])[names(shown)], levels(points$series))
+  colours <- stats::setNames(
+    c(newcomers = ledger_colours(3)[3], returning = ledger_colours(1),
+      lapsed = ledger_colours(2)[2])[names(shown)], levels(points$series))
   title <- title %||% sprintf("%s by %s: %s", heading_text(plural_text(gsub("_", " ", column))),
                               listed(c(attr(s, "plan")$per,
                                        panels)), listed(tolower_first(figure_names(s, shown))))
-  meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again", lapsed = "seen in the period before, not in this one")[names(shown)]
-  caption <- paste(c(paste0(paste(sprintf("%s: %s", figure_names(s, shown), meaning), collapse = "; "), "."), partial_caption(s, "Pale, dashed")), collapse = "\n")
+  meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again",
+               lapsed = "seen in the period before, not in this one")[names(shown)]
+  caption <- paste(
+    c(paste0(paste(sprintf("%s: %s", figure_names(s, shown), meaning), collapse = "; "), "."),
+      partial_caption(s, "Pale, dashed")), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + leader_boxes(points, colours) +
-    ggplot2::geom_hline(yintercept = 0, colour = figure_ink, linewidth = 0.5) + member_values(points, colours) + panel_layer(points) +
-    ggplot2::scale_fill_manual(values = colours, guide = ggplot2::guide_legend(override.aes = list(alpha = 1, linetype = 0))) +
+    ggplot2::geom_hline(yintercept = 0, colour = figure_ink, linewidth = 0.5) +
+      member_values(points, colours) + panel_layer(points) +
+    ggplot2::scale_fill_manual(values = colours,
+                               guide = ggplot2::guide_legend(
+                                 override.aes = list(alpha = 1, linetype = 0))) +
     # Both sides of zero count members.
-    ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)), expand = ggplot2::expansion(mult = 0.08)) +
+    ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)),
+                                expand = ggplot2::expansion(mult = 0.08)) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption,
                   c("Columns of members",
@@ -54,18 +70,28 @@ member_columns <- function(s, panels, call = caller_env()) {
   plan <- attr(s, "plan")
   others <- setdiff(plan$by, panels)
   if (length(others) > 0) {
-    refuse("choice", c(sprintf("A period has one column, and the statement has the attribute `%s`.", others[1]), i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s", call = call)
+    refuse("choice",
+           c(sprintf("A period has one column, and the statement has the attribute `%s`.",
+                     others[1]),
+             i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s",
+           call = call)
   }
   fun <- vapply(plan$measures, function(tree) if (tree$node == "measure") tree$fun else "", "")
   found <- match(c("newcomers", "returning", "lapsed"), fun)
   names <- stats::setNames(names(plan$measures)[found], c("newcomers", "returning", "lapsed"))
   names <- names[!is.na(names) & names %in% names(s)]
   if (length(names) < 2) {
-    refuse("choice", c("A figure of members needs at least two of the measures newcomers(), returning() and lapsed().",
-                       i = "Such as statement(x, per = \"month\", new = newcomers(account), kept = returning(account), lost = lapsed(account))."), arg = "s", call = call)
+    refuse("choice",
+           c(paste0("A figure of members needs at least two of the measures newcomers(), ",
+                    "returning() and lapsed()."),
+             i = paste0("Such as statement(x, per = \"month\", new = newcomers(account), kept = ",
+                        "returning(account), lost = lapsed(account)).")), arg = "s", call = call)
   }
   counted <- unique(vapply(names, function(name) plan$measures[[name]]$column, ""))
-  if (length(counted) > 1) refuse("choice", sprintf("The measures count members of different columns: %s.", listed(counted)), arg = "s", call = call)
+  if (length(counted) > 1)
+    refuse("choice",
+           sprintf("The measures count members of different columns: %s.", listed(counted)),
+           arg = "s", call = call)
   names
 }
 
@@ -85,7 +111,10 @@ member_values <- function(points, colours) {
   range <- diff(range(c(points$low, points$high)))
   told <- points[!is.na(points$value) & points$high - points$low > 0.05 * range, ]
   told$text <- number_text(told$value)
-  if (nrow(told) == 0 || max(nchar(told$text)) * length(unique(points$place)) * nlevels(points$panel) > 115) return(NULL)
+  if (nrow(told) == 0 || max(nchar(told$text)) * length(unique(points$place)) *
+      nlevels(points$panel) > 115) return(NULL)
   ink <- ifelse(told$complete, ink_on(colours[as.character(told$series)]), figure_ink)
-  list(ggplot2::geom_text(data = told, ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2, label = .data$text), size = 3.5, colour = ink))
+  list(ggplot2::geom_text(data = told,
+                          ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2,
+                                       label = .data$text), size = 3.5, colour = ink))
 }

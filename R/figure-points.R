@@ -1,9 +1,11 @@
-# What a figure draws, as a table of points: one row per panel, series and period, with the colour of each series.
+# What a figure draws, as a table of points: one row per panel, series and period, with the colour
+# of each series.
 
 # Columns of figures named by the user, the first one where none is.
 drawn_figures <- function(s, quos, call = caller_env()) {
   names <- figures_named(s, column_names(quos), call)
-  if (length(names) == 0) refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
+  if (length(names) == 0)
+    refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
   if (length(quos) == 0) names[1] else names
 }
 
@@ -11,7 +13,8 @@ drawn_figures <- function(s, quos, call = caller_env()) {
 drawn_figure <- function(s, quo, call = caller_env()) {
   if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_figures(s, list(), call))
   names <- figures_named(s, column_names(list(quo)), call)
-  if (length(names) != 1) refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
+  if (length(names) != 1)
+    refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
   names
 }
 
@@ -20,12 +23,17 @@ drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
   check_statement(s, call = call)
   plan <- attr(s, "plan")
   if (isTRUE(periods) && is.null(plan$per)) {
-    refuse("choice", c(sprintf("%s needs periods, and this statement has one row per group and span.", what),
-                       i = "Make the statement with {per =}, such as {per = \"month\"}."), arg = "s", call = call)
+    refuse("choice",
+           c(sprintf("%s needs periods, and this statement has one row per group and span.", what),
+             i = "Make the statement with {per =}, such as {per = \"month\"}."), arg = "s",
+           call = call)
   }
-  if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s", call = call)
+  if (nrow(s) == 0)
+    refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s", call = call)
   s <- s[drawn_rows(s), ]
-  if (nrow(s) == 0) refuse("choice", "There is nothing to draw: the statement has rows of totals only.", arg = "s", call = call)
+  if (nrow(s) == 0)
+    refuse("choice", "There is nothing to draw: the statement has rows of totals only.", arg = "s",
+           call = call)
   s
 }
 
@@ -35,26 +43,37 @@ most_panels <- 30L
 check_panels <- function(s, panels, call = caller_env()) {
   if (is.null(panels)) return(NULL)
   by <- attr(s, "plan")$by
-  if (length(by) == 0) refuse("choice", c("Panels are of an attribute, and the statement has none.", i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
+  if (length(by) == 0)
+    refuse("choice",
+           c("Panels are of an attribute, and the statement has none.",
+             i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
   panels <- one_of(panels, by, "panels", call = call)
   members <- length(unique(s[[panels]]))
   if (members > most_panels) {
-    refuse("choice", c(sprintf("`%s` has %s members here, too many for panels that can be read (at most %d).", panels, number_text(members), most_panels),
-                       i = "Keep the largest with add_rank(keep = ), or take a condition."), arg = "panels", call = call)
+    refuse("choice",
+           c(sprintf("`%s` has %s members here, too many for panels that can be read (at most %d).",
+                     panels, number_text(members), most_panels),
+             i = "Keep the largest with add_rank(keep = ), or take a condition."), arg = "panels",
+           call = call)
   }
   panels
 }
 
-# The points of a figure. Several columns in different units, or beside members, have a panel each, since they share no axis.
+# The points of a figure. Several columns in different units, or beside members, have a panel each,
+# since they share no axis.
 figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   plan <- attr(s, "plan")
   n <- nrow(s)
   k <- length(shown)
   others <- setdiff(plan$by, panels)
-  by_figure <- k > 1 && (length(others) > 0 || is.null(figure_unit(s, shown)) && length(unique(lapply(attr(s, "columns")[shown], `[[`, "unit"))) > 1)
+  by_figure <- k > 1 &&
+    (length(others) > 0 || is.null(figure_unit(s, shown)) &&
+     length(unique(lapply(attr(s, "columns")[shown], `[[`, "unit"))) > 1)
   if (by_figure && !is.null(panels)) {
-    refuse("choice", c(sprintf("With panels by %s, columns must share a unit and the statement have no other attribute.", panels),
-                       i = "Draw one column at a time."), arg = "...", call = call)
+    refuse("choice",
+           c(sprintf(paste0("With panels by %s, columns must share a unit and the statement have ",
+                            "no other attribute."), panels),
+             i = "Draw one column at a time."), arg = "...", call = call)
   }
   names <- rep(make.unique(figure_names(s, shown), " "), each = n)
   member <- if (length(others) > 0) labels_told_apart(unclass(s)[others], n) else character()
@@ -62,11 +81,13 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   series <- if (length(member) > 0) rep(member, k)
             else if (!is.null(panels) && k == 1) member_text(s[[panels]]) else names
   units <- vapply(attr(s, "columns")[shown], function(column) column$unit %||% "", "")
-  panel <- if (by_figure) paste0(names, rep(ifelse(units == "", "", paste0(" (", units, ")")), each = n))
+  panel <- if (by_figure)
+    paste0(names, rep(ifelse(units == "", "", paste0(" (", units, ")")), each = n))
            else if (!is.null(panels)) rep(member_text(s[[panels]]), k) else rep("", n * k)
   ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
   data.frame(
-    panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)), figure = rep(shown, each = n),
+    panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)),
+    figure = rep(shown, each = n),
     period = rep(period_names(s), k), from = rep(s$from, k), to = rep(s$to,
         k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
     over = rep(s$complete, k),
@@ -115,17 +136,20 @@ adds_up <- function(s, name) {
 
 sort_members <- function(members) members[order(member_ranks(members))]
 
-# Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest sums are named and the
-# others pale. A member of an attribute has the same colour in every figure of its ledger.
+# Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest
+# sums are named and the others pale. A member of an attribute has the same colour in every figure
+# of its ledger.
 figure_series <- function(points, s, panels = NULL) {
   plan <- attr(s, "plan")
   if (!is.null(panels) && series_per_panel(points) == 1 && nlevels(points$series) > 1) {
-    return(list(named = levels(points$series), colours = panel_colours(points, s, panels), note = NULL))
+    return(list(named = levels(points$series), colours = panel_colours(points, s, panels),
+                note = NULL))
   }
   every <- levels(points$series)
   most <- 8L
   others <- setdiff(plan$by, panels)
-  members <- length(others) == 1 && all(every %in% c(member_text(unique(s[[others]])), plan$rest$label))
+  members <- length(others) == 1 &&
+    all(every %in% c(member_text(unique(s[[others]])), plan$rest$label))
   rest <- plan$rest$label
   own <- setdiff(every, rest)
   named <- own
@@ -134,10 +158,12 @@ figure_series <- function(points, s, panels = NULL) {
     size <- tapply(abs(points$value), points$series, sum, na.rm = TRUE)[own]
     size[is.na(size)] <- 0
     named <- own[sort(order(-size)[seq_len(most - 1L)])]
-    note <- sprintf("The %d largest of %s are named; the others are pale.", length(named), number_text(length(own)))
+    note <- sprintf("The %d largest of %s are named; the others are pale.", length(named),
+                    number_text(length(own)))
   }
   colours <- stats::setNames(rep(figure_pale, length(every)), every)
-  colours[named] <- if (members) member_colours(plan, others, named) else ledger_colours()[seq_along(named)]
+  colours[named] <- if (members) member_colours(plan, others, named)
+                    else ledger_colours()[seq_along(named)]
   if (length(rest) > 0 && rest %in% every) {
     colours[rest] <- figure_rest
     named <- c(named, rest)
@@ -149,12 +175,13 @@ figure_series <- function(points, s, panels = NULL) {
 panel_colours <- function(points, s, panels) {
   every <- levels(points$series)
   members <- plan_members(attr(s, "plan"), panels)$values
-  colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every) else rep(figure_plain, length(every))
+  colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every)
+             else rep(figure_plain, length(every))
   stats::setNames(ifelse(is.na(colours), figure_plain, colours), every)
 }
 
-# The colour that belongs to each member: by its place among up to eight members of the ledger; of more, the eight with the most
-# entries always keep theirs, and others take one that is free.
+# The colour that belongs to each member: by its place among up to eight members of the ledger; of
+# more, the eight with the most entries always keep theirs, and others take one that is free.
 member_colours <- function(plan, attribute, named) {
   members <- plan_members(plan, attribute)
   at <- match(named, members$shown)

@@ -22,8 +22,8 @@ describe_verb("figure_trend", asked_of = "statement",
 #' in the period before where the ledger has no year before it. The dates in the subtitle are those
 #' of the numbers.
 #'
-#' Columns in the same unit share a panel, such as income beside its rolling total; columns in different units, and several
-#' columns of a statement with attributes, have a panel each.
+#' Columns in the same unit share a panel, such as income beside its rolling total; columns in
+#' different units, and several columns of a statement with attributes, have a panel each.
 #'
 #' @param s A [statement()] with `per`.
 #' @eval field_params("figure_trend")
@@ -38,7 +38,8 @@ describe_verb("figure_trend", asked_of = "statement",
 #'   who do not see it.
 #' @section Errors:
 #' `rollingledger_error_measure` for a column that the statement does not have;
-#' `rollingledger_error_choice` for a statement without periods or rows, or wrong `panels` or `target`.
+#' `rollingledger_error_choice` for a statement without periods or rows, or wrong `panels` or
+#' `target`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
@@ -69,7 +70,8 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
                                                          line)))), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  p <- ggplot2::ggplot(points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
+  p <- ggplot2::ggplot(
+    points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
     trend_layers(points, series, from_zero) +
     like_layers(marks, points, function(marks) marks$from) +
@@ -77,11 +79,16 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
     target_layers(line, places, half) +
     panel_layer(points, panels_are_figures(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
-                                 guide = if (series$legend) ggplot2::guide_legend(ncol = legend_columns(series$named), override.aes = list(linetype = "solid")) else "none") +
+                                 guide = if (series$legend)
+                                   ggplot2::guide_legend(
+                                     ncol = legend_columns(series$named),
+                                     override.aes = list(linetype = "solid")) else "none") +
     value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06,
                panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
                    points$value)) +
-    ggplot2::scale_x_date(labels = axis_days, breaks = days_up_to(max(points$from), nlevels(points$panel), panels_are_figures(points)),
+    ggplot2::scale_x_date(labels = axis_days,
+                          breaks = days_up_to(max(points$from), nlevels(points$panel),
+                                              panels_are_figures(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
   finished_figure(p, s, title, subtitle, caption,
@@ -108,7 +115,8 @@ days_up_to <- function(last, panels, stacked) {
   }
 }
 
-# How the series of a trend look: figure_series() with the place of their names, at the ends of lines or in a legend.
+# How the series of a trend look: figure_series() with the place of their names, at the ends of
+# lines or in a legend.
 trend_series <- function(points, s, panels) {
   series <- figure_series(points, s, panels)
   several <- series_per_panel(points) > 1
@@ -129,11 +137,13 @@ trend_layers <- function(points, series, from_zero) {
   few <- length(unique(points$period)) <= 24
   c(
     if (from_zero) list(ggplot2::expand_limits(y = 0)),
-    if (any(points$value < 0, na.rm = TRUE)) list(ggplot2::geom_hline(yintercept = 0, colour = figure_quiet, linewidth = 0.4)),
+    if (any(points$value < 0, na.rm = TRUE))
+      list(ggplot2::geom_hline(yintercept = 0, colour = figure_quiet, linewidth = 0.4)),
     if (nrow(pale) > 0) trend_lines(pale, 0.5),
     trend_lines(strong, 0.95),
     if (few) list(ggplot2::geom_point(data = strong[strong$complete, ], size = 1.7, na.rm = TRUE)),
-    list(ggplot2::geom_point(data = strong[!strong$complete, ], shape = 21, fill = "white", size = 2.4, stroke = 1,
+    list(ggplot2::geom_point(data = strong[!strong$complete, ], shape = 21, fill = "white",
+                             size = 2.4, stroke = 1,
                              na.rm = TRUE)),
     if (series$labels) trend_labels(strong, series$colours, from_zero)
   )
@@ -143,7 +153,8 @@ trend_layers <- function(points, series, from_zero) {
 # of a line.
 trend_lines <- function(points, linewidth) {
   pairs <- neighbours(points)
-  steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from, next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)
+  steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from,
+                 next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)
   if (nrow(steps) == 0) return(NULL)
   segments <- function(rows, linetype) {
     ggplot2::geom_segment(
@@ -170,7 +181,8 @@ trend_labels <- function(points, colours, from_zero) {
   last$label <- gsub("(^|\n)", paste0("\\1", strrep(" ", if (all(points$over)) 2 else 7)),
                      last$label)
   # Text needs more contrast than a line.
-  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0, size = 3.9, lineheight = 0.9,
+  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0,
+                          size = 3.9, lineheight = 0.9,
                           fontface = "bold", colour = darker(colours[as.character(last$series)])))
 }
 

@@ -1,5 +1,5 @@
-# The words that every figure carries: what is drawn, of which days, as of when, and what is partial. They come from the
-# statement, so that they cannot say other days than its numbers do.
+# The words that every figure carries: what is drawn, of which days, as of when, and what is
+# partial. They come from the statement, so that they cannot say other days than its numbers do.
 
 # "income_running" as "Income running"
 heading_text <- function(name) {
@@ -18,7 +18,8 @@ figure_name <- function(s, name) {
 
 figure_names <- function(s, shown) vapply(shown, figure_name, "", s = s, USE.NAMES = FALSE)
 
-# "Income by month and route", with the value to date where there is one figure and its last period is not over.
+# "Income by month and route", with the value to date where there is one figure and its last period
+# is not over.
 figure_title <- function(s, shown, points = NULL) {
   plan <- attr(s, "plan")
   what <- heading_text(listed(tolower_first(figure_names(s, shown))))
@@ -28,22 +29,26 @@ figure_title <- function(s, shown, points = NULL) {
 }
 
 # First letters small, but not those of abbreviations.
-tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text, paste0(lower_text(substr(text, 1, 1)), substring(text, 2)))
+tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text,
+                                       paste0(lower_text(substr(text, 1, 1)), substring(text, 2)))
 
 value_to_date <- function(s, shown, points) {
   plan <- attr(s, "plan")
-  if (is.null(points) || length(shown) != 1 || nlevels(points$series) > 1 || nlevels(points$panel) > 1 || !is.null(plan$anchors)) return("")
+  if (is.null(points) || length(shown) != 1 || nlevels(points$series) > 1 ||
+      nlevels(points$panel) > 1 || !is.null(plan$anchors)) return("")
   last <- points[which.max(points$to), ]
   if (nrow(last) != 1 || is.na(last$value)) return("")
   if (nrow(points) > 1 && last$complete) return("")  # a whole period needs no special mention
   value <- figure_value(last$value, attr(s, "columns")[[shown]])
-  sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value, if (last$from == last$to) "on" else "from",
+  sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value,
+          if (last$from == last$to) "on" else "from",
           days_text(whole_days(last$from), whole_days(last$to)))
 }
 
 # A value with its unit: "73,394.50 EUR", "4.5 %".
 figure_value <- function(value, column) {
-  paste0(number_text(value, column$decimals %||% 0), if (!is.null(column$unit)) paste0(" ", column$unit))
+  paste0(number_text(value, column$decimals %||% 0),
+         if (!is.null(column$unit)) paste0(" ", column$unit))
 }
 
 figure_subtitle <- function(s) {
@@ -55,7 +60,8 @@ figure_subtitle <- function(s) {
 
 # What a reader must know of the partial periods drawn.
 partial_caption <- function(s, look = "Dashed, hollow") {
-  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[!s$complete, ])
+  rows <- unique(
+    data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[!s$complete, ])
   if (nrow(rows) == 0) return(NULL)
   said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
   paste0(look, ": ", listed(said, most = 3), ".")
@@ -66,7 +72,8 @@ column_caption <- function(s, shown) {
   columns <- attr(s, "columns")[shown]
   # Where running figures begin, their names say.
   own <- columns[vapply(columns, function(column) column$kind != "running", TRUE)]
-  notes <- sub("are short (~)", "are short, and drawn as partial", column_notes(own, s), fixed = TRUE)
+  notes <- sub("are short (~)", "are short, and drawn as partial", column_notes(own, s),
+               fixed = TRUE)
   if (length(own) < length(columns)) {
     running <- columns[setdiff(names(columns), names(own))]
     notes <- c(notes, unlist(lapply(running, function(column) column$notes), use.names = FALSE))
@@ -74,18 +81,21 @@ column_caption <- function(s, shown) {
   if (length(notes) > 0) sub("([^.])$", "\\1.", plain_notes(s, notes))
 }
 
-# Notes speak of columns by their names in code; figures and pages call them what their titles and headings do.
+# Notes speak of columns by their names in code; figures and pages call them what their titles and
+# headings do.
 plain_notes <- function(s, notes) {
   for (name in names(attr(s, "columns"))) {
     # What the heading says already.
-    if (grepl(" since the ", figure_name(s, name))) notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
+    if (grepl(" since the ", figure_name(s, name)))
+      notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
     own <- grepl(paste0("^", name, "[: ]"), notes)
     notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
   }
   notes
 }
 
-# Members that a ranking left out without a rest are not in the figure, whose parts then make no whole.
+# Members that a ranking left out without a rest are not in the figure, whose parts then make no
+# whole.
 kept_caption <- function(s) {
   plan <- attr(s, "plan")
   columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
@@ -111,16 +121,19 @@ folded_words <- function(text, width) {
   paste(unlist(lapply(lines, strwrap, width = width)), collapse = "\n")
 }
 
-# The last touch of every figure: its words, its look, a text for those who do not see it, and what a page tells of its
-# ledger.
+# The last touch of every figure: its words, its look, a text for those who do not see it, and what
+# a page tells of its ledger.
 finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
                             call = caller_env()) {
   for (arg in c("title", "subtitle")) {
-    if (!rlang::is_string(get(arg))) refuse("choice", sprintf("{%s} must be one text.", arg), arg = arg, call = call)
+    if (!rlang::is_string(get(arg)))
+      refuse("choice", sprintf("{%s} must be one text.", arg), arg = arg, call = call)
   }
   caption <- folded_words(caption, 185)
-  p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150), x = NULL, y = unit, caption = caption,
-                         alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ", gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()
+  p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150),
+                         x = NULL, y = unit, caption = caption,
+                         alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ",
+                                      gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()
   attr(p, "made_from") <- made_from(s)
   with_show(p, made$question, made$show, made$asked)
 }
@@ -130,15 +143,18 @@ latest_words <- function(points, s, shown) {
   last <- points[!is.na(points$value), ]
   if (nrow(last) == 0) return("No values.")
   last <- last[order(last$from), ]
-  told <- paste0(ifelse(rep(nlevels(points$panel) > 1, nrow(last)), paste0(last$panel, " "), ""), ifelse(rep(nlevels(points$series) > 1, nrow(last)), paste0(last$series, " "), ""))
+  told <- paste0(ifelse(rep(nlevels(points$panel) > 1, nrow(last)), paste0(last$panel, " "), ""),
+                 ifelse(rep(nlevels(points$series) > 1, nrow(last)), paste0(last$series, " "), ""))
   last$told <- told
   last <- last[!duplicated(told, fromLast = TRUE), ]
   columns <- attr(s, "columns")
-  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value, last$figure)
+  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value,
+                   last$figure)
   # How things stand is true of a day.
   level <- vapply(last$figure,
                   function(figure) is_level(attr(s,
-                                                 "plan")$measures[[columns[[figure]]$measure]]), TRUE)
+                                                 "plan")$measures[[columns[[figure]]$measure]]),
+                  TRUE)
   when <- ifelse(level, paste("on", day_text(whole_days(last$to))), paste("in", last$period))
   paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
 }
@@ -176,9 +192,11 @@ made_from <- function(s) {
     set_aside = if (facts$has_aside) {
       only <- sprintf("%s (%s only)", aside$reason, aside$kept_out_of)
       reasons <- table(ifelse(aside$kept_out_of == "every figure", aside$reason, only))
-      sprintf("Set aside: %s.", listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))
+      sprintf("Set aside: %s.",
+              listed(sprintf("%s %s", number_text(as.integer(reasons)), names(reasons))))
     },
-    measures = sprintf("%s = %s", names(plan$measures), vapply(plan$measures, function(tree) attr(tree, "text"), "")),
+    measures = sprintf("%s = %s", names(plan$measures),
+                       vapply(plan$measures, function(tree) attr(tree, "text"), "")),
     days = statement_days(s), as_of = as_of_text(plan)
   )
 }

@@ -25,7 +25,8 @@ describe_verb("ledger", asked_of = "source",
   amounts = field("texts", "columns that must be numbers; other rows are set aside",
                   option = "amount", value = "COLUMN", many = TRUE,
                   more = "Text columns are read as numbers. Missing values are left missing."),
-  codes = field("texts", "columns of a file to keep as text, though they look like numbers or dates",
+  codes = field("texts",
+                "columns of a file to keep as text, though they look like numbers or dates",
                 option = "code", value = "COLUMN", many = TRUE),
   date_format = field("pairs", "how dates are written, such as %d/%m/%Y", value = "FORMAT",
                       more = paste(
@@ -57,10 +58,10 @@ describe_verb("ledger", asked_of = "source",
 #'   amounts, and the calendar.
 #'
 #' @section Errors:
-#' `rollingledger_error_column` for a column that does not exist (the nearest name is
-#' suggested); `rollingledger_error_date` for a date basis that is not a date, is ambiguous or lacks a
-#' time zone; `rollingledger_error_source` for a file that does not exist, has no header, cannot be
-#' read whole, or a table without a usable row; `rollingledger_error_choice` for any other argument.
+#' `rollingledger_error_column` for a column that does not exist (the nearest name is suggested);
+#' `rollingledger_error_date` for a date basis that is not a date, is ambiguous or lacks a time
+#' zone; `rollingledger_error_source` for a file that does not exist, has no header, cannot be read
+#' whole, or a table without a usable row; `rollingledger_error_choice` for any other argument.
 #'
 #' @source ISO 8601 for dates; day arithmetic in the proleptic Gregorian calendar, years 1 to 9999.
 #' @export
@@ -86,7 +87,8 @@ ledger.default <- function(source, on, ...) {
 }
 
 # The one way to a ledger, whatever the source: `table` is a data frame.
-build_ledger <- function(table, on, label, until, calendar, as_of, units, amounts, date_format, time_zone,
+build_ledger <- function(table, on, label, until, calendar, as_of, units, amounts, date_format,
+                         time_zone,
                          call = caller_env()) {
   check_calendar(calendar, call)
   check_table(table, label, call)
@@ -112,7 +114,8 @@ build_ledger <- function(table, on, label, until, calendar, as_of, units, amount
   x <- new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
   x["until"] <- list(until)
   x$given <- list(on = on)
-  x$asked <- list(columns = names(table), as_of = given, amounts = amounts, date_format = date_format, time_zone = time_zone)
+  x$asked <- list(columns = names(table), as_of = given, amounts = amounts,
+                  date_format = date_format, time_zone = time_zone)
   x$later_rows <- rows_later(aside)
   if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
   if (anyNA(days) || is.unsorted(days)) x$source_days <- days
@@ -148,15 +151,17 @@ check_entry_limit <- function(entries, call = caller_env()) {
   if (entries <= .Machine$integer.max) return(invisible())
   refuse("source", c(sprintf("%s entries are more than a ledger in memory holds (at most %s).",
                              number_text(entries), number_text(.Machine$integer.max)),
-                     i = "Take the entries of fewer years, or fewer columns, or add them up by day first."), call = call)
+                     i = paste0("Take the entries of fewer years, or fewer columns, or add them ",
+                                "up by day first.")), call = call)
 }
 
 check_table <- function(table, label, call) {
   check_entry_limit(if (length(table) > 0) length(table[[1]]) else 0, call)
   twice <- unique(names(table)[duplicated(names(table))])
   if (length(twice) > 0) {
-    refuse("source", c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
-                       i = "Give each column a name of its own."), call = call)
+    refuse("source",
+           c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
+             i = "Give each column a name of its own."), call = call)
   }
   if (nrow(table) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
 }
@@ -164,9 +169,11 @@ check_table <- function(table, label, call) {
 check_bases <- function(on, known, call) {
   if (!is.character(on) || length(on) == 0 || anyNA(on)) {
     refuse("date", c("{on} must name at least one column that holds dates.",
-                     i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`."), call = call)
+                     i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`."),
+           call = call)
   }
-  for (name in on) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
+  for (name in on) if (!name %in% known)
+    refuse_column(name, known, where = "the source", call = call)
   called <- names(on) %||% rep("", length(on))
   called[called == ""] <- on[called == ""]
   if (anyDuplicated(called) || anyDuplicated(on)) {
@@ -180,15 +187,18 @@ check_bases <- function(on, known, call) {
 check_units <- function(units, known, call) {
   if (is.null(units)) return(invisible())
   if (!is.character(units) || is.null(names(units))) {
-    refuse("choice", "{units} must be named text, such as c(fare = \"EUR\").", arg = "units", call = call)
+    refuse("choice", "{units} must be named text, such as c(fare = \"EUR\").", arg = "units",
+           call = call)
   }
-  for (name in names(units)) if (!name %in% known) refuse_column(name, known, where = "the source", call = call)
+  for (name in names(units)) if (!name %in% known)
+    refuse_column(name, known, where = "the source", call = call)
 }
 
 read_bases <- function(table, on, until, date_format, time_zone, call) {
   if (!is.null(names(date_format))) {
     known <- c(names(on), until)
-    for (name in names(date_format)) if (!name %in% known) refuse_column(name, known, "date basis", "{on}", call)
+    for (name in names(date_format)) if (!name %in% known)
+      refuse_column(name, known, "date basis", "{on}", call)
   }
   bases <- lapply(names(on), function(name) {
     format <- if (is.null(names(date_format))) date_format
@@ -201,10 +211,14 @@ read_bases <- function(table, on, until, date_format, time_zone, call) {
 # The column that says when entries end, as dates: list(table, unreadable).
 read_until <- function(table, until, on, date_format, time_zone, call) {
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
-  if (!rlang::is_string(until)) refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
-  if (!until %in% names(table)) refuse_column(until, names(table), where = "the source", call = call)
-  if (until %in% on) refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
-  format <- if (is.null(names(date_format))) date_format else if (until %in% names(date_format)) date_format[[until]]
+  if (!rlang::is_string(until))
+    refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
+  if (!until %in% names(table))
+    refuse_column(until, names(table), where = "the source", call = call)
+  if (until %in% on)
+    refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
+  format <- if (is.null(names(date_format))) date_format
+            else if (until %in% names(date_format)) date_format[[until]]
   ends <- read_date_basis(table[[until]], until, format, time_zone, call)
   table[[until]] <- as_date(ends$days)
   list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
@@ -237,7 +251,9 @@ format.ledger <- function(x, ...) {
     basis,
     "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
     until = x$until,
-    where = if (!is.null(x$kept)) sprintf("%s: %s of %s kept", attr(x$kept$where, "text"), number_text(x$used), number_text(x$kept$of)),
+    where = if (!is.null(x$kept))
+      sprintf("%s: %s of %s kept", attr(x$kept$where, "text"), number_text(x$used),
+              number_text(x$kept$of)),
     attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
     amounts = listed(paste0(amounts, shown_units), most = 12),
     dates = listed(names(kinds)[kinds == "day"]),
@@ -247,7 +263,8 @@ format.ledger <- function(x, ...) {
   calendar <- trimws(format(x$calendar)[-1])
   calendar <- sub("^(fiscal year|weeks|working days) +", "\\1: ", calendar)
   lines <- c(lines, calendar = calendar[1], calendar[-1])
-  c(paste("Ledger of", x$source), sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
+  c(paste("Ledger of", x$source),
+    sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
 }
 
 #' @export
@@ -284,7 +301,9 @@ ledger_column <- function(x, name, call = caller_env()) {
     return(list(kind = "day", has_missing = FALSE, decimals = 0L, data = entry_days(basis)))
   }
   if (name %in% x$left_out) {
-    refuse("column", sprintf("The column `%s` holds neither text, numbers nor dates, so it cannot be used.", name), call = call)
+    refuse("column",
+           sprintf("The column `%s` holds neither text, numbers nor dates, so it cannot be used.",
+                   name), call = call)
   }
   refuse_column(name, ledger_column_names(x), call = call)
 }
@@ -301,7 +320,8 @@ basis_within <- function(basis, as_of) {
 # The day of each entry on the first date basis.
 entry_days <- function(basis) rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
 
-ledger_column_names <- function(x) c(names(x$columns), vapply(x$bases, function(b) b$column, "", USE.NAMES = FALSE))
+ledger_column_names <- function(x) c(names(x$columns),
+                                     vapply(x$bases, function(b) b$column, "", USE.NAMES = FALSE))
 
 # A column for grouping, numbered at most once per ledger.
 ledger_attribute <- function(x, name, call = caller_env()) {

@@ -2,16 +2,20 @@
 
 # Converts the text columns named in `amounts`; list(table, unreadable).
 read_amounts <- function(table, amounts, call) {
-  for (name in amounts) if (!name %in% names(table)) refuse_column(name, names(table), where = "the source", call = call)
+  for (name in amounts) if (!name %in% names(table))
+    refuse_column(name, names(table), where = "the source", call = call)
   unreadable <- aside_rows()
   for (name in names(table)) {
     values <- table[[name]]
     if (name %in% amounts && (is.character(values) || is.factor(values))) {
       read <- numbers_of_text(as.character(values))
       table[[name]] <- read$numbers
-      unreadable <- rbind(unreadable, aside_rows(read$bad, "unreadable amount", name, values[read$bad]))
+      unreadable <- rbind(unreadable,
+                          aside_rows(read$bad, "unreadable amount", name, values[read$bad]))
     } else if (name %in% amounts && !is.numeric(values)) {
-      refuse("column", sprintf("The column `%s` cannot be amounts: it holds %s.", name, kind_text(values)), call = call)
+      refuse("column",
+             sprintf("The column `%s` cannot be amounts: it holds %s.", name, kind_text(values)),
+             call = call)
     } else if (is.double(values) && !is.object(values) && core_any_infinite(values)) {
       # An infinite amount would make every sum it touches infinite.
       at <- which(is.infinite(values))
@@ -30,14 +34,17 @@ numbers_of_text <- function(values) {
   numbers <- rep(NA_real_, length(text))
   numbers[good] <- as.numeric(text[good])
   odd <- !good & !is.na(text)
-  list(numbers = numbers[encoded$codes + 1L], bad = if (any(odd)) which(odd[encoded$codes + 1L]) else integer())
+  list(numbers = numbers[encoded$codes + 1L],
+       bad = if (any(odd)) which(odd[encoded$codes + 1L]) else integer())
 }
 
 # Text columns of a file that hold amounts with a few unreadable values among them. A code with
 # a leading zero, or too long for a number to hold, makes the whole column codes.
 amounts_in_text <- function(table) {
   found <- vapply(table, function(values) {
-    if (!is.character(values) || !mostly_numbers(values[seq.int(1, length(values), length.out = min(2000, length(values)))], 0.8)) return(FALSE)
+    if (!is.character(values) ||
+        !mostly_numbers(values[seq.int(1, length(values), length.out = min(2000, length(values)))],
+                        0.8)) return(FALSE)
     members <- unique(values)
     if (any(grepl("^\\s*[-+]?0[0-9]", members)) || any(grepl("[0-9]{16}", members))) return(FALSE)
     mostly_numbers(values, 0.95)

@@ -12,7 +12,8 @@ encode_column <- function(values, order) {
   if (inherits(values, "POSIXt")) values <- format(as.POSIXct(values), "%Y-%m-%d %H:%M:%S %Z")
   if (is.factor(values)) return(factor_column(values, order))
   if (is.character(values)) return(text_column(values, order))
-  if (is.logical(values) && all(is.na(values))) values <- as.double(values)  # a column without a single value
+  # a column without a single value
+  if (is.logical(values) && all(is.na(values))) values <- as.double(values)
   if (is.logical(values)) return(code_column(as.integer(values), c(FALSE, TRUE), order))
   if (is.numeric(values)) return(amount_column(as.double(values), order))
   NULL  # lists and the like: named in ledger$left_out and refused where they are used
@@ -69,7 +70,8 @@ day_column <- function(days, order) {
 amount_column <- function(values, order) {
   scale <- core_amount_scale(values)
   kind <- if (!scale$exact) "real" else if (scale$fits32) "exact32" else "exact64"
-  list(kind = kind, decimals = scale$decimals, has_missing = scale$has_missing, sum_of_sizes = scale$sum_of_sizes,
+  list(kind = kind, decimals = scale$decimals, has_missing = scale$has_missing,
+       sum_of_sizes = scale$sum_of_sizes,
        data = core_put_amounts(values, order$sorter, kind, scale$decimals, core_threads()))
 }
 
@@ -105,7 +107,8 @@ grouping_column <- function(column) {
             else if (is_large(column)) core_whole_text(column$data)
             else core_amounts_back(column)
   members <- sort(unique(values), method = "radix")
-  standing <- core_sort_by_day(integer(length(values)), core_threads())  # the entries are in order already
+  # the entries are in order already
+  standing <- core_sort_by_day(integer(length(values)), core_threads())
   code_column(match(values, members) - 1L, members, standing)
 }
 

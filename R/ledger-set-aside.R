@@ -2,7 +2,9 @@
 
 check_ledger_object <- function(x, arg = "x", call = caller_env()) {
   if (!inherits(x, "ledger")) {
-    refuse("choice", sprintf("{%s} must be a ledger, made by `ledger()`, not %s.", arg, kind_text(x)), arg = arg, call = call)
+    refuse("choice",
+           sprintf("{%s} must be a ledger, made by `ledger()`, not %s.", arg, kind_text(x)),
+           arg = arg, call = call)
   }
   x
 }
@@ -26,8 +28,10 @@ rows_set_aside <- function(table, on, bases, unreadable_amounts, as_of) {
   all
 }
 
-aside_rows <- function(row = integer(), reason = character(), column = character(), value = character()) {
-  data.frame(row = row, reason = rep_len(reason, length(row)), column = rep_len(column, length(row)),
+aside_rows <- function(row = integer(), reason = character(), column = character(),
+                       value = character()) {
+  data.frame(row = row, reason = rep_len(reason, length(row)),
+             column = rep_len(column, length(row)),
              value = plain_text(value), stringsAsFactors = FALSE)
 }
 
@@ -74,7 +78,8 @@ say_set_aside <- function(aside, read) {
   if (nrow(aside) == 0) return(invisible())
   reasons <- sort(table(aside$reason[aside$kept_out_of == "every figure"]), decreasing = TRUE)
   if (sum(reasons) == 0) return(invisible())
-  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)), count_text(read, "entry", "entries"),
+  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)),
+                 count_text(read, "entry", "entries"),
                  listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons))))),
          class = c("rollingledger_message_aside", "rollingledger_message"))
 }
@@ -83,10 +88,13 @@ refuse_no_entries <- function(read, label, aside, call) {
   reasons <- table(aside$reason[aside$kept_out_of == "every figure"])
   refuse("source", c(
     sprintf("No entry of %s can be used: all %s are set aside.", label, number_text(read)),
-    i = paste0("Reasons: ", listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons)))), "."),
-    i = if ("dated after the as-of day" %in% names(reasons)) "Entries dated after the as-of day count once {as_of} is late enough."
+    i = paste0("Reasons: ",
+               listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons)))), "."),
+    i = if ("dated after the as-of day" %in% names(reasons))
+      "Entries dated after the as-of day count once {as_of} is late enough."
   ), aside = aside, call = call)
 }
 
 # Rows set aside as later than the as-of day, to be looked at again when that moves on.
-rows_later <- function(aside) aside$row[aside$reason == "dated after the as-of day" & aside$kept_out_of == "every figure"]
+rows_later <- function(aside) aside$row[aside$reason == "dated after the as-of day" &
+                                        aside$kept_out_of == "every figure"]

@@ -10,21 +10,32 @@ measure_functions <- list(
   total = list(takes = "amount", says = "total(x): sum of an amount"),
   entries = list(takes = "nothing", says = "entries(): number of entries"),
   distinct = list(takes = "member", says = "distinct(x): number of different members"),
-  average = list(takes = "amount", says = "average(x): total divided by the entries that have an amount"),
+  average = list(takes = "amount",
+                 says = "average(x): total divided by the entries that have an amount"),
   smallest = list(takes = "amount", says = "smallest(x): smallest amount"),
   largest = list(takes = "amount", says = "largest(x): largest amount"),
   middle = list(takes = "amount", says = "middle(x): the middle amount (median)"),
-  balance = list(takes = "amount", options = "each", says = "balance(x): latest amount on or before the last day; each = y adds up the latest of each y"),
-  active = list(takes = "nothing", options = "last_day", says = "active(): entries open on the last day; last_day = FALSE: not on the day they end"),
-  newcomers = list(takes = "member", says = "newcomers(x): members whose first entry ever falls in the days"),
-  returning = list(takes = "member", says = "returning(x): members seen in the days and before them"),
-  lapsed = list(takes = "member", says = "lapsed(x): members seen in the period before, not in this one")
+  balance = list(takes = "amount", options = "each",
+                 says = paste0("balance(x): latest amount on or before the last day; each = y ",
+                               "adds up the latest of each y")),
+  active = list(takes = "nothing", options = "last_day",
+                says = paste0("active(): entries open on the last day; last_day = FALSE: not on ",
+                              "the day they end")),
+  newcomers = list(takes = "member",
+                   says = "newcomers(x): members whose first entry ever falls in the days"),
+  returning = list(takes = "member",
+                   says = "returning(x): members seen in the days and before them"),
+  lapsed = list(takes = "member",
+                says = "lapsed(x): members seen in the period before, not in this one")
 )
 
 # What people from elsewhere may type, for the hint only.
-measure_synonyms <- c(sum = "total", n = "entries", count = "entries", rows = "entries", mean = "average",
-                      avg = "average", unique = "distinct", min = "smallest", max = "largest", median = "middle",
-                      last = "balance", latest = "balance", open = "active", new = "newcomers", lost = "lapsed")
+measure_synonyms <- c(sum = "total", n = "entries", count = "entries", rows = "entries",
+                      mean = "average",
+                      avg = "average", unique = "distinct", min = "smallest", max = "largest",
+                      median = "middle",
+                      last = "balance", latest = "balance", open = "active", new = "newcomers",
+                      lost = "lapsed")
 
 arithmetic_ops <- c("+", "-", "*", "/")
 
@@ -37,7 +48,9 @@ read_measures <- function(texts, x, taken, call = caller_env()) {
     tree <- read_measure(expr, x, trees, call)
     name <- if (nzchar(given[i])) given[i] else measure_name(tree, expr)
     if (name %in% c(taken, names(trees))) {
-      refuse_measure(sprintf("The name `%s` is taken: it stands for another column of the statement.", name), call = call)
+      refuse_measure(
+        sprintf("The name `%s` is taken: it stands for another column of the statement.", name),
+        call = call)
     }
     trees[[name]] <- structure(tree, text = texts[[i]])
   }
@@ -46,9 +59,11 @@ read_measures <- function(texts, x, taken, call = caller_env()) {
 
 read_measure <- function(expr, x, known, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  if (is.numeric(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "number", value = as.double(expr)))
+  if (is.numeric(expr) && length(expr) == 1 && !is.na(expr))
+    return(list(node = "number", value = as.double(expr)))
   if (is.symbol(expr)) return(read_measure_symbol(as.character(expr), x, known, call))
-  if (!is.call(expr)) refuse_measure(sprintf("`%s` is not a measure.", code_text(expr)), call = call)
+  if (!is.call(expr))
+    refuse_measure(sprintf("`%s` is not a measure.", code_text(expr)), call = call)
   fun <- called_name(expr)
   if (fun == "(") return(read_measure(expr[[2]], x, known, call))
   if (fun %in% arithmetic_ops) {
@@ -62,11 +77,14 @@ read_measure <- function(expr, x, known, call) {
 read_measure_symbol <- function(name, x, known, call) {
   if (name %in% names(known)) return(known[[name]])
   hint <- if (name %in% source_column_names(x)) {
-    sprintf("`%s` is a column of entries; say what to make of it, such as total(%s) or average(%s).", name, name, name)
+    sprintf(
+      "`%s` is a column of entries; say what to make of it, such as total(%s) or average(%s).",
+      name, name, name)
   } else {
     nearest_hint(name, names(known))
   }
-  refuse_measure(c(sprintf("There is no measure `%s` before this one.", name), i = hint), call = call)
+  refuse_measure(c(sprintf("There is no measure `%s` before this one.", name), i = hint),
+                 call = call)
 }
 
 refuse_function <- function(fun, expr, call) {
@@ -77,7 +95,11 @@ refuse_function <- function(fun, expr, call) {
   }
   refuse_measure(c(
     sprintf("`%s()` is not known in a measure (in `%s`).", fun, code_text(expr)), i = near,
-    i = paste0("Known are ", listed(sprintf("%s(%s)", names(measure_functions), ifelse(vapply(measure_functions, function(f) f$takes, "") == "nothing", "", "x")), most = 20), ", and + - * / between them.")
+    i = paste0("Known are ",
+               listed(sprintf("%s(%s)", names(measure_functions),
+                              ifelse(vapply(measure_functions, function(f) f$takes,
+                                            "") == "nothing", "", "x")), most = 20),
+               ", and + - * / between them.")
   ), given = fun, call = call)
 }
 
@@ -87,18 +109,22 @@ read_measure_call <- function(fun, expr, x, call) {
   known <- measure_functions[[fun]]
   rest <- args[!nzchar(named)]
   wanted <- as.integer(known$takes != "nothing")
-  if (length(rest) != wanted || anyDuplicated(named[nzchar(named)]) || !all(named %in% c("", "where", known$options))) {
+  if (length(rest) != wanted || anyDuplicated(named[nzchar(named)]) ||
+      !all(named %in% c("", "where", known$options))) {
     refuse_measure(c(
       sprintf("`%s` is not a call of %s().", code_text(expr), fun),
       i = sprintf("It is %s; {where =} may follow.", known$says)
     ), call = call)
   }
-  column <- switch(known$takes, amount = measured_column(rest[[1]], fun, x, call), member = member_column(rest[[1]], fun, x, call))
+  column <- switch(known$takes, amount = measured_column(rest[[1]], fun, x, call),
+                   member = member_column(rest[[1]], fun, x, call))
   condition <- if ("where" %in% named) read_condition(args[[which(named == "where")]], x, call)
   tree <- list(node = "measure", fun = fun, column = column, where = condition)
   if (!is.null(column)) tree$known <- known_of_column(x, column)
-  if ("each" %in% named) tree$options <- list(each = member_column(args[[which(named == "each")]], fun, x, call))
-  if (fun == "active") tree$options <- list(last_day = read_last_day(args[named == "last_day"], x, call))
+  if ("each" %in% named)
+    tree$options <- list(each = member_column(args[[which(named == "each")]], fun, x, call))
+  if (fun == "active")
+    tree$options <- list(last_day = read_last_day(args[named == "last_day"], x, call))
   tree
 }
 
@@ -119,11 +145,13 @@ known_of_column <- function(x, name) {
 read_last_day <- function(given, x, call) {
   if (is.null(source_facts(x)$until)) {
     refuse_measure(c("active() needs to know when entries end, and the ledger has no such column.",
-                     i = "Name it when the ledger is built, such as ledger(passes, on = \"from_on\", until = \"until_on\")."), call = call)
+                     i = paste0("Name it when the ledger is built, such as ledger(passes, on = ",
+                                "\"from_on\", until = \"until_on\").")), call = call)
   }
   if (length(given) == 0) return(TRUE)
   if (!is.logical(given[[1]]) || is.na(given[[1]])) {
-    refuse_measure("`last_day` must be TRUE (open on the day of its end) or FALSE (ended by then).", call = call)
+    refuse_measure("`last_day` must be TRUE (open on the day of its end) or FALSE (ended by then).",
+                   call = call)
   }
   given[[1]]
 }
@@ -144,14 +172,21 @@ measured_column <- function(expr, fun, x, call) {
     bad <- if (holds == "text") odd_member(source_members(x, name)$values)
     refuse_measure(c(
       sprintf("%s(%s) needs numbers, and `%s` holds %s.", fun, name, name, holds),
-      i = if (!is.null(bad)) sprintf("The first value that is no number is \"%s\"; `ledger(amounts = \"%s\")` sets such rows aside.", bad, name),
-      i = if (holds == "TRUE and FALSE") sprintf("To count those that are TRUE: entries(where = %s).", name)
+      i = if (!is.null(bad))
+        sprintf(
+          paste0("The first value that is no number is \"%s\"; `ledger(amounts = \"%s\")` sets ",
+                 "such rows aside."), bad, name),
+      i = if (holds == "TRUE and FALSE")
+        sprintf("To count those that are TRUE: entries(where = %s).", name)
     ), column = name, call = call)
   }
   if (column$exact && column$sum_of_sizes >= 2^63 && fun %in% c("total", "average", "balance")) {
     refuse("overflow", c(
-      sprintf("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the most that exact sums with %s can hold.",
-              fun, name, name, number_text(trunc(2^63 / 10^column$decimals)), count_text(column$decimals, "decimal")),
+      sprintf(
+        paste0("%s(%s) would overflow: the amounts in `%s` add up to more than %s in size, the ",
+               "most that exact sums with %s can hold."),
+              fun, name, name, number_text(trunc(2^63 / 10^column$decimals)),
+        count_text(column$decimals, "decimal")),
       i = "Count in a larger unit, such as thousands."
     ), column = name, call = call)
   }
@@ -164,9 +199,11 @@ odd_member <- function(members) {
   if (length(odd) > 0 && length(odd) < length(text)) odd[1]
 }
 
-called_name <- function(expr) if (is.symbol(expr[[1]])) as.character(expr[[1]]) else code_text(expr[[1]])
+called_name <- function(expr) if (is.symbol(expr[[1]]))
+  as.character(expr[[1]]) else code_text(expr[[1]])
 
 measure_name <- function(tree, expr) {
-  if (tree$node != "measure") return(gsub("[^A-Za-z0-9]+", "_", gsub("[()]", "", expression_text(expr))))
+  if (tree$node != "measure")
+    return(gsub("[^A-Za-z0-9]+", "_", gsub("[()]", "", expression_text(expr))))
   if (is.null(tree$column)) tree$fun else paste(tree$column, tree$fun, sep = "_")
 }

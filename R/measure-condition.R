@@ -14,7 +14,8 @@ read_condition <- function(expr, x, call = caller_env()) {
 
 condition_tree <- function(expr, x, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
-  if (is.logical(expr) && length(expr) == 1 && !is.na(expr)) return(list(node = "constant", says = expr))
+  if (is.logical(expr) && length(expr) == 1 && !is.na(expr))
+    return(list(node = "constant", says = expr))
   if (is.symbol(expr)) return(read_flag(as.character(expr), x, call))
   if (!is.call(expr)) refuse_condition(expr, call)
   fun <- called_name(expr)
@@ -61,8 +62,10 @@ read_flag <- function(name, x, call) {
 
 condition_column <- function(expr, x, call) {
   if (!is.symbol(expr)) {
-    refuse_measure(c(sprintf("A condition compares a column with a value; `%s` is not a column.", code_text(expr)),
-                     i = "For example: fare > 100."), call = call)
+    refuse_measure(
+      c(sprintf("A condition compares a column with a value; `%s` is not a column.",
+                code_text(expr)),
+        i = "For example: fare > 100."), call = call)
   }
   name <- as.character(expr)
   known <- source_column_names(x)
@@ -83,16 +86,23 @@ read_comparison <- function(op, args, expr, x, call) {
   }
   column <- condition_column(args[[1]], x, call)
   if (!is_value(args[[2]])) {
-    refuse_measure(c(sprintf("`%s` compares a column with `%s`, which is not a value.", code_text(expr), code_text(args[[2]])),
-                     i = if (is.symbol(args[[2]])) sprintf("To use the value of a variable, write !!%s.", code_text(args[[2]]))), call = call)
+    refuse_measure(
+      c(sprintf("`%s` compares a column with `%s`, which is not a value.", code_text(expr),
+                code_text(args[[2]])),
+        i = if (is.symbol(args[[2]]))
+          sprintf("To use the value of a variable, write !!%s.", code_text(args[[2]]))),
+      call = call)
   }
   value <- literal(args[[2]], call)
   if (length(value) != 1) {
-    refuse_measure(c(sprintf("`%s` compares with %d values.", code_text(expr), length(value)), i = "Use %in% for several."), call = call)
+    refuse_measure(
+      c(sprintf("`%s` compares with %d values.", code_text(expr), length(value)),
+        i = "Use %in% for several."), call = call)
   }
   if (anyNA(value)) {
-    refuse_measure(c(sprintf("`%s` compares with a missing value, which is never true.", code_text(expr)),
-                     i = sprintf("Use is_missing(%s).", column)), call = call)
+    refuse_measure(
+      c(sprintf("`%s` compares with a missing value, which is never true.", code_text(expr)),
+        i = sprintf("Use is_missing(%s).", column)), call = call)
   }
   value <- comparable_values(value, column, x, call)
   if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
@@ -138,8 +148,10 @@ check_order <- function(value, column, x, call) {
   members <- known_members(x, column)
   if (length(members) > 0 &&
       all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$", members))) {
-    refuse_measure(c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.", column, members[1]),
-                     i = "Turn it into dates in the source."), column = column, call = call)
+    refuse_measure(
+      c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.",
+                column, members[1]),
+        i = "Turn it into dates in the source."), column = column, call = call)
   }
 }
 
@@ -153,7 +165,9 @@ say_unknown_members <- function(values, column, x) {
                      else members)
   if (length(unknown) == 0) return(invisible())
   hint <- if (length(unknown) == 1 && length(members) <= 10000) nearest_hint(unknown, members)
-  inform(paste(c(sprintf("No entry has %s %s.", column, listed(dQuote(unknown, FALSE), last = "or")), hint), collapse = " "),
+  inform(paste(
+    c(sprintf("No entry has %s %s.", column, listed(dQuote(unknown, FALSE), last = "or")), hint),
+    collapse = " "),
          class = "rollingledger_message")
 }
 
@@ -172,14 +186,17 @@ is_text_column <- function(x, column) {
 
 # Values: numbers, texts, TRUE and FALSE, -1, c(...), 1:9, and whatever was put in with !!.
 is_value <- function(expr) {
-  if (is.call(expr)) return(called_name(expr) %in% c("c", "-", ":") && all(vapply(as.list(expr)[-1], is_value, TRUE)))
+  if (is.call(expr))
+    return(called_name(expr) %in% c("c", "-", ":") &&
+           all(vapply(as.list(expr)[-1], is_value, TRUE)))
   rlang::is_atomic(expr) && !is.null(expr)
 }
 
 literal <- function(expr, call) {
   if (!is_value(expr)) {
     refuse_measure(c(sprintf("`%s` is not a value.", code_text(expr)),
-                     i = "Write numbers, text in quotes, c(...) or 1:9; put the value of a variable in with !!."), call = call)
+                     i = paste0("Write numbers, text in quotes, c(...) or 1:9; put the value of ",
+                                "a variable in with !!.")), call = call)
   }
   if (!is.call(expr)) return(expr)
   parts <- lapply(as.list(expr)[-1], literal, call = call)
@@ -198,7 +215,8 @@ whole_run <- function(ends, expr, call) {
     refuse_measure(sprintf("`%s` is not a run of whole numbers.", code_text(expr)), call = call)
   if (abs(ends[[2]] - ends[[1]]) >= most_values) {
     refuse_measure(c(sprintf("`%s` has more than %s values.", code_text(expr),
-                             number_text(most_values)), i = "Compare with both ends: x >= 4000 & x <= 4199."), call = call)
+                             number_text(most_values)),
+                     i = "Compare with both ends: x >= 4000 & x <= 4199."), call = call)
   }
   seq(ends[[1]], ends[[2]])
 }
@@ -210,11 +228,13 @@ comparable_values <- function(values, column, x, call) {
   known <- source_column(x, column)
   if (inherits(values, "factor")) values <- as.character(values)
   wrong <- function(holds, write) {
-    refuse_measure(c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
-                     i = sprintf("Write %s.", write)), column = column, call = call)
+    refuse_measure(
+      c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
+        i = sprintf("Write %s.", write)), column = column, call = call)
   }
   if (known$holds == "days") {
-    days <- if (inherits(values, "Date")) whole_days(values) else if (is.character(values)) core_iso_days(values) else NA
+    days <- if (inherits(values, "Date")) whole_days(values)
+            else if (is.character(values)) core_iso_days(values) else NA
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
   }

@@ -1,19 +1,23 @@
 # From measure trees to the figures that are asked of a source (slots), and back to values.
 #   count, present, sum     sums, kept in the day cube
 #   open                    the count of entries that were started less that of those ended
-#   distinct, newcomers, lapsed, smallest, largest, middle, latest      from lists of entries by group and day
+#   distinct, newcomers, lapsed, smallest, largest, middle, latest      from lists of entries by
+#   group and day
 
-# What is asked for each measure. `present` counts the entries that have an amount, which are simply the entries
-# where none is missing.
+# What is asked for each measure. `present` counts the entries that have an amount, which are simply
+# the entries where none is missing.
 figures_of <- list(
-  entries = "count", total = "sum", average = c("sum", "present"), distinct = "distinct", smallest = "smallest",
-  largest = "largest", middle = "middle", balance = "latest", active = c("count", "open"), newcomers = "newcomers",
+  entries = "count", total = "sum", average = c("sum", "present"), distinct = "distinct",
+  smallest = "smallest",
+  largest = "largest", middle = "middle", balance = "latest", active = c("count", "open"),
+  newcomers = "newcomers",
   returning = c("distinct", "newcomers"), lapsed = "lapsed"
 )
 
 sum_figures <- c("count", "present", "sum")
 
-# The slots that the day cube must hold; the first counts the entries that pass the statement's `where`.
+# The slots that the day cube must hold; the first counts the entries that pass the statement's
+# `where`.
 measure_slots <- function(trees) {
   slots <- list(entry_count)
   for (tree in trees) slots <- c(slots, tree_slots(tree))
@@ -32,7 +36,9 @@ tree_slot <- function(tree, what) {
   c(list(what = what, column = if (what != "count") tree$column, where = tree$where), tree$options)
 }
 
-slot_key <- function(slot) rlang::hash(unname(slot[c("what", "column", "where", if (!slot$what %in% sum_figures) c("each", "last_day"))]))
+slot_key <- function(slot) rlang::hash(
+  unname(
+    slot[c("what", "column", "where", if (!slot$what %in% sum_figures) c("each", "last_day"))]))
 
 # Value of a tree, given a function from slot to numbers.
 tree_values <- function(tree, figures) {
@@ -79,7 +85,8 @@ tree_unit <- function(tree) {
   if (tree$node == "number") return(NULL)
   units <- lapply(tree$args, tree_unit)
   known <- unique(unlist(units))
-  if (tree$op %in% c("+", "-")) return(if (length(known) == 1 && !any(vapply(units, is.null, TRUE))) known)
+  if (tree$op %in% c("+", "-"))
+    return(if (length(known) == 1 && !any(vapply(units, is.null, TRUE))) known)
   if (tree$op == "/" && length(units) == 2) {
     return(if (is.null(units[[2]])) units[[1]])
   }
@@ -103,7 +110,8 @@ is_additive <- function(tree) {
   if (tree$node == "number") return(FALSE)
   additive <- vapply(tree$args, is_additive, TRUE)
   number <- vapply(tree$args, function(arg) arg$node == "number", TRUE)
-  switch(tree$op, "+" = , "-" = all(additive), "*" = any(additive) && any(number), "/" = additive[1] && number[2])
+  switch(tree$op, "+" = , "-" = all(additive), "*" = any(additive) && any(number),
+         "/" = additive[1] && number[2])
 }
 
 # A measure of how things stand on the last day, whatever the first.
@@ -115,7 +123,9 @@ is_level <- function(tree) {
 # A measure that is part of the same measure over all groups.
 is_part <- function(tree) {
   if (is_additive(tree)) return(TRUE)
-  tree$node == "measure" && (tree$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") || !is.null(tree$options$each))
+  tree$node == "measure" &&
+    (tree$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") ||
+     !is.null(tree$options$each))
 }
 
 needs_period_before <- function(tree) "lapsed" %in% leaf_functions(tree)

@@ -139,7 +139,8 @@ shortened_text <- function(text, most = 60L) {
 plain_expression <- function(expr, what, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)
   if (!is.character(expr)) return(check_depth(expr, what, call))
-  if (length(expr) != 1 || is.na(expr)) refuse_measure(sprintf("%s must be one text.", what), call = call)
+  if (length(expr) != 1 || is.na(expr))
+    refuse_measure(sprintf("%s must be one text.", what), call = call)
   tryCatch(check_depth(text_expression(expr), what, call), error = function(e) {
     if (inherits(e, "rollingledger_error")) stop(e)
     refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what),

@@ -59,7 +59,8 @@ verbs_of <- function(of) {
   verbs[vapply(verbs, function(verb) verb_table[[verb]]$of == of, TRUE)]
 }
 
-# ---- help -----------------------------------------------------------------------------------------
+# ---- help
+# -----------------------------------------------------------------------------------------
 
 # Lines of roxygen for the arguments of a verb.
 field_params <- function(verb, leave = character()) {
@@ -79,7 +80,8 @@ choices_help <- function(one) {
   sprintf(" One of %s.", listed(dQuote(one$choices, FALSE), most = 20, last = "or"))
 }
 
-# ---- what was asked -------------------------------------------------------------------------------
+# ---- what was asked
+# -------------------------------------------------------------------------------
 
 # The arguments of a verb that were given, by name, from the frame of its function: names of
 # measures and columns, and texts of expressions, where it takes code.
@@ -123,7 +125,8 @@ column_names <- function(quos) {
   vapply(quos, function(quo) bare_name(quo) %||% expression_text(quo), "", USE.NAMES = FALSE)
 }
 
-# ---- checks ---------------------------------------------------------------------------------------
+# ---- checks
+# ---------------------------------------------------------------------------------------
 
 # The arguments of a verb, checked as far as their kind tells, with defaults for those not asked.
 filled_fields <- function(verb, asked, plan = NULL, call = caller_env()) {

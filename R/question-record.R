@@ -22,11 +22,11 @@ new_question <- function(made, asked) as_question(list(ledger = made, statement 
 #'   [entries_behind()], [reconcile()], [report_tiles()] or a figure; or a list of these, of
 #'   headings and of texts, as the parts of a page ([write_report()]).
 #' @param ... Not used.
-#' @return A `ledger_question`, a list of texts, numbers and flags: `ledger` (how the ledger was made),
-#'   `statement` (the arguments that were given), `steps` (the verbs, in order) and `show` (what was
-#'   made of it). It goes to JSON or YAML and back as it is: `jsonlite::toJSON(question(s), auto_unbox =
-#'   TRUE, digits = NA)`, `yaml::as.yaml(question(s))`. Tables that were given by hand are told by
-#'   their name, and must be given again.
+#' @return A `ledger_question`, a list of texts, numbers and flags: `ledger` (how the ledger was
+#'   made), `statement` (the arguments that were given), `steps` (the verbs, in order) and `show`
+#'   (what was made of it). It goes to JSON or YAML and back as it is:
+#'   `jsonlite::toJSON(question(s), auto_unbox = TRUE, digits = NA)`, `yaml::as.yaml(question(s))`.
+#'   Tables that were given by hand are told by their name, and must be given again.
 #' @section Errors:
 #' `rollingledger_error_question` for what no question stands behind.
 #' @export
@@ -62,7 +62,8 @@ page_part_record <- function(part, name) {
   own
 }
 
-# ---- tables that are given ------------------------------------------------------------------------
+# ---- tables that are given
+# ------------------------------------------------------------------------
 
 # A table as it is asked for: one number, the path of a file, or a table under the name by which it
 # was given.
@@ -109,7 +110,8 @@ table_again <- function(given, tables, call) {
   given
 }
 
-# ---- the record -------------------------------------------------------------------------------------
+# ---- the record
+# -------------------------------------------------------------------------------------
 
 question_with_step <- function(question, verb, asked) {
   if (is.null(question)) return(NULL)
@@ -221,7 +223,8 @@ span_list <- function(made) {
   })
 }
 
-# ---- print ------------------------------------------------------------------------------------------
+# ---- print
+# ------------------------------------------------------------------------------------------
 
 #' @export
 format.ledger_question <- function(x, ...) {
@@ -230,7 +233,8 @@ format.ledger_question <- function(x, ...) {
     part("of the ledger", record_lines(x[["ledger"]])),
     part("statement", record_lines(x[["statement"]])),
     unlist(lapply(x$steps, function(step) part(step$verb, record_lines(step[-1])))),
-    unlist(lapply(x$show, function(show) part(paste("shown as", show$show), record_lines(show[-1])))))
+    unlist(lapply(x$show,
+                  function(show) part(paste("shown as", show$show), record_lines(show[-1])))))
 }
 
 #' @export
@@ -244,7 +248,8 @@ record_lines <- function(x) {
   unlist(lapply(seq_along(x), function(i) {
     name <- names(x)[i]
     label <- if (is.null(name) || !nzchar(name)) "-" else paste0(name, ":")
-    if (!is.list(x[[i]])) return(paste(label, listed(record_values(x[[i]]), most = 20, last = "and")))
+    if (!is.list(x[[i]]))
+      return(paste(label, listed(record_values(x[[i]]), most = 20, last = "and")))
     inner <- record_lines(x[[i]])
     if (label == "-") c(paste("-", inner[1]), paste0("  ", inner[-1])[length(inner) > 1])
     else c(label, paste0("  ", inner))

@@ -3,14 +3,15 @@
 
 #' Write a statement to a file for loading elsewhere
 #'
-#' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or [compare_members()], whose headings
-#'   then hold the days; what [reconcile()] or [entries_behind()] gave.
-#' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`.
-#'   * CSV and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no
-#'     thousands separators and no powers of ten, whatever R's options; missing values as empty
-#'     fields.
-#'   * JSON: an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with all their digits.
-#'   * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such, everything else as text. Needs the package nanoparquet.
+#' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or
+#'   [compare_members()], whose headings then hold the days; what [reconcile()] or
+#'   [entries_behind()] gave.
+#' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`. * CSV
+#'   and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no thousands
+#'   separators and no powers of ten, whatever R's options; missing values as empty fields. * JSON:
+#'   an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with
+#'   all their digits. * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such,
+#'   everything else as text. Needs the package nanoparquet.
 #' @param overwrite TRUE replaces an existing file.
 #' @return `file`, invisibly. It is written whole or not at all: what cannot be written to its end
 #' leaves the file that was there.
@@ -51,7 +52,8 @@ write_fields <- function(table, path, sep) {
 write_json_rows <- function(table, path) {
   quoted <- function(text) {
     each <- unique(text)
-    vapply(each, function(one) as.character(jsonlite::toJSON(one, auto_unbox = TRUE, na = "null")), "", USE.NAMES = FALSE)[match(text, each)]
+    vapply(each, function(one) as.character(jsonlite::toJSON(one, auto_unbox = TRUE, na = "null")),
+           "", USE.NAMES = FALSE)[match(text, each)]
   }
   cells <- lapply(table, function(column) {
     if (is.numeric(column) && !is.object(column)) {
@@ -59,7 +61,10 @@ write_json_rows <- function(table, path) {
     } else if (is.logical(column)) ifelse(is.na(column), "null", lower_text(column))
            else quoted(enc2utf8(plain_text(column)))
   })
-  rows <- if (nrow(table) > 0) paste0("{", do.call(paste, c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)), unname(cells)), sep = ",")), "}")
+  rows <- if (nrow(table) > 0)
+    paste0("{", do.call(paste,
+                        c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)),
+                              unname(cells)), sep = ",")), "}")
   write_bytes(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]\n"), path)
 }
 
@@ -78,7 +83,8 @@ heading_names <- function(s) {
   vapply(names(s), function(name) {
     lines <- known[[name]]$lines
     if (is.null(lines) || lines[1] == "") return(if (is.null(lines)) name else gsub("_", " ", name))
-    paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]), if (nzchar(lines[3])) paste0(": ", lines[3]))
+    paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
+           if (nzchar(lines[3])) paste0(": ", lines[3]))
   }, "", USE.NAMES = FALSE)
 }
 
@@ -87,7 +93,8 @@ file_kind <- function(file, kinds, call = caller_env()) {
   kind <- lower_text(tools::file_ext(file))
   if (!kind %in% kinds) {
     refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
-                     i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))), file = file, call = call)
+                     i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))),
+           file = file, call = call)
   }
   kind
 }
@@ -96,7 +103,8 @@ file_kind <- function(file, kinds, call = caller_env()) {
 check_target <- function(file, overwrite, call = caller_env(), inputs = character()) {
   one_flag(overwrite, "overwrite", call)
   if (!dir.exists(dirname(file))) {
-    refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file, call = call)
+    refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file,
+           call = call)
   }
   if (any(is_same_file(file, inputs))) {
     refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file),
@@ -104,7 +112,8 @@ check_target <- function(file, overwrite, call = caller_env(), inputs = characte
   }
   if (file.exists(file) && !overwrite) {
     refuse("file", c(sprintf("The file %s exists already.", file),
-                     i = "Choose another name, or say {overwrite = TRUE}."), file = file, call = call)
+                     i = "Choose another name, or say {overwrite = TRUE}."), file = file,
+           call = call)
   }
 }
 
@@ -121,13 +130,15 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
   on.exit(unlink(beside))
   cut_off <- function(why = NULL) {
     refuse("file",
-           c(sprintf("The file %s could not be written to its end; what was there before is as it was.", file),
+           c(sprintf(paste0("The file %s could not be written to its end; what was there before ",
+                            "is as it was."), file),
                      x = why, i = "Is the disk full?"), file = file, call = call)
   }
   tryCatch(write(beside), error = function(e) if (inherits(e, "rollingledger_error")) stop(e)
            else cut_off(conditionMessage(e)))
   if (!is_whole_file(beside)) cut_off()
-  if (!file.rename(beside, file)) refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
+  if (!file.rename(beside, file))
+    refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
   invisible(file)
 }
 
@@ -144,8 +155,10 @@ is_whole_file <- function(path) {
   holds <- function(what) length(grepRaw(what, bytes, fixed = TRUE)) > 0
   ends <- function(what) identical(utils::tail(bytes, length(what)), what)
   switch(kind,
-    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = , htm = ends(charToRaw("</html>\n")),
-    png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")), pdf = holds(charToRaw("%%EOF")),
+    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = ,
+         htm = ends(charToRaw("</html>\n")),
+    png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")),
+         pdf = holds(charToRaw("%%EOF")),
     parquet = ends(charToRaw("PAR1")), xlsx = holds(as.raw(c(0x50, 0x4b, 0x05, 0x06))), TRUE
   )
 }
@@ -169,7 +182,8 @@ write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height =
                            type = if (capabilities("cairo")) "cairo" else getOption("bitmapType")),
       svg = grDevices::svg(path, inches[1], inches[2]),
       # Cairo has letters of every alphabet.
-      pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2]) else grDevices::pdf(path, inches[1], inches[2])
+      pdf = if (capabilities("cairo")) grDevices::cairo_pdf(path, inches[1], inches[2])
+            else grDevices::pdf(path, inches[1], inches[2])
     )
     tryCatch(print(figure), finally = grDevices::dev.off())
   })

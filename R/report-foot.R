@@ -1,4 +1,5 @@
-# The foot of a page: where the entries come from, what was set aside, proof of the totals, and how the figures are made.
+# The foot of a page: where the entries come from, what was set aside, proof of the totals, and how
+# the figures are made.
 
 page_foot <- function(parts, heads) {
   tags <- htmltools::tags
@@ -19,15 +20,18 @@ page_controls <- function(parts, heads) {
   tags <- htmltools::tags
   under <- heads$text[pmax(1, cummax(ifelse(heads$told, seq_along(heads$told), 0)))]
   lines <- unlist(lapply(seq_along(parts), function(i) {
-    if (part_kind(parts[[i]]) == "statement" && is.null(attr(parts[[i]], "plan")$anchors)) control_lines(parts[[i]], under[i])
+    if (part_kind(parts[[i]]) == "statement" && is.null(attr(parts[[i]], "plan")$anchors))
+      control_lines(parts[[i]], under[i])
   }), recursive = FALSE)
   if (length(lines) == 0) return(NULL)
   tags$div(
     class = "control", tags$h2("Control totals"),
-    tags$div(class = "scroll", tabindex = "0", role = "region", "aria-label" = "Control totals", tags$table(tags$thead(tags$tr(
-      tags$th(scope = "col", "part"), tags$th(scope = "col", "measure"), tags$th(scope = "col", class = "number", "sum of the rows"),
-      tags$th(scope = "col", class = "number", "straight from the entries"), tags$th(scope = "col", "")
-    )), tags$tbody(lines)))
+    tags$div(class = "scroll", tabindex = "0", role = "region", "aria-label" = "Control totals",
+             tags$table(tags$thead(tags$tr(
+tags$th(scope = "col", "part"), tags$th(scope = "col", "measure"),
+tags$th(scope = "col", class = "number", "sum of the rows"),
+tags$th(scope = "col", class = "number", "straight from the entries"), tags$th(scope = "col", "")
+)), tags$tbody(lines)))
   )
 }
 
@@ -40,15 +44,18 @@ control_lines <- function(s, part) {
     decimals <- columns[[line$measure]]$decimals
     ties <- control_ties(line, columns)
     tags$tr(
-      class = if (ties) NULL else "differs", tags$td(part), tags$th(scope = "row", control_label(line, control)),
+      class = if (ties) NULL else "differs", tags$td(part),
+      tags$th(scope = "row", control_label(line, control)),
       tags$td(class = "number", number_text(line$statement, decimals)),
       tags$td(class = "number", number_text(line$entries, decimals)),
-      tags$td(class = "text", if (ties) "ties" else paste("differs by", number_text(line$difference, decimals)))
+      tags$td(class = "text",
+              if (ties) "ties" else paste("differs by", number_text(line$difference, decimals)))
     )
   })
 }
 
-control_ties <- function(line, columns) abs(line$difference) < 0.5 * 10^-columns[[line$measure]]$decimals
+control_ties <- function(line, columns) abs(line$difference) < 0.5 * 10^-
+  columns[[line$measure]]$decimals
 
 # A measure, and its days where there are several spans of it.
 control_label <- function(line, control) {

@@ -1,9 +1,10 @@
 #' Statements in R Markdown
 #'
-#' In a knitted document a statement, and a table made of one, is a proper table with its days as caption, units in the headings, totals in bold
-#' and its notes below. The chunk option `rollingledger.rows`, or the R option of that name, says how many rows at most (60); `render = knitr::normal_print`
-#' in a chunk prints them as at the console. `rmarkdown::draft("month.Rmd", template = "monthly_statement", package = "rollingledger")` starts a
-#' document for a month.
+#' In a knitted document a statement, and a table made of one, is a proper table with its days as
+#' caption, units in the headings, totals in bold and its notes below. The chunk option
+#' `rollingledger.rows`, or the R option of that name, says how many rows at most (60); `render =
+#' knitr::normal_print` in a chunk prints them as at the console. `rmarkdown::draft("month.Rmd",
+#' template = "monthly_statement", package = "rollingledger")` starts a document for a month.
 #'
 #' @param x A [statement()] or a table made of one, such as by [cross_table()].
 #' @param options The options of the chunk.
@@ -22,8 +23,10 @@ knit_print.statement <- function(x, options = list(), ...) {
     return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
   rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
   shown <- shown_rows(nrow(x), rows, periods = !is.null(plan$per))
-  says <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), if (!is.null(plan$per)) partial_words(x))
-  knit_table(statement_columns(x), row_classes(x), shown, says, plain_notes(x, statement_footer(x, character(), marks = !is_one_span(x))))
+  says <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
+                 if (!is.null(plan$per)) partial_words(x))
+  knit_table(statement_columns(x), row_classes(x), shown, says,
+             plain_notes(x, statement_footer(x, character(), marks = !is_one_span(x))))
 }
 
 #' @rdname knit_statement
@@ -31,7 +34,9 @@ knit_print.statement <- function(x, options = list(), ...) {
 knit_print.cross_table <- function(x, options = list(), ...) {
   plan <- attr(x, "plan")
   if (is.null(plan)) return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
-  shown <- shown_rows(nrow(x), options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60, periods = FALSE)
+  shown <- shown_rows(nrow(x),
+                      options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60,
+                      periods = FALSE)
   says <- paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ", as_of_text(plan))
   knit_table(cross_table_columns(x), cross_row_classes(x), shown, says, attr(x, "notes"))
 }
@@ -47,13 +52,19 @@ knit_table <- function(columns, classes, shown, says, notes) {
   heads <- vapply(columns, function(column) {
     # A unit stands in brackets; the lines of a cross table's heading follow each other.
     lines <- safe_markdown(column$heading)
-    if (length(lines) == 2 && nchar(lines[2]) <= 6) sprintf("%s (%s)", lines[1], lines[2]) else paste(lines, collapse = ", ")
+    if (length(lines) == 2 && nchar(lines[2]) <= 6) sprintf("%s (%s)", lines[1], lines[2])
+    else paste(lines, collapse = ", ")
   }, "")
-  align <- vapply(columns, function(column) if (isTRUE(startsWith(column$class[1], "number"))) "r" else "l", "")
-  table <- knitr::kable(stats::setNames(as.data.frame(cells, stringsAsFactors = FALSE), heads), format = "pipe", align = align, col.names = heads, caption = safe_markdown(says), escape = FALSE)
+  align <- vapply(columns, function(column) if (isTRUE(startsWith(column$class[1], "number"))) "r"
+                                            else "l", "")
+  table <- knitr::kable(stats::setNames(as.data.frame(cells, stringsAsFactors = FALSE), heads),
+                        format = "pipe", align = align, col.names = heads,
+                        caption = safe_markdown(says), escape = FALSE)
   hidden <- if (shown$hidden > 0) sprintf("%s more, not shown.", count_text(shown$hidden, "row"))
   # A blank line parts the table from what stands around it.
-  knitr::asis_output(paste0("\n\n", paste(table, collapse = "\n"), "\n\n", paste(safe_markdown(c(hidden, notes)), collapse = "  \n"), "\n\n"))
+  knitr::asis_output(
+    paste0("\n\n", paste(table, collapse = "\n"), "\n\n",
+           paste(safe_markdown(c(hidden, notes)), collapse = "  \n"), "\n\n"))
 }
 
 # Text that stays itself in a table of a document; knitr sees to the bars between cells.

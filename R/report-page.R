@@ -1,22 +1,25 @@
 #' Write a page to hand over
 #'
-#' One self-contained HTML file, with nothing loaded from elsewhere, from any mix of headings, text, tiles, tables and figures, in the order given. Each
-#' table and figure has its own days, which it shows. Tables can be sorted and filtered in the browser, totals stand apart from their rows, headings stay in sight, and
-#' changes have signs and arrows. The foot says where the entries come from, how many were used and set aside, proves the totals ([control_totals()]), and tells
-#' how each figure is worked out. The page prints, and opens on a phone.
+#' One self-contained HTML file, with nothing loaded from elsewhere, from any mix of headings, text,
+#' tiles, tables and figures, in the order given. Each table and figure has its own days, which it
+#' shows. Tables can be sorted and filtered in the browser, totals stand apart from their rows,
+#' headings stay in sight, and changes have signs and arrows. The foot says where the entries come
+#' from, how many were used and set aside, proves the totals ([control_totals()]), and tells how
+#' each figure is worked out. The page prints, and opens on a phone.
 #'
-#' @param ... What the page shows. A name becomes a heading above its part.
-#'   * a [statement()], or a table made of one ([cross_table()], [compare_spans()], [compare_members()]): a table;
-#'   * a ggplot, such as [figure_trend()] makes: a picture, with its text for those who do not see it (`ggplot2::labs(alt = )`);
-#'   * [report_tiles()]: figures to date with their comparison;
-#'   * [report_heading()], or text: a heading or a paragraph;
-#'   * what [reconcile()] or [entries_behind()] gave: as it is printed.
+#' @param ... What the page shows. A name becomes a heading above its part. * a [statement()], or a
+#'   table made of one ([cross_table()], [compare_spans()], [compare_members()]): a table; * a
+#'   ggplot, such as [figure_trend()] makes: a picture, with its text for those who do not see it
+#'   (`ggplot2::labs(alt = )`); * [report_tiles()]: figures to date with their comparison; *
+#'   [report_heading()], or text: a heading or a paragraph; * what [reconcile()] or
+#'   [entries_behind()] gave: as it is printed.
 #' @param file Text of length one: a path that ends in `.html`.
 #' @param title Text of length one: the title of the page.
 #' @param overwrite TRUE replaces an existing file.
 #' @return `file`, invisibly.
 #' @section Errors:
-#' `rollingledger_error_choice` where something else is given; `rollingledger_error_file` as for [write_statement()].
+#' `rollingledger_error_choice` where something else is given; `rollingledger_error_file` as for
+#' [write_statement()].
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
@@ -29,7 +32,8 @@
 #'              "Mind" = "September is not over.", file = file, title = "Saltmarsh Ferries")
 write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
   parts <- rlang::list2(...)
-  if (length(parts) == 0) refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
+  if (length(parts) == 0)
+    refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
   check_parts(parts)
   if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
   file_kind(file, c("html", "htm"))
@@ -47,13 +51,16 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
 #'
 #' @param text Text of length one.
 #' @param level 1 or 2: a heading, or one below it.
-#' @param s A [statement()]; of one with `per`, the newest period is shown. Each row gives a tile per figure.
-#' @param ... Measures to show, bare or as text; all of them by default. A measure that has a change ([add_change()]) or a target ([add_target()]) is shown
-#'   with it.
-#' @return `report_heading()` and `report_tiles()`: a part for [write_report()]. Printing it shows its text; that of tiles is a data frame with `label`, `value`, `unit`, `days`, `change` and `target` (all text), one row
-#'   per tile.
+#' @param s A [statement()]; of one with `per`, the newest period is shown. Each row gives a tile
+#'   per figure.
+#' @param ... Measures to show, bare or as text; all of them by default. A measure that has a change
+#'   ([add_change()]) or a target ([add_target()]) is shown with it.
+#' @return `report_heading()` and `report_tiles()`: a part for [write_report()]. Printing it shows
+#'   its text; that of tiles is a data frame with `label`, `value`, `unit`, `days`, `change` and
+#'   `target` (all text), one row per tile.
 #' @section Errors:
-#' `rollingledger_error_choice` for another level, or more than 24 tiles; `rollingledger_error_measure` for a column that the statement does not have.
+#' `rollingledger_error_choice` for another level, or more than 24 tiles;
+#' `rollingledger_error_measure` for a column that the statement does not have.
 #' @export
 #' @examples
 #' report_heading("Income")
@@ -62,8 +69,10 @@ write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
 #'   add_change(income, from = "1 year back") |>
 #'   report_tiles()
 report_heading <- function(text, level = 1) {
-  if (!rlang::is_string(text) || !nzchar(text)) refuse("choice", "{text} must be one text that is not empty.", arg = "text")
-  if (!is.numeric(level) || length(level) != 1 || !level %in% 1:2) refuse("choice", "{level} must be 1 or 2.", arg = "level")
+  if (!rlang::is_string(text) || !nzchar(text))
+    refuse("choice", "{text} must be one text that is not empty.", arg = "text")
+  if (!is.numeric(level) || length(level) != 1 || !level %in% 1:2)
+    refuse("choice", "{level} must be 1 or 2.", arg = "level")
   structure(list(text = text, level = as.integer(level)), class = "report_heading")
 }
 
@@ -75,28 +84,39 @@ print.report_heading <- function(x, ...) {
 
 # "statement", "table", "figure", ... or NULL for what a page cannot show.
 part_kind <- function(part) {
-  if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table" else if (inherits(part, "ggplot")) "figure"
-  else if (inherits(part, "report_tiles")) "tiles" else if (inherits(part, "report_heading")) "heading"
-  else if (inherits(part, c("reconciliation", "entries_behind"))) "printed" else if (is.character(part) && !anyNA(part)) "text"
+  if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table"
+                                                    else if (inherits(part, "ggplot")) "figure"
+  else if (inherits(part, "report_tiles")) "tiles"
+       else if (inherits(part, "report_heading")) "heading"
+  else if (inherits(part, c("reconciliation", "entries_behind"))) "printed"
+       else if (is.character(part) && !anyNA(part)) "text"
 }
 
 check_parts <- function(parts, call = caller_env()) {
   for (i in seq_along(parts)) {
     kind <- part_kind(parts[[i]])
     if (is.null(kind)) {
-      refuse("choice", c(sprintf("Part %d of the page must be a statement, a table made of one, a figure, tiles, a heading or text, not %s.", i, kind_text(parts[[i]])),
-                         i = "See ?write_report."), arg = "...", call = call)
+      refuse("choice",
+             c(sprintf(paste0("Part %d of the page must be a statement, a table made of one, a ",
+                              "figure, tiles, a heading or text, not %s."), i,
+                       kind_text(parts[[i]])),
+               i = "See ?write_report."), arg = "...", call = call)
     }
     if (kind == "statement") check_statement(parts[[i]], call = call)
     if (kind == "table" && is.null(attr(parts[[i]], "plan"))) {
-      refuse("choice", sprintf("Part %d of the page has lost how it was made; give the table as it was returned.", i), arg = "...", call = call)
+      refuse("choice",
+             sprintf(
+               "Part %d of the page has lost how it was made; give the table as it was returned.",
+               i), arg = "...", call = call)
     }
   }
 }
 
 page_frame <- function(title, parts, names) {
   tags <- htmltools::tags
-  asset <- function(name) htmltools::HTML(paste(readLines(system.file("report", name, package = "rollingledger"), encoding = "UTF-8"), collapse = "\n"))
+  asset <- function(name) htmltools::HTML(
+    paste(readLines(system.file("report", name, package = "rollingledger"), encoding = "UTF-8"),
+          collapse = "\n"))
   heads <- page_headings(parts, names)
   progress <- progress_steps(length(parts), "Making the page")
   on.exit(progress$done())
@@ -108,7 +128,8 @@ page_frame <- function(title, parts, names) {
   tags$html(
     lang = "en",
     tags$head(
-      tags$meta(charset = "utf-8"), tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+      tags$meta(charset = "utf-8"),
+      tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
       tags$title(title), tags$style(asset("page.css"))
     ),
     tags$body(
@@ -121,8 +142,9 @@ page_frame <- function(title, parts, names) {
   )
 }
 
-# The heading of each part: list(text, level, id, told). Names of parts are below headings of their own, where there are any. A statement
-# that begins a page has a heading in any case, and one that follows another thing tells what it is.
+# The heading of each part: list(text, level, id, told). Names of parts are below headings of their
+# own, where there are any. A statement that begins a page has a heading in any case, and one that
+# follows another thing tells what it is.
 page_headings <- function(parts, names) {
   kinds <- vapply(parts, part_kind, "")
   own <- any(kinds == "heading")
@@ -145,7 +167,9 @@ page_contents <- function(heads) {
   tags <- htmltools::tags
   told <- which(heads$told)
   if (length(told) < 2) return(NULL)
-  links <- lapply(told, function(i) tags$li(class = if (heads$level[i] == 2L) "below", tags$a(href = paste0("#", heads$id[i]), heads$text[i])))
+  links <- lapply(told,
+                  function(i) tags$li(class = if (heads$level[i] == 2L) "below",
+                                      tags$a(href = paste0("#", heads$id[i]), heads$text[i])))
   tags$nav(class = "contents", "aria-label" = "Contents", tags$ol(links))
 }
 
@@ -154,8 +178,10 @@ page_sections <- function(heads, shown) {
   tags <- htmltools::tags
   number <- cumsum(heads$told)
   lapply(unname(split(seq_along(shown), number)), function(at) {
-    head <- if (heads$told[at[1]]) (if (heads$level[at[1]] == 1L) tags$h2 else tags$h3)(id = heads$id[at[1]], heads$text[at[1]])
-    if (is.null(head)) tags$div(class = "part", shown[at]) else tags$section("aria-labelledby" = heads$id[at[1]], head, shown[at])
+    head <- if (heads$told[at[1]])
+      (if (heads$level[at[1]] == 1L) tags$h2 else tags$h3)(id = heads$id[at[1]], heads$text[at[1]])
+    if (is.null(head)) tags$div(class = "part", shown[at])
+    else tags$section("aria-labelledby" = heads$id[at[1]], head, shown[at])
   })
 }
 
@@ -191,7 +217,8 @@ page_part <- function(part, heading) {
 page_heading <- function(s) {
   plan <- attr(s, "plan")
   what <- heading_text(listed(gsub("_", " ", names(plan$measures))))
-  if (length(c(plan$per, plan$by)) == 0) what else paste(what, "by", listed(gsub("_", " ", c(plan$per, plan$by))))
+  if (length(c(plan$per, plan$by)) == 0) what
+  else paste(what, "by", listed(gsub("_", " ", c(plan$per, plan$by))))
 }
 
 page_figure <- function(figure) {
@@ -200,11 +227,13 @@ page_figure <- function(figure) {
   width <- 1120
   height <- 660
   # The page has margins of its own.
-  write_figure(figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0)), path, width = width, height = height, scale = 2)
+  write_figure(figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0)), path,
+               width = width, height = height, scale = 2)
   bytes <- readBin(path, "raw", file.size(path))
   tags <- htmltools::tags
   tags$figure(tags$img(
-    src = paste0("data:image/png;base64,", gsub("\n", "", jsonlite::base64_enc(bytes), fixed = TRUE)),
+    src = paste0("data:image/png;base64,",
+                 gsub("\n", "", jsonlite::base64_enc(bytes), fixed = TRUE)),
     alt = figure_alt(figure), width = width, height = height
   ))
 }

@@ -4,7 +4,8 @@ page_statement <- function(s, heading) {
   tags <- htmltools::tags
   notes <- plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s)))
   list(
-    tags$p(class = "dates", paste0(figure_subtitle(s), if (!is.null(attr(s, "plan")$per)) partial_words(s))),
+    tags$p(class = "dates",
+           paste0(figure_subtitle(s), if (!is.null(attr(s, "plan")$per)) partial_words(s))),
     page_table(statement_columns(s), row_classes(s), table_name(s, heading)),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
   )
@@ -15,7 +16,9 @@ page_cross_table <- function(x, heading) {
   plan <- attr(x, "plan")
   notes <- attr(x, "notes")
   list(
-    tags$p(class = "dates", paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ", as_of_text(plan))),
+    tags$p(class = "dates",
+           paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ",
+                  as_of_text(plan))),
     page_table(cross_table_columns(x), cross_row_classes(x), table_name(x, heading)),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
   )
@@ -36,20 +39,26 @@ statement_columns <- function(s) {
   if (is_one_span(s)) cells <- cells[names(cells) != "period"]
   Map(function(cell, name) {
     column <- known[[name]]
-    if (is.null(column)) return(list(heading = heading_text(cell$heading), text = cell$text, class = if (cell$right) "number" else "text"))
+    if (is.null(column))
+      return(list(heading = heading_text(cell$heading), text = cell$text,
+                  class = if (cell$right) "number" else "text"))
     changes <- identical(column$kind, "change")
-    list(heading = c(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit)) column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
+    list(heading = c(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit))
+      column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
          class = if (changes) paste("number", change_classes(s[[name]])) else "number")
   }, cells, names(cells))
 }
 
 # Differences and per cents have a sign and an arrow, so that they can be told without colour.
 change_text <- function(values, decimals) {
-  arrow <- ifelse(is.na(values), "", ifelse(round(values, decimals) > 0, "\u25b2 ", ifelse(round(values, decimals) < 0, "\u25bc ", "= ")))
+  arrow <- ifelse(is.na(values), "",
+                  ifelse(round(values, decimals) > 0, "\u25b2 ",
+                         ifelse(round(values, decimals) < 0, "\u25bc ", "= ")))
   paste0(arrow, signed_text(values, decimals))
 }
 
-change_classes <- function(values) ifelse(is.na(values) | values == 0, "", ifelse(values > 0, "up", "down"))
+change_classes <- function(values) ifelse(is.na(values) | values == 0, "",
+                                          ifelse(values > 0, "up", "down"))
 
 cross_table_columns <- function(x) {
   known <- attr(x, "columns")
@@ -57,10 +66,13 @@ cross_table_columns <- function(x) {
   Map(function(cell, name) {
     lines <- cell$heading[nzchar(cell$heading)]
     figure <- known[[name]]
-    if (is.null(figure)) return(list(heading = heading_text(if (length(lines) > 0) lines else "Line"), text = cell$text, class = if (cell$right) "number" else "text"))
+    if (is.null(figure))
+      return(list(heading = heading_text(if (length(lines) > 0) lines else "Line"),
+                  text = cell$text, class = if (cell$right) "number" else "text"))
     changes <- isTRUE(figure$change)
     if (changes) cell$text <- change_text(x[[name]], figure$decimals)
-    list(heading = lines, text = cell$text, class = if (changes) paste("number", change_classes(x[[name]])) else "number")
+    list(heading = lines, text = cell$text,
+         class = if (changes) paste("number", change_classes(x[[name]])) else "number")
   }, cells, names(cells))
 }
 
@@ -69,14 +81,16 @@ row_classes <- function(s) {
   plan <- attr(s, "plan")
   rest <- if (is.null(plan$rest)) FALSE
           else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
-  paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""), ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
+  paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""),
+        ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
 }
 
 cross_row_classes <- function(x) {
   totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))],
                                function(values) plain_text(values) %in% c(total_text,
                                    whole_labels(attr(x, "plan")))), logical(nrow(x)))
-  paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x)) "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
+  paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x))
+    "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
 }
 
 # A table with a heading row that stays in sight. The first column names the row.
@@ -86,18 +100,24 @@ page_table <- function(columns, classes, name) {
   side[is.na(side)] <- "text"
   head <- Map(function(column, class) {
     lines <- column$heading
-    tags$th(scope = "col", class = class, tags$span(class = "label", lines[1]), lapply(lines[-1], function(line) tags$span(class = "unit", line)))
+    tags$th(scope = "col", class = class, tags$span(class = "label", lines[1]),
+            lapply(lines[-1], function(line) tags$span(class = "unit", line)))
   }, columns, side)
   cells <- Map(function(column, first) {
     text <- htmltools::htmlEscape(column$text)
     class <- trimws(column$class)
-    if (first) sprintf("<th scope=\"row\" class=\"%s\">%s</th>", class, text) else sprintf("<td class=\"%s\">%s</td>", class, text)
+    if (first) sprintf("<th scope=\"row\" class=\"%s\">%s</th>", class, text)
+    else sprintf("<td class=\"%s\">%s</td>", class, text)
   }, unname(columns), seq_along(columns) == 1)
   # Rows are put together as text: a page of a thousand rows should not take a second.
   classes <- gsub(" +", " ", trimws(classes))
-  body <- if (length(classes) > 0) sprintf("<tr%s>%s</tr>", ifelse(nzchar(classes), sprintf(" class=\"%s\"", classes), ""), do.call(paste0, cells))
+  body <- if (length(classes) > 0)
+    sprintf("<tr%s>%s</tr>", ifelse(nzchar(classes), sprintf(" class=\"%s\"", classes), ""),
+            do.call(paste0, cells))
   tags$div(
-    class = if (length(classes) > 36) "table long" else "table", tabindex = "0", role = "region", "aria-label" = paste("Table:", name),
-    tags$table(tags$caption(class = "unseen", name), tags$thead(tags$tr(unname(head))), tags$tbody(htmltools::HTML(paste(body, collapse = "\n"))))
+    class = if (length(classes) > 36) "table long" else "table", tabindex = "0", role = "region",
+    "aria-label" = paste("Table:", name),
+    tags$table(tags$caption(class = "unseen", name), tags$thead(tags$tr(unname(head))),
+               tags$tbody(htmltools::HTML(paste(body, collapse = "\n"))))
   )
 }

@@ -12,15 +12,22 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   made <- asked_show("report_tiles")
   quos <- rlang::enquos(...)
   plan <- attr(s, "plan")
-  shown <- if (length(quos) > 0) figures_named(s, column_names(quos)) else intersect(names(plan$measures), names(s))
+  shown <- if (length(quos) > 0) figures_named(s, column_names(quos))
+           else intersect(names(plan$measures), names(s))
   s <- s[drawn_rows(s), ]
   if (!is.null(plan$per) && nrow(s) > 0) s <- latest_rows(s)
-  if (nrow(s) == 0 || length(shown) == 0) refuse("choice", "There is nothing to show as a tile: the statement has no rows or no figures.", arg = "s")
+  if (nrow(s) == 0 || length(shown) == 0)
+    refuse("choice", "There is nothing to show as a tile: the statement has no rows or no figures.",
+           arg = "s")
   if (nrow(s) * length(shown) > 24) {
-    refuse("choice", c(sprintf("%s tiles are too many to be taken in at a glance (at most 24).", number_text(nrow(s) * length(shown))),
-                       i = "Name the figures to show, or take fewer groups."), arg = "s")
+    refuse("choice",
+           c(sprintf("%s tiles are too many to be taken in at a glance (at most 24).",
+                     number_text(nrow(s) * length(shown))),
+             i = "Name the figures to show, or take fewer groups."), arg = "s")
   }
-  tiles <- do.call(rbind, lapply(seq_len(nrow(s)), function(i) do.call(rbind, lapply(shown, tile_of, s = s, i = i))))
+  tiles <- do.call(rbind,
+                   lapply(seq_len(nrow(s)),
+                          function(i) do.call(rbind, lapply(shown, tile_of, s = s, i = i))))
   tiles <- structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s))
   with_show(tiles, made$question, made$show, made$asked)
 })
@@ -38,14 +45,18 @@ tile_of <- function(name, s, i) {
   column <- columns[[name]]
   member <- vapply(unclass(s)[plan$by], function(values) member_text(values[i]), "")
   span <- if (is.null(plan$per) && length(plan$spans$from) > 1) s$period[i]
-  data.frame(label = paste(c(figure_name(s, name), unname(member), span), collapse = ", "), value = number_text(s[[name]][i], column$decimals), unit = column$unit %||% "",
-             days = days_text(whole_days(s$from[i]), whole_days(s$to[i])), change = tile_change(s, name, i), target = tile_target(s, name, i))
+  data.frame(label = paste(c(figure_name(s, name), unname(member), span), collapse = ", "),
+             value = number_text(s[[name]][i], column$decimals), unit = column$unit %||% "",
+             days = days_text(whole_days(s$from[i]), whole_days(s$to[i])),
+             change = tile_change(s, name, i), target = tile_target(s, name, i))
 }
 
 # "+4,810.00 (+7.0 %) against 68,584.50, 1 to 17 Sep 2025", for a measure that has a change.
 tile_change <- function(s, name, i) {
   columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
-  of <- function(kind, part = NULL) names(Filter(function(column) column$kind == kind && identical(column$measure, name) && identical(column$part, part), columns))[1]
+  of <- function(kind, part = NULL) names(
+    Filter(function(column) column$kind == kind && identical(column$measure, name) &&
+           identical(column$part, part), columns))[1]
   before <- of("before")
   change <- of("change", "difference")
   pct <- of("change", "pct")
@@ -55,7 +66,8 @@ tile_change <- function(s, name, i) {
   when <- days_text(days$from, days$to)
   if (is.na(s[[before]][i])) return(sprintf("nothing to compare with, %s", when))
   decimals <- columns[[change]]$decimals
-  paste0(change_text(s[[change]][i], decimals), if (!is.na(s[[pct]][i])) sprintf(" (%s %%)", signed_text(s[[pct]][i], 1)),
+  paste0(change_text(s[[change]][i], decimals),
+         if (!is.na(s[[pct]][i])) sprintf(" (%s %%)", signed_text(s[[pct]][i], 1)),
          sprintf(" against %s, %s", number_text(s[[before]][i], decimals), when))
 }
 
@@ -63,13 +75,16 @@ tile_target <- function(s, name, i) {
   own <- target_column(s, name)
   if (is.null(own) || is.na(s[[own]][i])) return("")
   target <- s[[own]][i]
-  sprintf("%s %% of the target, %s", number_text(100 * ratio(s[[name]][i], target), 1), figure_value(target, attr(s, "columns")[[own]]))
+  sprintf("%s %% of the target, %s", number_text(100 * ratio(s[[name]][i], target), 1),
+          figure_value(target, attr(s, "columns")[[own]]))
 }
 
 #' @export
 print.report_tiles <- function(x, ...) {
   for (i in seq_len(nrow(x))) {
-    writeLines(c(sprintf("%s: %s%s, %s", x$label[i], x$value[i], if (nzchar(x$unit[i])) paste0(" ", x$unit[i]) else "", x$days[i]),
+    writeLines(c(
+      sprintf("%s: %s%s, %s", x$label[i], x$value[i],
+              if (nzchar(x$unit[i])) paste0(" ", x$unit[i]) else "", x$days[i]),
                  sprintf("  %s", c(x$change[i], x$target[i])[nzchar(c(x$change[i], x$target[i]))])))
   }
   invisible(x)
@@ -79,10 +94,12 @@ page_tiles <- function(tiles) {
   tags <- htmltools::tags
   tags$div(class = "tiles", lapply(seq_len(nrow(tiles)), function(i) {
     tile <- unclass(tiles)
-    class <- if (startsWith(tile$change[i], "\u25bc")) "down" else if (startsWith(tile$change[i], "\u25b2")) "up"
+    class <- if (startsWith(tile$change[i], "\u25bc")) "down"
+             else if (startsWith(tile$change[i], "\u25b2")) "up"
     tags$div(
       class = "tile", tags$p(class = "label", tile$label[i]),
-      tags$p(class = "value", tile$value[i], if (nzchar(tile$unit[i])) tags$span(class = "unit", tile$unit[i])),
+      tags$p(class = "value", tile$value[i],
+             if (nzchar(tile$unit[i])) tags$span(class = "unit", tile$unit[i])),
       tags$p(class = "days", tile$days[i]),
       if (nzchar(tile$change[i])) tags$p(class = class, tile$change[i]),
       if (nzchar(tile$target[i])) tags$p(tile$target[i])

@@ -1,38 +1,51 @@
 #' Write a workbook
 #'
-#' A workbook of Office Open XML (ISO/IEC 29500) with a cover sheet (title, days, as-of day, source, entries used and set aside, measures, notes, control totals) and one sheet per
-#' value of an attribute, or one for all. Numbers are numbers and days are dates, with formats; headings stay in sight; text stays text, whatever it begins with.
+#' A workbook of Office Open XML (ISO/IEC 29500) with a cover sheet (title, days, as-of day, source,
+#' entries used and set aside, measures, notes, control totals) and one sheet per value of an
+#' attribute, or one for all. Numbers are numbers and days are dates, with formats; headings stay in
+#' sight; text stays text, whatever it begins with.
 #'
 #' @param s A [statement()].
 #' @param file Text of length one: a path that ends in `.xlsx`.
-#' @param sheet_per Text of length one: an attribute with a sheet for each of its values; NULL writes one sheet.
-#' @param subtotals TRUE (the default) adds rows of totals by the leading attributes, set apart, where the statement can have them: of the whole statement, after
-#'   the rows of each member of all attributes but the last. They are worked out from entries, not added up. A ranking's rows keep their order.
+#' @param sheet_per Text of length one: an attribute with a sheet for each of its values; NULL
+#'   writes one sheet.
+#' @param subtotals TRUE (the default) adds rows of totals by the leading attributes, set apart,
+#'   where the statement can have them: of the whole statement, after the rows of each member of all
+#'   attributes but the last. They are worked out from entries, not added up. A ranking's rows keep
+#'   their order.
 #' @param title Text of length one for the cover; made from the statement by default.
 #' @param overwrite TRUE replaces an existing file.
-#' @return `file`, invisibly. Sheets are called after the values, made safe and unique (at most 31 characters, none of `[ ] : * ? / \`); the cover lists them.
-#'   Columns are those of the statement, with headings in words and units; `complete` is "yes" or "part"; a missing value is an empty cell. With `sheet_per` a last sheet "(all)" holds the
-#'   totals of all values.
+#' @return `file`, invisibly. Sheets are called after the values, made safe and unique (at most 31
+#'   characters, none of `[ ] : * ? / \`); the cover lists them. Columns are those of the statement,
+#'   with headings in words and units; `complete` is "yes" or "part"; a missing value is an empty
+#'   cell. With `sheet_per` a last sheet "(all)" holds the totals of all values.
 #' @section Errors:
-#' `rollingledger_error_choice` where `sheet_per` is no attribute, there are more than 200 sheets or more rows than a sheet holds (1,048,576); `rollingledger_error_file` as for [write_statement()]. The package
-#'   openxlsx must be installed.
+#' `rollingledger_error_choice` where `sheet_per` is no attribute, there are more than 200 sheets or
+#' more rows than a sheet holds (1,048,576); `rollingledger_error_file` as for [write_statement()].
+#' The package openxlsx must be installed.
 #' @source Names of sheets: ISO/IEC 29500-1, 18.2.19, and what spreadsheet programs accept.
 #' @export
 #' @examplesIf requireNamespace("openxlsx", quietly = TRUE)
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' file <- tempfile(fileext = ".xlsx")
-#' statement(fares, by = c("route", "channel"), span = "2026", income = total(fare), trips = entries()) |>
+#' statement(fares, by = c("route", "channel"), span = "2026", income = total(fare),
+#'           trips = entries()) |>
 #'   write_workbook(file, sheet_per = "route")
-write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = NULL, overwrite = FALSE) {
+write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = NULL,
+                           overwrite = FALSE) {
   check_statement(s)
-  rlang::local_options(OutDec = ".", scipen = 100, digits = 15)  # the writer of workbooks goes by them
+  # the writer of workbooks goes by them
+  rlang::local_options(OutDec = ".", scipen = 100, digits = 15)
   file_kind(file, "xlsx")
   check_target(file, overwrite, inputs = attr(s, "plan")$files)
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
   by <- attr(s, "plan")$by
   if (!is.null(sheet_per)) {
-    if (length(by) == 0) refuse("choice", c("Sheets are per value of an attribute, and the statement has none.", i = "Name it in {by}."), arg = "sheet_per")
+    if (length(by) == 0)
+      refuse("choice",
+             c("Sheets are per value of an attribute, and the statement has none.",
+               i = "Name it in {by}."), arg = "sheet_per")
     sheet_per <- one_of(sheet_per, by, "sheet_per")
   }
   without <- NULL
@@ -43,7 +56,9 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
     if (identical(without, "it has them already")) without <- NULL
   }
   sheets <- workbook_sheets(s, sheet_per)
-  if (max(lengths(sheets$rows)) > 1048575) refuse("choice", "A sheet holds at most 1,048,575 rows and a heading.", i = "Write .csv or .parquet, or take {sheet_per}.", arg = "s")
+  if (max(lengths(sheets$rows)) > 1048575)
+    refuse("choice", "A sheet holds at most 1,048,575 rows and a heading.",
+           i = "Write .csv or .parquet, or take {sheet_per}.", arg = "s")
   book <- openxlsx::createWorkbook(creator = "Rolling Ledger")
   openxlsx::modifyBaseFont(book, fontSize = 11, fontName = "Calibri")
   styles <- workbook_styles()
@@ -59,15 +74,18 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
 
 # list(name, value, rows): the rows of each sheet, in the order of the statement.
 workbook_sheets <- function(s, sheet_per, call = caller_env()) {
-  if (is.null(sheet_per)) return(list(name = "Statement", value = "all", rows = list(seq_len(nrow(s)))))
+  if (is.null(sheet_per))
+    return(list(name = "Statement", value = "all", rows = list(seq_len(nrow(s)))))
   values <- s[[sheet_per]]
   each <- sort_members(unique(values))
   # Totals of all, and what a ranking left over, come last.
   text <- plain_text(each)
   each <- each[order(match(text, c(attr(s, "plan")$rest$label, total_text), nomatch = 0L))]
   if (length(each) > 200) {
-    refuse("choice", c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per, number_text(length(each))),
-                       i = "Take another attribute or a condition."), arg = "sheet_per", call = call)
+    refuse("choice",
+           c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per,
+                     number_text(length(each))),
+             i = "Take another attribute or a condition."), arg = "sheet_per", call = call)
   }
   rows <- unname(split(seq_len(nrow(s)), match(values, each)))
   list(name = sheet_names(member_text(each)), value = member_text(each), rows = rows)
@@ -104,8 +122,11 @@ workbook_styles <- function() {
     title = style(fontSize = 16, textDecoration = "bold", fontColour = figure_ink),
     quiet = style(fontColour = figure_quiet),
     part = style(textDecoration = "bold", fontColour = figure_ink),
-    head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom", borderColour = figure_quiet, wrapText = TRUE, valign = "bottom"),
-    number_head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom", borderColour = figure_quiet, wrapText = TRUE, valign = "bottom", halign = "right"),
+    head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom",
+                 borderColour = figure_quiet, wrapText = TRUE, valign = "bottom"),
+    number_head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom",
+                        borderColour = figure_quiet, wrapText = TRUE, valign = "bottom",
+                        halign = "right"),
     date = style(numFmt = "yyyy-mm-dd", halign = "left")
   )
 }
@@ -116,20 +137,24 @@ cell_style <- function(format, kind) {
   switch(kind,
     plain = openxlsx::createStyle(numFmt = format, halign = side),
     part = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "italic"),
-    total = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "bold", fgFill = "#F1F4F6", border = "Top", borderColour = figure_quiet)
+    total = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "bold",
+                                  fgFill = "#F1F4F6", border = "Top", borderColour = figure_quiet)
   )
 }
 
 # A number format with as many decimals as the figure has.
-number_format <- function(decimals) paste0("#,##0", if (decimals > 0) paste0(".", strrep("0", decimals)))
+number_format <- function(decimals) paste0("#,##0",
+                                           if (decimals > 0) paste0(".", strrep("0", decimals)))
 
 # A sheet of the statement's rows.
 statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   columns <- attr(s, "columns")
-  shown <- intersect(c(row_columns, sheet_per, setdiff(attr(s, "plan")$by, sheet_per), names(columns)), names(s))
+  shown <- intersect(
+    c(row_columns, sheet_per, setdiff(attr(s, "plan")$by, sheet_per), names(columns)), names(s))
   table <- as.data.frame(strip_statement(s))[rows, shown, drop = FALSE]
   for (own in shown) {
-    if (is.logical(table[[own]]) && own == "complete") table[[own]] <- ifelse(table[[own]], "yes", "part")
+    if (is.logical(table[[own]]) && own == "complete")
+      table[[own]] <- ifelse(table[[own]], "yes", "part")
     if (is.factor(table[[own]])) table[[own]] <- plain_text(table[[own]])
     # Workbooks know no days before 1900, and numbers that no measure adds up are names.
     if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"), na.rm = TRUE))
@@ -145,21 +170,29 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   openxlsx::writeData(book, name, table, startRow = 2, colNames = FALSE, keepNA = FALSE)
   figures <- shown %in% names(columns)
   body <- seq_along(rows) + 1
-  add <- function(style, at, cols) if (length(at) > 0 && length(cols) > 0) openxlsx::addStyle(book, name, style, at, cols, gridExpand = TRUE)
+  add <- function(style, at, cols) if (length(at) > 0 && length(cols) > 0)
+    openxlsx::addStyle(book, name, style, at, cols, gridExpand = TRUE)
   add(styles$head, 1, which(!figures))
   add(styles$number_head, 1, which(figures))
   drawn <- drawn_rows(s)[rows]
-  kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]], total = body[!drawn])
+  kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]],
+                total = body[!drawn])
   formats <- vapply(seq_along(shown), function(at) {
-    if (figures[at]) number_format(columns[[shown[at]]]$decimals %||% 2) else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
+    if (figures[at]) number_format(columns[[shown[at]]]$decimals %||% 2)
+    else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
   }, "")
-  # One style per format and kind of row: adding them on top of each other takes minutes for long sheets.
+  # One style per format and kind of row: adding them on top of each other takes minutes for long
+  # sheets.
   for (format in unique(formats)) {
-    for (kind in names(kinds)) add(cell_style(format, kind), kinds[[kind]], which(formats == format))
+    for (kind in names(kinds)) add(cell_style(format, kind), kinds[[kind]],
+                                   which(formats == format))
   }
-  openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = min(which(figures), length(shown)))
+  openxlsx::freezePane(book, name, firstActiveRow = 2,
+                       firstActiveCol = min(which(figures), length(shown)))
   openxlsx::setColWidths(book, name, seq_along(shown), sheet_widths(table, heads, shown, columns))
-  if (nrow(table) > 0) openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE, printTitleRows = 1)
+  if (nrow(table) > 0)
+    openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE,
+                        fitToHeight = FALSE, printTitleRows = 1)
 }
 
 # Characters that XML has no place for are written as the mark of an unknown one.
@@ -171,14 +204,16 @@ cell_text <- function(text) {
 sheet_heading <- function(name, s) {
   column <- attr(s, "columns")[[name]]
   if (is.null(column)) return(heading_text(name))
-  paste0(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
+  paste0(sub(" in per cent$", "", figure_name(s, name)),
+         if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
 }
 
 # Wide enough for numbers and dates; long text is not cut by what stands beside it.
 sheet_widths <- function(table, heads, shown, columns) {
   vapply(seq_along(shown), function(i) {
     values <- table[[i]]
-    text <- if (shown[i] %in% names(columns)) number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals %||% 2)
+    text <- if (shown[i] %in% names(columns))
+      number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals %||% 2)
             else if (inherits(values, "Date")) "2026-09-17"
             else plain_text(utils::head(values, 5000))
     longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)
@@ -195,8 +230,11 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   row <- 1
   put <- function(values, style = NULL, col = 1) {
     if (length(values) == 0) return(invisible())
-    openxlsx::writeData(book, "About", cell_text(values), startRow = row, startCol = col, colNames = FALSE)
-    if (!is.null(style)) openxlsx::addStyle(book, "About", style, seq.int(row, length.out = length(values)), col, gridExpand = TRUE)
+    openxlsx::writeData(book, "About", cell_text(values), startRow = row, startCol = col,
+                        colNames = FALSE)
+    if (!is.null(style))
+      openxlsx::addStyle(book, "About", style, seq.int(row, length.out = length(values)), col,
+                         gridExpand = TRUE)
     row <<- row + length(values)
   }
   part <- function(heading, values) {
@@ -207,20 +245,27 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   }
   put(title, styles$title)
   put(paste0(figure_subtitle(s), if (!is.null(plan$per)) partial_words(s)), styles$quiet)
-  part("Days", sprintf("%s: %s", plan$spans$label, mapply(days_text, plan$spans$from, plan$spans$to)))
+  part("Days", sprintf("%s: %s", plan$spans$label,
+                       mapply(days_text, plan$spans$from, plan$spans$to)))
   part("Source", c(made$source, made$kept, made$set_aside))
   part("Measures", made$measures)
-  part("Notes", c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))), if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
+  part("Notes",
+       c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))),
+         if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
   control <- if (is.null(plan$anchors)) control_totals(s)
   if (!is.null(control) && nrow(control) > 0) {
     cover_controls(book, s, control, row + 1, styles)
     row <- row + nrow(control) + 3
   }
-  if (length(sheets$name) > 1) part("Sheets", ifelse(sheets$name == sheets$value, sheets$name, sprintf("%s: %s", sheets$name, sheets$value)))
+  if (length(sheets$name) > 1)
+    part("Sheets",
+         ifelse(sheets$name == sheets$value, sheets$name,
+                sprintf("%s: %s", sheets$name, sheets$value)))
   row <- row + 1
   put(sprintf("Made with Rolling Ledger %s.", utils::packageVersion("rollingledger")), styles$quiet)
   openxlsx::setColWidths(book, "About", 1:6, c(44, 14, 14, 20, 24, 16))
-  openxlsx::pageSetup(book, "About", orientation = "landscape", fitToWidth = TRUE, fitToHeight = FALSE)
+  openxlsx::pageSetup(book, "About", orientation = "landscape", fitToWidth = TRUE,
+                      fitToHeight = FALSE)
 }
 
 # Control totals as rows of the cover.
@@ -228,7 +273,8 @@ cover_controls <- function(book, s, control, row, styles) {
   openxlsx::writeData(book, "About", "Control totals", startRow = row)
   openxlsx::addStyle(book, "About", styles$part, row, 1)
   heads <- c("Measure", "From", "To", "Sum of the rows", "Straight from the entries", "Difference")
-  openxlsx::writeData(book, "About", as.data.frame(as.list(heads)), startRow = row + 1, colNames = FALSE)
+  openxlsx::writeData(book, "About", as.data.frame(as.list(heads)), startRow = row + 1,
+                      colNames = FALSE)
   openxlsx::addStyle(book, "About", styles$head, row + 1, 1:3, gridExpand = TRUE)
   openxlsx::addStyle(book, "About", styles$number_head, row + 1, 4:6, gridExpand = TRUE)
   shown <- as.data.frame(control)
@@ -238,6 +284,7 @@ cover_controls <- function(book, s, control, row, styles) {
   for (i in seq_len(nrow(control))) {
     decimals <- attr(s, "columns")[[control$measure[i]]]$decimals
     openxlsx::addStyle(book, "About", styles$date, row + 1 + i, 2:3, gridExpand = TRUE)
-    openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = number_format(decimals)), row + 1 + i, 4:6, gridExpand = TRUE)
+    openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = number_format(decimals)),
+                       row + 1 + i, 4:6, gridExpand = TRUE)
   }
 }

@@ -1,21 +1,21 @@
 #' rollingledger: statements from dated transactions
 #'
-#' Build a [ledger()] from a table of dated entries, ask it for a [statement()] by day, week,
-#' month, quarter or fiscal year, add running totals with [add_running()], draw it with
-#' [figure_trend()] and its kin, and hand it over as a page ([write_report()]), a workbook ([write_workbook()]) or a file to load elsewhere
-#' ([write_statement()]).
+#' Build a [ledger()] from a table of dated entries, ask it for a [statement()] by day, week, month,
+#' quarter or fiscal year, add running totals with [add_running()], draw it with [figure_trend()]
+#' and its kin, and hand it over as a page ([write_report()]), a workbook ([write_workbook()]) or a
+#' file to load elsewhere ([write_statement()]).
 #'
-#' Two objects carry everything: a `ledger` (entries, their date bases, a calendar and an as-of
-#' day) and a `statement` (a data frame that knows how it was made).
+#' Two objects carry everything: a `ledger` (entries, their date bases, a calendar and an as-of day)
+#' and a `statement` (a data frame that knows how it was made).
 #'
 #' @section Options:
 #' * `rollingledger.threads`: threads used for large ledgers; the environment variable
 #'   `ROLLINGLEDGER_THREADS` and then the number of cores stand in for it.
-#' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries
-#'   in a period are left out of it (1,000,000).
+#' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries in
+#'   a period are left out of it (1,000,000).
 #' * `rollingledger.rows`: how many rows of a statement are printed.
-#' * `rollingledger.kept_cubes`: how many of the last questions' sums a ledger keeps, so that they need not be worked out again (4).
-#'
+#' * `rollingledger.cache_bytes`: how many bytes of what was worked out a ledger keeps, so that a
+#'   question asked again is free (2^28, that is 256 MB; 0 keeps nothing).
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 #' @importFrom rlang abort inform caller_env `%||%` .data

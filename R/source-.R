@@ -7,8 +7,8 @@
 # the source is the latest; amounts with up to four decimals add up exactly.
 
 # list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
-# has_aside, given, columns_read, wheres): counts are list(read, used, kept_out, aside); dates are the
-# date bases by name, list(column, first, last, apart) each, first and last being the days that
+# has_aside, given, columns_read, wheres): counts are list(read, used, kept_out, aside); dates are
+# the date bases by name, list(column, first, last, apart) each, first and last being the days that
 # statements can be of; given is the record of how the ledger was made.
 source_facts <- function(x) UseMethod("source_facts")
 
@@ -59,7 +59,8 @@ source_set_aside <- function(x) UseMethod("source_set_aside")
 # (rows, as_of).
 source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
 
-# ---- what is asked --------------------------------------------------------------------------------
+# ---- what is asked
+# --------------------------------------------------------------------------------
 
 # `days` is "own", or list(last_day) for the days on which entries are open no more. `finer` names
 # attributes of cells that may serve where they are there.
@@ -69,7 +70,8 @@ new_ask <- function(on, by, where, slots, days = "own", finer = NULL) {
 
 entry_count <- list(what = "count", column = NULL, where = NULL)
 
-# ---- members --------------------------------------------------------------------------------------
+# ---- members
+# --------------------------------------------------------------------------------------
 
 # The members of a column, each worked out when it is first asked for and then kept: values (as the
 # source had them), rank (the place of each in order), text, shown (text as people read it), counts
@@ -88,7 +90,8 @@ new_members <- function(values, count) {
 
 # Member numbers from 0 of values, -1 for those that are none. Beside totals all members are text.
 members_found <- function(members, values) {
-  same <- typeof(values) == typeof(members$values) && !is.object(values) && !is.object(members$values)
+  same <- typeof(values) == typeof(members$values) && !is.object(values) &&
+    !is.object(members$values)
   found <- if (same && !is.character(values)) match(values, members$values)
            else core_find_text(members$index, enc2utf8(plain_text(values)))
   found[is.na(found)] <- 0L

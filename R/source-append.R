@@ -1,24 +1,26 @@
 #' Append entries to a ledger
 #'
-#' New rows go through the same checks as those the ledger was built from, and what cannot be used is set aside with them.
-#' Nothing that is there is read again: the new rows are kept beside it, and totals and counts are put together from both,
-#' so the cost follows what is added. Every statement asked afterwards, its labels and its days follow; it equals that of a
-#' ledger built anew from all rows.
+#' New rows go through the same checks as those the ledger was built from, and what cannot be used
+#' is set aside with them. Nothing that is there is read again: the new rows are kept beside it, and
+#' totals and counts are put together from both, so the cost follows what is added. Every statement
+#' asked afterwards, its labels and its days follow; it equals that of a ledger built anew from all
+#' rows.
 #'
 #' The as-of day moves on to the newest entry's day (never later than today), unless the ledger was
 #' built with an `as_of`: then that stays, or the one given here counts. Rows that were set aside as
 #' later than the as-of day, on whichever date basis, are looked at again.
 #'
 #' @param x A [ledger()].
-#' @param rows A data frame with the columns of the ledger's source, in any order; without rows,
-#'   or NULL, only the as-of day moves on. A column of the ledger without a single value takes on
-#'   what comes. New members of an ordered factor need an ordered factor with all levels, old and
-#'   new, in their order.
+#' @param rows A data frame with the columns of the ledger's source, in any order; without rows, or
+#'   NULL, only the as-of day moves on. A column of the ledger without a single value takes on what
+#'   comes. New members of an ordered factor need an ordered factor with all levels, old and new, in
+#'   their order.
 #' @param as_of A new as-of day, not earlier than the ledger's: a Date or text such as "2026-09-18".
 #' @return A `ledger`. The old one stays as it is.
 #' @section Errors:
-#' `rollingledger_error_column` for a column that is missing or not known; `rollingledger_error_source` for columns of another
-#' kind; `rollingledger_error_choice` for an `as_of` before the ledger's; and as for [ledger()].
+#' `rollingledger_error_column` for a column that is missing or not known;
+#' `rollingledger_error_source` for columns of another kind; `rollingledger_error_choice` for an
+#' `as_of` before the ledger's; and as for [ledger()].
 #' @export
 #' @examples
 #' first <- demo_fares[demo_fares$sailed_on <= as.Date("2026-08-31"), ]
@@ -44,7 +46,8 @@ with_appended <- function(x, rows, as_of, call = caller_env()) {
     base <- x
     if (!is.null(x$later)) rows <- rbind(x$later, rows)
   } else if (nrow(x$parts$rows) > max(50000, x$parts$base$used / 20)) {
-    # What was appended before is read again with the new rows while it is small; then all becomes one.
+    # What was appended before is read again with the new rows while it is small; then all becomes
+    # one.
     base <- whole_ledger(x)
     rows <- rbind(x$later, rows)
   } else {
@@ -61,9 +64,11 @@ no_rows <- function(x) {
 
 # The rows as a data frame with the columns of the source.
 check_appended <- function(rows, x, call = caller_env()) {
-  if (!is.data.frame(rows)) refuse("source", sprintf("{rows} must be a data frame, not %s.", kind_text(rows)), call = call)
+  if (!is.data.frame(rows))
+    refuse("source", sprintf("{rows} must be a data frame, not %s.", kind_text(rows)), call = call)
   known <- x$asked$columns
-  for (name in known) if (!name %in% names(rows)) refuse_column(name, names(rows), where = "{rows}", call = call)
+  for (name in known) if (!name %in% names(rows))
+    refuse_column(name, names(rows), where = "{rows}", call = call)
   extra <- setdiff(names(rows), known)
   if (length(extra) > 0) refuse_column(extra[1], known, call = call)
   structure(as.list(rows)[known], row.names = .set_row_names(nrow(rows)), class = "data.frame")
@@ -73,7 +78,9 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   if (!is.null(as_of)) {
     day <- one_day(as_of, "as_of", call)
     if (day < x$as_of) {
-      refuse("choice", sprintf("{as_of} is %s, before the ledger's own as-of day, %s.", day_text(day), day_text(x$as_of)), arg = "as_of", call = call)
+      refuse("choice",
+             sprintf("{as_of} is %s, before the ledger's own as-of day, %s.", day_text(day),
+                     day_text(x$as_of)), arg = "as_of", call = call)
     }
     return(day)
   }
@@ -84,7 +91,8 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   max(x$as_of, newest, na.rm = TRUE)
 }
 
-# A ledger of two parts: one as it was, and the rows that came since, with those of it that were later than its as-of day.
+# A ledger of two parts: one as it was, and the rows that came since, with those of it that were
+# later than its as-of day.
 joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   added <- added_ledger(base, rows, as_of, call)
   taken <- added$used
@@ -149,7 +157,8 @@ no_longer_late <- function(aside, as_of) {
 as_asked <- function(added, base) {
   for (step in base$steps) {
     if (added$used == 0) break
-    added <- if (is.null(step$table)) kept_if(added, step$where) else with_looked_up(added, step$table, step$ours, step$theirs)
+    added <- if (is.null(step$table)) kept_if(added, step$where)
+             else with_looked_up(added, step$table, step$ours, step$theirs)
   }
   added
 }
@@ -182,7 +191,9 @@ like_columns <- function(added, base, call) {
     theirs <- added$columns[[name]]
     if (!same_family(ours, theirs)) {
       if (!all_missing(theirs)) {
-        refuse("source", sprintf("The column `%s` of {rows} holds other things than the ledger's.", name), column = name, call = call)
+        refuse("source",
+               sprintf("The column `%s` of {rows} holds other things than the ledger's.", name),
+               column = name, call = call)
       }
       theirs <- added$columns[[name]] <- blank_column(ours, added$used)
     }
@@ -206,14 +217,16 @@ renumbered <- function(column, ours, base, name, call) {
   levels <- if (is.factor(ours)) joined_levels(ours, theirs, name, call)
   if (is.factor(ours) || is.character(ours)) theirs <- plain_text(theirs)
   plain <- if (is.factor(ours)) plain_text(ours) else ours
-  known <- if (is.character(plain)) core_find_text(text_index(base, name, plain), theirs) else match(theirs, plain)
+  known <- if (is.character(plain)) core_find_text(text_index(base, name, plain), theirs)
+           else match(theirs, plain)
   new <- is.na(known)
   known[new] <- length(plain) + seq_len(sum(new))
   members <- if (!any(new)) ours else if (!is.factor(ours)) c(ours, theirs[new]) else {
     factor(c(plain, theirs[new]), levels = levels, ordered = is.ordered(ours))
   }
   codes <- core_codes_back(column)
-  packed_codes(known[codes + 1L] - 1L, members, core_sort_by_day(integer(length(codes)), core_threads()))
+  packed_codes(known[codes + 1L] - 1L, members,
+               core_sort_by_day(integer(length(codes)), core_threads()))
 }
 
 # Levels of both, in order. Where they are ordered, new ones must have their place said.
@@ -223,11 +236,14 @@ joined_levels <- function(ours, theirs, name, call) {
   if (!is.ordered(ours) || length(new) == 0) return(c(levels(ours), new))
   if (is.ordered(theirs) && identical(intersect(held, levels(ours)), levels(ours))) return(held)
   refuse("source",
-         c(sprintf("The column `%s` is ordered, and {rows} hold %s, whose place in the order is not known.", name, listed(dQuote(new, FALSE), most = 3)),
-                     i = "Make the column of {rows} an ordered factor with all levels, old and new, in their order."), column = name, call = call)
+         c(sprintf(paste0("The column `%s` is ordered, and {rows} hold %s, whose place in the ",
+                          "order is not known."), name, listed(dQuote(new, FALSE), most = 3)),
+                     i = paste0("Make the column of {rows} an ordered factor with all levels, ",
+                                "old and new, in their order.")), column = name, call = call)
 }
 
-# An index of the members of a text column, made once: looking through many members for a few would take longest of all.
+# An index of the members of a text column, made once: looking through many members for a few would
+# take longest of all.
 text_index <- function(base, name, members) {
   kept_in(ledger_cache(base), list("index", name),
           function() list(index = core_text_index(members), members = members),
@@ -250,7 +266,8 @@ joined_columns <- function(ours, theirs) {
               else "exact32"
     if (a$kind == "real") a$decimals <- 0L else {
       most <- max(a$decimals, b$decimals)
-      a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) + b$sum_of_sizes * 10^(most - b$decimals)
+      a$sum_of_sizes <- a$sum_of_sizes * 10^(most - a$decimals) +
+        b$sum_of_sizes * 10^(most - b$decimals)
       a$decimals <- most
     }
     a

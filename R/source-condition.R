@@ -17,7 +17,8 @@ leaf_step <- function(tree, column, x) {
   # Large whole numbers are the same where their digits are.
   if (is_large(column) && (tree$node == "among" || isTRUE(tree$op %in% c("==", "!="))))
     column <- ledger_attribute(x, tree$column)
-  if (is_code_column(column)) return(list(op = "table", column = column, table = member_answers(tree, column$members)))
+  if (is_code_column(column))
+    return(list(op = "table", column = column, table = member_answers(tree, column$members)))
   switch(tree$node,
     missing = list(op = "missing", column = column),
     # What a column without a single value was compared with may be text.

@@ -1,16 +1,16 @@
 #' Keep some of a ledger's entries
 #'
-#' A condition on single entries, before any summing. The new ledger knows nothing of the others: its first day and the first
-#' entries of members are those of the entries kept. The as-of day stays. `where =` in [statement()] limits one statement
-#' instead.
+#' A condition on single entries, before any summing. The new ledger knows nothing of the others:
+#' its first day and the first entries of members are those of the entries kept. The as-of day
+#' stays. `where =` in [statement()] limits one statement instead.
 #'
 #' @param x A [ledger()].
 #' @param condition A condition as for `where` in [statement()], as bare code or text.
 #' @return A `ledger`; printing it shows the condition and how many entries passed, and were kept
 #' out.
 #' @section Errors:
-#' `rollingledger_error_measure` or `rollingledger_error_column` for a condition that is not understood;
-#' `rollingledger_error_source` where no entry passes.
+#' `rollingledger_error_measure` or `rollingledger_error_column` for a condition that is not
+#' understood; `rollingledger_error_source` where no entry passes.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -32,10 +32,14 @@ with_kept <- function(x, where, call = caller_env()) {
   x <- whole_ledger(x)
   out <- kept_if(x, where)
   if (out$used == 0) {
-    refuse("source", c(sprintf("No entry passes %s.", attr(where, "text")), i = sprintf("The ledger has %s.", count_text(x$used, "entry", "entries"))), call = call)
+    refuse("source",
+           c(sprintf("No entry passes %s.", attr(where, "text")),
+             i = sprintf("The ledger has %s.", count_text(x$used, "entry", "entries"))),
+           call = call)
   }
   said <- c(attr(x$kept$where, "text"), attr(where, "text"))
-  out$kept <- list(where = structure(list(), text = paste(said, collapse = " and ")), of = x$kept$of %||% x$used)
+  out$kept <- list(where = structure(list(), text = paste(said, collapse = " and ")),
+                   of = x$kept$of %||% x$used)
   out$steps <- c(x$steps, list(list(where = where)))
   check_entry_counts(out)
 }
@@ -47,7 +51,8 @@ kept_if <- function(x, where) {
   out$used <- length(chosen)
   if (length(chosen) == 0) return(out)
   order <- core_sort_by_day(entry_days(x$bases[[1]])[chosen], core_threads())
-  out$bases[[1]][c("first", "last", "offsets")] <- list(order$first, order$first + length(order$offsets) - 2L, order$offsets)
+  out$bases[[1]][c("first", "last", "offsets")] <- list(
+    order$first, order$first + length(order$offsets) - 2L, order$offsets)
   for (name in names(x$bases)[-1]) {
     out$bases[[name]]$data <- day_column(x$bases[[name]]$data$data[chosen], order)
     out$bases[[name]] <- basis_within(out$bases[[name]], x$as_of)

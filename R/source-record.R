@@ -32,8 +32,9 @@ ledger_step_again <- function(x, step, tables, call) {
       table <- again_as_given(step$table, tables, call)
       add_attributes(x, table, named_values(step$key))
     },
-    refuse("question", c("Entries were appended to the ledger, and the question does not hold them.",
-                         i = "Give the ledger: answer(question, x)."), call = call)
+    refuse("question",
+           c("Entries were appended to the ledger, and the question does not hold them.",
+             i = "Give the ledger: answer(question, x)."), call = call)
   )
 }
 

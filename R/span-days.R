@@ -1,20 +1,27 @@
-# From the tree of a phrase to days. Spans travel as vectors: list(from, to, complete, note, label, open), one
-# element per span, `note` and `label` NULL where there is nothing to say, `from` or `to` missing at an open
-# end (`open`), both missing where a span leaves the years there are.
+# From the tree of a phrase to days. Spans travel as vectors: list(from, to, complete, note, label,
+# open), one element per span, `note` and `label` NULL where there is nothing to say, `from` or `to`
+# missing at an open end (`open`), both missing where a span leaves the years there are.
 
-# Rows of several phrases, in order: list(label, own, from, to, complete, phrase, note, relative, as_of). `own`
-# is a phrase for that span alone, also where it is one of those that recur; `from` is missing where a span has
-# no beginning and `first` is not known; `relative` spans hang on the as-of day.
+# Rows of several phrases, in order: list(label, own, from, to, complete, phrase, note, relative,
+# as_of). `own` is a phrase for that span alone, also where it is one of those that recur; `from` is
+# missing where a span has no beginning and `first` is not known; `relative` spans hang on the as-of
+# day.
 resolve_phrases <- function(phrases, calendar, as_of, first = NULL, call = caller_env()) {
   if (!is.character(phrases) || length(phrases) == 0 || anyNA(phrases)) {
-    refuse("span", "A span is text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".", call = call)
+    refuse("span",
+           "A span is text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".",
+           call = call)
   }
   called <- names(phrases) %||% rep("", length(phrases))
-  parts <- lapply(seq_along(phrases), function(i) resolve_phrase(phrases[[i]], called[[i]], calendar, as_of, first, call))
+  parts <- lapply(seq_along(phrases),
+                  function(i) resolve_phrase(phrases[[i]], called[[i]], calendar, as_of, first,
+                                             call))
   if (length(parts) == 1) return(c(parts[[1]], list(as_of = as_of)))
   together <- function(name) unlist(lapply(parts, function(part) part[[name]]))
-  list(label = together("label"), own = together("own"), from = together("from"), to = together("to"), complete = together("complete"),
-       phrase = together("phrase"), note = together("note"), relative = together("relative"), as_of = as_of)
+  list(label = together("label"), own = together("own"), from = together("from"),
+       to = together("to"), complete = together("complete"),
+       phrase = together("phrase"), note = together("note"), relative = together("relative"),
+       as_of = as_of)
 }
 
 resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller_env()) {
@@ -22,13 +29,15 @@ resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller
   if (!is.null(tree$problem)) refuse_phrase(phrase, tree$problem, calendar, call)
   text <- phrase_text(tree, calendar)
   recurs <- startsWith(tree$base$kind, "recurring") || !is.null(tree$every)
-  spans <- if (recurs) recurring_days(tree, text, calendar, as_of, first, call) else span_days(tree, tree$shifts, calendar, as_of, call)
+  spans <- if (recurs) recurring_days(tree, text, calendar, as_of, first, call)
+           else span_days(tree, tree$shifts, calendar, as_of, call)
   spans <- closed_spans(spans, text, as_of, first, call)
   n <- length(spans$to)
   own <- label <- if (recurs) spans$label %||% paste_days(spans) else text
   if (nzchar(called)) label <- if (recurs) paste(called, label) else called
   list(label = label, own = own, from = spans$from, to = spans$to, complete = spans$complete,
-       phrase = rep(text, n), note = spans$note %||% rep(NA_character_, n), relative = rep(tree$base$kind %in% relative_kinds, n))
+       phrase = rep(text, n), note = spans$note %||% rep(NA_character_, n),
+       relative = rep(tree$base$kind %in% relative_kinds, n))
 }
 
 # Days as a point or a range of points, which are phrases too.
@@ -41,22 +50,28 @@ paste_days <- function(spans) {
 # Open ends take the first day and the as-of day; days must lie within the years there are.
 closed_spans <- function(spans, phrase, as_of, first, call) {
   ends <- c(spans$from, spans$to)
-  if (any(ends < first_day_there_is | ends > last_day_there_is, na.rm = TRUE) || (anyNA(ends) && !spans$open)) {
-    refuse("span", sprintf("The span \"%s\" leaves the years 1 to 9999.", phrase), phrase = phrase, call = call)
+  if (any(ends < first_day_there_is | ends > last_day_there_is, na.rm = TRUE) ||
+      (anyNA(ends) && !spans$open)) {
+    refuse("span", sprintf("The span \"%s\" leaves the years 1 to 9999.", phrase), phrase = phrase,
+           call = call)
   }
   if (anyNA(spans$to)) spans$to <- as_of
   if (anyNA(spans$from) && !is.null(first)) spans$from <- first
   backwards <- which(spans$from > spans$to)
-  if (length(backwards) > 0) refuse_backwards(spans$from[backwards[1]], spans$to[backwards[1]], spans$open, phrase, as_of, first, call)
+  if (length(backwards) > 0)
+    refuse_backwards(spans$from[backwards[1]], spans$to[backwards[1]], spans$open, phrase, as_of,
+                     first, call)
   spans
 }
 
 refuse_backwards <- function(from, to, open, phrase, as_of, first, call) {
   refuse("span", if (open) {
     c(sprintf("The span \"%s\" holds no day.", phrase),
-      i = sprintf("Its open end is the %s.", if (to == as_of) paste("as-of day,", day_text(as_of)) else paste("first day,", day_text(first))))
+      i = sprintf("Its open end is the %s.", if (to == as_of) paste("as-of day,", day_text(as_of))
+                                             else paste("first day,", day_text(first))))
   } else {
-    c(sprintf("The span \"%s\" ends before it starts: %s comes after %s.", phrase, day_text(from), day_text(to)),
+    c(sprintf("The span \"%s\" ends before it starts: %s comes after %s.", phrase, day_text(from),
+              day_text(to)),
       i = "Put the earlier point first.")
   }, phrase = phrase, call = call)
 }
@@ -64,29 +79,41 @@ refuse_backwards <- function(from, to, open, phrase, as_of, first, call) {
 # Spans of a phrase that does not recur; a shift by several counts gives as many spans.
 span_days <- function(tree, shifts, calendar, as_of, call = caller_env()) {
   base <- tree$base
-  if (base$kind == "all") return(list(from = NA_integer_, to = NA_integer_, complete = TRUE, note = NULL, open = TRUE))
-  if (base$kind %in% c("to date", "latest", "trailing")) return(days_up_to_as_of(base, shifts, calendar, as_of, call))
+  if (base$kind == "all")
+    return(list(from = NA_integer_, to = NA_integer_, complete = TRUE, note = NULL, open = TRUE))
+  if (base$kind %in% c("to date", "latest", "trailing"))
+    return(days_up_to_as_of(base, shifts, calendar, as_of, call))
   if (base$kind == "range") return(days_of_ends(base$from, base$to, shifts, calendar, as_of, call))
   now <- period_indexes(as_of, base$unit, calendar, call)
   # The newest period that is over is the current one on its last day.
   over <- base$kind == "finished" && periods_at(now, base$unit, calendar, call)$last == as_of
   last <- if (base$kind == "this" || over) now else now - 1L
-  days_of_ends(list(grain = base$unit, index = last - base$n + 1L), list(grain = base$unit, index = last), shifts, calendar, as_of, call)
+  days_of_ends(list(grain = base$unit, index = last - base$n + 1L),
+               list(grain = base$unit, index = last), shifts, calendar, as_of, call)
 }
 
 # Whole periods from one to another, moved back; NULL for an end that is open.
 days_of_ends <- function(from, to, shifts, calendar, as_of, call = caller_env()) {
   single <- identical(from, to)
-  from_moved <- if (!is.null(from)) moved_by(from$index, shifts, function(...) move_period(..., calendar = calendar, call = call), from$grain)
+  from_moved <- if (!is.null(from))
+    moved_by(from$index, shifts, function(...) move_period(..., calendar = calendar, call = call),
+             from$grain)
   to_moved <- if (single) from_moved
-              else if (!is.null(to)) moved_by(to$index, shifts, function(...) move_period(..., calendar = calendar, call = call), to$grain)
-              else moved_by(as_of, shifts, function(...) move_as_of(..., calendar = calendar, call = call), "day")
+              else if (!is.null(to))
+                moved_by(to$index, shifts,
+                         function(...) move_period(..., calendar = calendar, call = call), to$grain)
+              else moved_by(as_of, shifts,
+                            function(...) move_as_of(..., calendar = calendar, call = call), "day")
   first <- if (!is.null(from)) periods_at(from_moved$index, from$grain, calendar, call)
-  last <- if (single) first else if (is.null(to)) list(last = to_moved$index) else periods_at(to_moved$index, to$grain, calendar, call)
+  last <- if (single) first else if (is.null(to)) list(last = to_moved$index)
+                                 else periods_at(to_moved$index, to$grain, calendar, call)
   label <- if (single) first$label
-           else if (!is.null(from) && identical(from$grain, to$grain)) ifelse(first$label == last$label, first$label, paste0(first$label, "/", last$label))
-  list(from = first$first %||% rep(NA_integer_, length(last$last)), to = last$last, complete = last$last <= as_of,
-       note = joined_notes(from_moved$note, to_moved$note), label = label, open = is.null(from) || is.null(to))
+           else if (!is.null(from) && identical(from$grain, to$grain))
+             ifelse(first$label == last$label, first$label, paste0(first$label, "/", last$label))
+  list(from = first$first %||% rep(NA_integer_, length(last$last)), to = last$last,
+       complete = last$last <= as_of,
+       note = joined_notes(from_moved$note, to_moved$note), label = label,
+       open = is.null(from) || is.null(to))
 }
 
 # Indexes moved by each shift in turn: list(index, note).
@@ -109,35 +136,43 @@ joined_notes <- function(a, b) {
 # Spans that end on the as-of day, moved back with it.
 days_up_to_as_of <- function(base, shifts, calendar, as_of, call = caller_env()) {
   grain <- if (base$kind == "trailing") "day" else base$unit
-  moved <- moved_by(as_of, shifts, function(...) move_as_of(..., calendar = calendar, call = call), grain)
+  moved <- moved_by(as_of, shifts, function(...) move_as_of(..., calendar = calendar, call = call),
+                    grain)
   to <- moved$index
   if (base$kind == "trailing") {
     before <- move_day(to, base$n, base$unit, calendar, end_to_end = TRUE, call = call)
-    return(list(from = before + 1L, to = to, complete = rep(TRUE, length(to)), note = moved$note, open = FALSE))
+    return(list(from = before + 1L, to = to, complete = rep(TRUE, length(to)), note = moved$note,
+                open = FALSE))
   }
   now <- period_indexes(to, base$unit, calendar, call)
   list(from = periods_at(now - base$n + 1L, base$unit, calendar, call)$first, to = to,
-       complete = periods_at(now, base$unit, calendar, call)$last == to, note = moved$note, open = FALSE)
+       complete = periods_at(now, base$unit, calendar, call)$last == to, note = moved$note,
+       open = FALSE)
 }
 
 # One span per year from the first day's to the as-of day's, the newest last.
 recurring_days <- function(tree, text, calendar, as_of, first, call = caller_env()) {
   grain <- tree$every %||% if (tree$base$kind == "recurring") year_of(tree$base$grain) else "year"
-  known <- first %||% periods_at(period_indexes(as_of, "year", calendar) - 4L, "year", calendar)$first
-  if (is_tabled(grain, calendar)) known <- max(known, tabled_periods(grain, calendar, call)$first[1])
+  known <- first %||%
+    periods_at(period_indexes(as_of, "year", calendar) - 4L, "year", calendar)$first
+  if (is_tabled(grain, calendar))
+    known <- max(known, tabled_periods(grain, calendar, call)$first[1])
   spans <- if (!is.null(tree$every)) repeated_days(tree, grain, calendar, as_of, known, call)
-           else parts_of_years(tree, years_within(known, as_of, grain, calendar), calendar, as_of, call)
+           else parts_of_years(tree, years_within(known, as_of, grain, calendar), calendar, as_of,
+                               call)
   held <- which(spans$from <= as_of & spans$to >= known)
   if (length(held) == 0) {
-    refuse("span", sprintf("The span \"%s\" means no day from %s to %s.", text, day_text(known), day_text(as_of)), call = call)
+    refuse("span",
+           sprintf("The span \"%s\" means no day from %s to %s.", text, day_text(known),
+                   day_text(as_of)), call = call)
   }
   several <- c("from", "to", "complete", "note", "label")
   spans[several] <- lapply(spans[several], function(column) column[held])
   spans
 }
 
-# Indexes of the years that touch the days, and one on either side: weeks and ranges of days reach over
-# the end of a year.
+# Indexes of the years that touch the days, and one on either side: weeks and ranges of days reach
+# over the end of a year.
 years_within <- function(from, to, grain, calendar) {
   ends <- period_indexes(c(from, to), grain, calendar)
   if (is_tabled(grain, calendar)) seq.int(ends[1], ends[2]) else seq.int(ends[1] - 1L, ends[2] + 1L)
@@ -150,7 +185,8 @@ repeated_days <- function(tree, grain, calendar, as_of, known, call) {
   now <- period_indexes(own$to, grain, calendar)
   ahead <- if (tree$base$kind == "range") years[length(years)] - now else 0L
   shifts <- as.list(tree$shifts)
-  shifts[[grain]] <- (if (grain %in% names(shifts)) shifts[[grain]] else 0L) + seq.int(now - years[1], -ahead)
+  shifts[[grain]] <- (if (grain %in% names(shifts)) shifts[[grain]] else 0L) +
+    seq.int(now - years[1], -ahead)
   span_days(tree, shifts[order(match(names(shifts), shift_order))], calendar, as_of, call)
 }
 
@@ -165,18 +201,22 @@ parts_of_years <- function(tree, years, calendar, as_of, call) {
   # Taken from a leap year, so that 29 February becomes 28 February in others.
   crosses <- base$to[1] * 100L + base$to[2] < base$from[1] * 100L + base$from[2]
   days <- core_days_of(c(2024L, 2024L), c(base$from[1], base$to[1]), c(base$from[2], base$to[2]))
-  in_year <- function(day, years) core_moved_by_months(rep(day, length(years)), 12L * (years - 2024L), FALSE)
+  in_year <- function(day, years) core_moved_by_months(
+    rep(day, length(years)), 12L * (years - 2024L), FALSE)
   from <- in_year(days[1], years)
   to <- in_year(days[2], years + crosses)
   there <- !is.na(from) & !is.na(to)
-  spans <- days_of_ends(list(grain = "day", index = from[there]), list(grain = "day", index = to[there]), tree$shifts, calendar, as_of, call)
+  spans <- days_of_ends(list(grain = "day", index = from[there]),
+                        list(grain = "day", index = to[there]), tree$shifts, calendar, as_of, call)
   spans$label <- NULL
   spans
 }
 
 # Whether phrases hang on the as-of day, rather than on fixed points.
 is_relative <- function(phrases, calendar) {
-  vapply(phrases, function(phrase) isTRUE(read_phrase(phrase, calendar)$base$kind %in% relative_kinds), TRUE, USE.NAMES = FALSE)
+  vapply(phrases,
+         function(phrase) isTRUE(read_phrase(phrase, calendar)$base$kind %in% relative_kinds), TRUE,
+         USE.NAMES = FALSE)
 }
 
 relative_kinds <- c("this", "to date", "last", "latest", "finished", "trailing")

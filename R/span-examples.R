@@ -22,8 +22,10 @@ span_examples <- list(
   "Fixed days" = c(
     "2026-08-31" = "a day", "2026-W35" = "a week", "2026-08" = "a month; also August 2026",
     "2026-Q3" = "a quarter; also Q3 2026", "2026" = "a year", "FY2026-M06" = "a fiscal month",
-    "FY2026-Q2" = "a fiscal quarter", "FY2026-W10" = "a week of the fiscal year", "FY2026" = "a fiscal year",
-    "2024-W01/2024-02" = "from one point to another", "2024-01/.." = "up to the as-of day", "all" = "every day there is"
+    "FY2026-Q2" = "a fiscal quarter", "FY2026-W10" = "a week of the fiscal year",
+    "FY2026" = "a fiscal year",
+    "2024-W01/2024-02" = "from one point to another", "2024-01/.." = "up to the as-of day",
+    "all" = "every day there is"
   ),
   "The same, earlier" = c(
     "month to date, 1 year back" = "the same days a year earlier",
@@ -64,7 +66,8 @@ span_help_section <- function() {
               example_days(phrases, calendar, as_of, core_days_of(2023L, 1L, 1L))))
   }))
   c("@section The language:",
-    "Upper and lower case and spaces do not matter. Here are its phrases, read as of 17 September 2026 for a ledger from",
+    paste0("Upper and lower case and spaces do not matter. Here are its phrases, read as of 17 ",
+           "September 2026 for a ledger from"),
     "1 January 2023 on whose fiscal year starts on 1 April.", "",
     "| You say | It means | Days |", "|:---|:---|:---|", rows, "")
 }

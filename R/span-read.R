@@ -1,17 +1,20 @@
 # The reader: a phrase as a small tree, list(base, shifts, every).
 #
-#   base    list(kind, ...) with kind "all", "range" (two periods, either NULL for an open end), "this",
-#           "to date", "last", "latest", "finished", "trailing" (unit, n), "recurring" (grain, number) or
+#   base    list(kind, ...) with kind "all", "range" (two periods, either NULL for an open end),
+#   "this",
+#           "to date", "last", "latest", "finished", "trailing" (unit, n), "recurring" (grain,
+#           number) or
 #           "recurring days" (from, to as month and day)
 #   shifts  how many units back, by unit, longest unit first
 #   every   NULL, "year" or "fiscal year"
 
-# The tree, or list(problem = list(expected, message, hint, from, to, word)): nothing is thrown beyond this, so that trying
-# whether a text is a phrase costs little.
+# The tree, or list(problem = list(expected, message, hint, from, to, word)): nothing is thrown
+# beyond this, so that trying whether a text is a phrase costs little.
 read_phrase <- function(phrase, calendar) {
   if (!validUTF8(phrase)) return(list(problem = list(message = "The span is not readable text.")))
   if (nchar(phrase) > longest_phrase) {
-    return(list(problem = list(message = sprintf("The span has more than %d letters.", longest_phrase))))
+    return(
+      list(problem = list(message = sprintf("The span has more than %d letters.", longest_phrase))))
   }
   reader <- new.env(parent = emptyenv())
   reader$words <- phrase_words(phrase)
@@ -19,26 +22,35 @@ read_phrase <- function(phrase, calendar) {
   reader$at <- 1L
   reader$calendar <- calendar
   tryCatch(read_parts(reader), phrase_problem = function(problem) {
-    list(problem = c(problem[c("expected", "message", "hint")], phrase_place(reader$words, problem$place, problem$reach, phrase)))
+    list(problem = c(problem[c("expected", "message", "hint")],
+                     phrase_place(reader$words, problem$place, problem$reach, phrase)))
   })
 }
 
 not_understood <- function(place, expected = NULL, reach = place, message = NULL, hint = NULL) {
   stop(structure(class = c("phrase_problem", "condition"), list(
-    message = message, call = NULL, place = place, reach = reach, expected = expected, hint = hint)))
+    message = message, call = NULL, place = place, reach = reach, expected = expected,
+    hint = hint)))
 }
 
 # Where in the phrase a word stands: its letters and its text; past the last word, the end.
 phrase_place <- function(words, place, reach, phrase) {
-  if (place > length(words$text)) return(list(from = nchar(phrase) + 1L, to = nchar(phrase) + 1L, word = ""))
-  list(from = words$start[place], to = words$end[reach], word = substr(phrase, words$start[place], words$end[reach]))
+  if (place > length(words$text))
+    return(list(from = nchar(phrase) + 1L, to = nchar(phrase) + 1L, word = ""))
+  list(from = words$start[place], to = words$end[reach],
+       word = substr(phrase, words$start[place], words$end[reach]))
 }
 
-starts_expected <- c("this, last, latest, trailing or every", "a unit and \"to date\", such as month to date",
+starts_expected <- c("this, last, latest, trailing or every",
+                     "a unit and \"to date\", such as month to date",
                      "a point such as 2026, 2026-08, 2026-W35, FY2027-Q2 or September 2026", "all")
-units_expected <- "a unit: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter or fiscal year"
-modifiers_expected <- c("a number of units back, such as 1 year back", "every year", "every fiscal year")
-points_expected <- "a point such as 2026, 2026-08, 2026-08-31, 2026-W35, FY2027-Q2 or September 2026"
+units_expected <-
+  paste0("a unit: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter or ",
+         "fiscal year")
+modifiers_expected <- c("a number of units back, such as 1 year back", "every year",
+                        "every fiscal year")
+points_expected <-
+  "a point such as 2026, 2026-08, 2026-08-31, 2026-W35, FY2027-Q2 or September 2026"
 
 word_at <- function(reader, ahead = 0L) {
   at <- reader$at + ahead
@@ -54,7 +66,8 @@ read_parts <- function(reader) {
   open <- TRUE  # something must follow: the phrase or a comma has just begun
   while (word_at(reader) != "") {
     if (word_at(reader) == ",") {
-      if (open) not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
+      if (open) not_understood(reader$at,
+                               if (is.null(base)) starts_expected else modifiers_expected)
       open <- TRUE
       reader$at <- reader$at + 1L
       next
@@ -67,29 +80,35 @@ read_parts <- function(reader) {
     } else if (is.null(base)) base <- read_base(reader)
     else not_understood(reader$at, modifiers_expected)
   }
-  if (is.null(base) || open) not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
+  if (is.null(base) || open)
+    not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
   check_modifiers(base, shifts, every, reader)
   if (length(shifts) > 1) shifts <- shifts[order(match(names(shifts), shift_order))]
   list(base = base, shifts = shifts, every = every)
 }
 
-shift_order <- c("fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "fiscal week", "week", "day")
+shift_order <- c("fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month",
+                 "fiscal week", "week", "day")
 
 add_shift <- function(shifts, shift) {
   known <- shift$unit %in% names(shifts)
   shifts[[shift$unit]] <- (if (known) shifts[[shift$unit]] else 0L) + shift$n
-  if (shifts[[shift$unit]] > 9999L) not_understood(1L, message = "The span goes back by more than 9999 units.")
+  if (shifts[[shift$unit]] > 9999L)
+    not_understood(1L, message = "The span goes back by more than 9999 units.")
   shifts
 }
 
 check_modifiers <- function(base, shifts, every, reader) {
   if (base$kind == "all" && (length(shifts) > 0 || !is.null(every))) {
-    not_understood(1L, message = "The span \"all\" is every day there is: it can neither go back nor recur.")
+    not_understood(
+      1L, message = "The span \"all\" is every day there is: it can neither go back nor recur.")
   }
-  recurring <- startsWith(base$kind, "recurring") || base$kind == "range" && (is.null(base$from) || is.null(base$to))
+  recurring <- startsWith(base$kind, "recurring") || base$kind == "range" &&
+    (is.null(base$from) || is.null(base$to))
   if (recurring && !is.null(every)) {
-    not_understood(length(reader$text), message = sprintf("The span already %s, so it cannot be repeated every year.",
-                                               if (base$kind == "range") "has an open end" else "recurs"))
+    not_understood(length(reader$text),
+                   message = sprintf("The span already %s, so it cannot be repeated every year.",
+                          if (base$kind == "range") "has an open end" else "recurs"))
   }
 }
 
@@ -139,7 +158,8 @@ read_unit <- function(reader) {
   if (word == "fiscal") {
     reader$at <- reader$at + 1L
     unit <- unit_words[word_at(reader)]
-    if (is.na(unit) || !unit %in% c("week", "month", "quarter", "year")) not_understood(reader$at, "week, month, quarter or year")
+    if (is.na(unit) || !unit %in% c("week", "month", "quarter", "year"))
+      not_understood(reader$at, "week, month, quarter or year")
     unit <- paste("fiscal", unit)
   } else {
     unit <- unit_words[word]
@@ -174,7 +194,9 @@ read_base <- function(reader) {
     return(list(kind = if (finished) "finished" else word, unit = read_unit(reader), n = n))
   }
   if (word == "every") return(read_recurring(reader))
-  if (word == "fiscal" || (!is.na(unit_words[word]) && !(word %in% c("q", "fy") && number_at(reader, 1L)))) return(read_to_date(reader))
+  if (word == "fiscal" ||
+      (!is.na(unit_words[word]) && !(word %in% c("q", "fy") && number_at(reader, 1L))))
+        return(read_to_date(reader))
   read_range(reader, NULL)
 }
 
@@ -187,7 +209,9 @@ read_to_date <- function(reader) {
   list(kind = "to date", unit = unit, n = 1L)
 }
 
-recurring_expected <- "a quarter (Q3), a month (September), a week (W35), days (11-15/01-15), fiscal Q2, fiscal M06 or fiscal W05"
+recurring_expected <-
+  paste0("a quarter (Q3), a month (September), a week (W35), days (11-15/01-15), fiscal Q2, ",
+         "fiscal M06 or fiscal W05")
 
 read_recurring <- function(reader) {
   reader$at <- reader$at + 1L
@@ -203,28 +227,34 @@ read_recurring <- function(reader) {
   most <- c(q = 4L, w = 53L, if (fiscal) c(m = 99L))
   if (!word %in% names(most)) {
     not_understood(reader$at, recurring_expected, hint = if (word %in% names(unit_words)) {
-      sprintf("For a row per %s say per = \"%s\"; \"every\" takes one part of each year.", unit_words[[word]], unit_words[[word]])
+      sprintf("For a row per %s say per = \"%s\"; \"every\" takes one part of each year.",
+              unit_words[[word]], unit_words[[word]])
     })
   }
   number <- word_at(reader, 1L)
-  if (!number_at(reader, 1L) || nchar(number) > 2 || !as.integer(number) %in% seq_len(most[[word]])) {
+  if (!number_at(reader, 1L) || nchar(number) > 2 ||
+      !as.integer(number) %in% seq_len(most[[word]])) {
     not_understood(reader$at + 1L, sprintf("a number from 1 to %d", most[[word]]))
   }
   reader$at <- reader$at + 2L
   grain <- c(q = "quarter", w = "week", m = "month")[[word]]
-  list(kind = "recurring", grain = if (fiscal) paste("fiscal", grain) else grain, number = as.integer(number))
+  list(kind = "recurring", grain = if (fiscal) paste("fiscal", grain) else grain,
+       number = as.integer(number))
 }
 
 # MM-DD/MM-DD
 read_recurring_days <- function(reader) {
   ends <- lapply(1:2, function(end) {
     if (end == 2) {
-      if (!word_at(reader) %in% c("/", "to")) not_understood(reader$at, "/ and a second day, such as 11-15/01-15")
+      if (!word_at(reader) %in% c("/", "to"))
+        not_understood(reader$at, "/ and a second day, such as 11-15/01-15")
       reader$at <- reader$at + 1L
     }
     number <- suppressWarnings(as.integer(c(word_at(reader), word_at(reader, 2L))))
-    if (anyNA(number) || word_at(reader, 1L) != "-" || is.na(core_days_of(2024L, number[1], number[2]))) {
-      not_understood(reader$at, "a day as month and day, such as 11-15", reach = min(reader$at + 2L, length(reader$text)))
+    if (anyNA(number) || word_at(reader, 1L) != "-" ||
+        is.na(core_days_of(2024L, number[1], number[2]))) {
+      not_understood(reader$at, "a day as month and day, such as 11-15",
+                     reach = min(reader$at + 2L, length(reader$text)))
     }
     reader$at <- reader$at + 3L
     number
@@ -245,7 +275,8 @@ read_own_label <- function(reader) {
       reader$at <- end + 1L
       if (word_at(reader) != "-") return(list(grain = grain, index = at))
       # Something else than a week of that year may still be read, or refused, as a point.
-      if (grain == "fiscal year" && word_at(reader, 1L) == "w" && number_at(reader, 2L)) return(read_own_week(reader, at, bare))
+      if (grain == "fiscal year" && word_at(reader, 1L) == "w" && number_at(reader, 2L))
+        return(read_own_week(reader, at, bare))
       reader$at <- begins
       return(NULL)
     }
@@ -257,9 +288,11 @@ read_own_label <- function(reader) {
 read_own_week <- function(reader, year, label) {
   number <- word_at(reader, 2L)
   reader$at <- reader$at + 3L
-  missing <- list(problem = sprintf("There is no fiscal week \"%s-W%s\" in the calendar.", label, number))
+  missing <- list(
+    problem = sprintf("There is no fiscal week \"%s-W%s\" in the calendar.", label, number))
   week <- numbered_in_year(year, as.integer(number), "fiscal week", reader$calendar, missing)
-  if (!is.null(week$problem)) not_understood(reader$at - 1L, message = week$problem, hint = week$hint)
+  if (!is.null(week$problem))
+    not_understood(reader$at - 1L, message = week$problem, hint = week$hint)
   week
 }
 
@@ -274,7 +307,8 @@ read_range <- function(reader, from) {
   reader$at <- reader$at + 1L
   to <- read_own_label(reader) %||% read_point(reader, c(points_expected, "\"..\" for an open end"))
   if (identical(from, "..") && identical(to, "..")) {
-    not_understood(begins, message = "The span is open at both ends.", hint = "Say \"all\" for every day there is.")
+    not_understood(begins, message = "The span is open at both ends.",
+                   hint = "Say \"all\" for every day there is.")
   }
   list(kind = "range", from = if (!identical(from, "..")) from, to = if (!identical(to, "..")) to)
 }
@@ -286,7 +320,8 @@ read_point <- function(reader, expected) {
     reader$at <- reader$at + 1L
     return("..")
   }
-  while (!word_at(reader) %in% c("", ",", "/", "to", "every", "back") && (reader$at == begins || !shift_ahead(reader))) {
+  while (!word_at(reader) %in% c("", ",", "/", "to", "every", "back") &&
+         (reader$at == begins || !shift_ahead(reader))) {
     reader$at <- reader$at + 1L
   }
   if (reader$at == begins) not_understood(begins, expected)
@@ -295,9 +330,11 @@ read_point <- function(reader, expected) {
   period <- period_named(text, reader$calendar)
   if (is.null(period)) {
     word <- reader$text[begins]
-    is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy") && !word %in% month_words
+    is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy") &&
+      !word %in% month_words
     not_understood(begins, expected, reach = if (is_word) begins else ends)
   }
-  if (!is.null(period$problem)) not_understood(begins, reach = ends, message = period$problem, hint = period$hint)
+  if (!is.null(period$problem))
+    not_understood(begins, reach = ends, message = period$problem, hint = period$hint)
   period
 }

@@ -3,37 +3,45 @@
 unit_words <- c(
   day = "day", days = "day", d = "day",
   week = "week", weeks = "week", w = "week", wk = "week", wks = "week",
-  month = "month", months = "month", m = "month", mo = "month", mos = "month", mth = "month", mths = "month",
+  month = "month", months = "month", m = "month", mo = "month", mos = "month", mth = "month",
+  mths = "month",
   quarter = "quarter", quarters = "quarter", q = "quarter", qtr = "quarter", qtrs = "quarter",
   year = "year", years = "year", y = "year", yr = "year", yrs = "year",
   fw = "fiscal week", fm = "fiscal month", fq = "fiscal quarter", fy = "fiscal year"
 )
 
-to_date_words <- c(wtd = "week", mtd = "month", qtd = "quarter", ytd = "year", fwtd = "fiscal week", fmtd = "fiscal month",
+to_date_words <- c(wtd = "week", mtd = "month", qtd = "quarter", ytd = "year", fwtd = "fiscal week",
+                   fmtd = "fiscal month",
                    fqtd = "fiscal quarter", fytd = "fiscal year")
 
 start_words <- c("all", "this", "last", "latest", "trailing", "every")
 other_words <- c("to", "date", "back", "fiscal", "finished", "today", "yesterday")
 month_words <- lower_text(c(month_names, substr(month_names, 1, 3), "sept"))
-known_words <- unique(c(start_words, other_words, names(unit_words), names(to_date_words), month_words))
+known_words <- unique(
+  c(start_words, other_words, names(unit_words), names(to_date_words), month_words))
 
 # What people say elsewhere, and what says it here.
 words_elsewhere <- c(
-  previous = "\"last\" (whole periods before the current one)", prior = "\"last\" (whole periods before the current one)",
+  previous = "\"last\" (whole periods before the current one)",
+  prior = "\"last\" (whole periods before the current one)",
   current = "\"this\" (the whole period) or \"to date\" (its days so far)",
   past = "\"last\" (whole periods before the current one) or \"trailing\" (ends on the as-of day)",
-  rolling = "\"trailing\" (ends on the as-of day)", ago = "\"back\"", before = "\"back\"", earlier = "\"back\"",
-  each = "\"every\"", since = "\"from/..\", such as 2026-06/..", until = "\"../to\", such as ../2026-06",
-  from = "\"from/to\", such as 2026-06-01/2026-06-15", between = "\"from/to\", such as 2026-06-01/2026-06-15"
+  rolling = "\"trailing\" (ends on the as-of day)", ago = "\"back\"", before = "\"back\"",
+  earlier = "\"back\"",
+  each = "\"every\"", since = "\"from/..\", such as 2026-06/..",
+  until = "\"../to\", such as ../2026-06",
+  from = "\"from/to\", such as 2026-06-01/2026-06-15",
+  between = "\"from/to\", such as 2026-06-01/2026-06-15"
 )
 
 longest_phrase <- 200L
 
-# list(text = words in lower case, number = which are numbers, start, end): runs of letters or of digits,
-# "..", or one sign. Words written together ("monthtodate") are taken apart.
+# list(text = words in lower case, number = which are numbers, start, end): runs of letters or of
+# digits, "..", or one sign. Words written together ("monthtodate") are taken apart.
 phrase_words <- function(phrase) {
   at <- gregexpr("\\p{L}+|[0-9]+|\\.\\.|\\S", phrase, perl = TRUE)[[1]]
-  if (at[1] == -1) return(list(text = character(), number = logical(), start = integer(), end = integer()))
+  if (at[1] == -1)
+    return(list(text = character(), number = logical(), start = integer(), end = integer()))
   start <- as.integer(at)
   end <- start + attr(at, "match.length") - 1L
   text <- lower_text(substring(phrase, start, end))
@@ -43,11 +51,13 @@ phrase_words <- function(phrase) {
     if (is.null(lengths)) next
     ends <- start[i] + cumsum(lengths) - 1L
     starts <- ends - lengths + 1L
-    text <- append(text[-i], substring(text[i], starts - start[i] + 1L, ends - start[i] + 1L), i - 1)
+    text <- append(text[-i], substring(text[i], starts - start[i] + 1L, ends - start[i] + 1L),
+                   i - 1)
     start <- append(start[-i], starts, i - 1)
     end <- append(end[-i], ends, i - 1)
   }
-  list(text = text, number = startsWith(chartr("123456789", "000000000", text), "0"), start = start, end = end)
+  list(text = text, number = startsWith(chartr("123456789", "000000000", text), "0"), start = start,
+       end = end)
 }
 
 # Lengths of the known words that make up a run of letters, the longest first word that leads to an

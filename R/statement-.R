@@ -56,30 +56,35 @@ describe_verb("statement", asked_of = "ledger",
 #' A statement: figures by period and attributes
 #'
 #' Asks a [ledger()] for measures by any grain and any attributes. Every figure is worked out from
-#' entries over its own group and days, so totals at every grain agree to the cent, and averages
-#' and ratios are those of the sums. Rows are in order of period, then of the attributes.
+#' entries over its own group and days, so totals at every grain agree to the cent, and averages and
+#' ratios are those of the sums. Rows are in order of period, then of the attributes.
 #'
 #' @param x A [ledger()].
 #' @eval field_params("statement")
 #'
 #' @section Measures:
-#' Each takes a condition of its own, `total(fare, where = channel == "web")`. Nothing but these calls is ever evaluated; the
-#' value of a variable is put in with `!!`. Missing values are left out of a measure and counted in a note.
+#' Each takes a condition of its own, `total(fare, where = channel == "web")`. Nothing but these
+#' calls is ever evaluated; the value of a variable is put in with `!!`. Missing values are left out
+#' of a measure and counted in a note.
 #' \tabular{ll}{
 #'   `total(x)`, `entries()` \tab sum of an amount; number of entries \cr
 #'   `average(x)`, `middle(x)` \tab mean and median of the amounts \cr
 #'   `smallest(x)`, `largest(x)` \tab of the amounts; missing where there are none \cr
-#'   `distinct(x)` \tab number of different members (of an attribute, or different amounts or days) \cr
-#'   `newcomers(x)` \tab members seen in the days whose first entry ever in the ledger, whatever the conditions, is in them too \cr
-#'   `returning(x)` \tab members seen in the days and before them: `distinct = newcomers + returning` \cr
+#'   `distinct(x)` \tab number of different members (of an attribute, or amounts, or days) \cr
+#'   `newcomers(x)` \tab members seen in the days whose first entry ever in the ledger, whatever the
+#'     conditions, is in them too \cr
+#'   `returning(x)` \tab members seen in the days and before them, so that `distinct` is `newcomers`
+#'     and `returning` \cr
 #'   `lapsed(x)` \tab members seen in the period before and not in the row's days; needs `per` \cr
-#'   `balance(x)` \tab latest amount on or before the row's last day, also from before the span (of several on one day, the last in
-#'     the source); `balance(x, each = y)` adds up the latest of each y \cr
-#'   `active()` \tab entries open on the row's last day: begun by then and not ended (`until` of [ledger()]); open on the day they
-#'     end too, or with `last_day = FALSE` not
+#'   `balance(x)` \tab latest amount on or before the row's last day, also from before the span (of
+#'     several on one day, the last in the source); `balance(x, each = y)` adds up the latest of
+#'     each y \cr
+#'   `active()` \tab entries open on the row's last day: begun by then and not ended (`until` of
+#'     [ledger()]); open on the day they end too, or with `last_day = FALSE` not
 #' }
-#' A row's figure is that of its own group and days; a ratio is that of the sums. Balances and what is active are as of the
-#' row's last day, so they need no entry in the span; with one of them, groups that had entries before the span have rows too.
+#' A row's figure is that of its own group and days; a ratio is that of the sums. Balances and what
+#' is active are as of the row's last day, so they need no entry in the span; with one of them,
+#' groups that had entries before the span have rows too.
 #'
 #' @section Conditions:
 #' Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose
@@ -100,33 +105,40 @@ describe_verb("statement", asked_of = "ledger",
 #' verb: it would answer for a question that was not asked.
 #'
 #' @section Cost and memory:
-#' Totals and counts take one pass over the columns needed, into a cube of days and groups: 8 bytes a figure, day and group, or
-#' a figure and entry where that is less. The other measures take 8 to 16 bytes an entry that counts, while the statement lives,
-#' and one pass along the days for each list of windows, however much these overlap; medians also sort. The ledger keeps the
-#' last four cubes of up to 64 MB (`options(rollingledger.kept_cubes=)`, 0 for none), so that a question asked again is free.
+#' Totals and counts take one pass over the columns needed, of the days asked for and those that
+#' windows reach back to, into a cube of days and groups: 8 bytes a figure, day and group, or a
+#' figure and entry where that is less. The other measures take 8 to 16 bytes an entry that counts,
+#' and one pass along the days for each list of windows, however much these overlap; medians also
+#' sort. A ledger keeps what was worked out, so that a question asked again is free: up to 256 MB
+#' (`options(rollingledger.cache_bytes=)`, 0 for nothing), what was not used for longest
+#' going first.
+#' A statement that is saved in a file holds its question and its rows, and no entries; see
+#' [give_ledger()].
 #'
 #' @section Order of steps:
-#' Days are worked out first, from the ledger and the as-of day alone; conditions (`where`) are applied to the entries of
-#' those days. So a condition that leaves no entry in the last week changes no date.
+#' Days are worked out first, from the ledger and the as-of day alone; conditions (`where`) are
+#' applied to the entries of those days. So a condition that leaves no entry in the last week
+#' changes no date.
 #'
 #' @section Look-backs:
-#' "last 8 weeks" and "latest 8 weeks" start on a whole week. A span that starts inside a period of `per`, such as
-#' "trailing 60 days" by month, keeps its days: its first period is marked as partial, and a note says which phrase
-#' would start on a whole one.
+#' "last 8 weeks" and "latest 8 weeks" start on a whole week. A span that starts inside a period of
+#' `per`, such as "trailing 60 days" by month, keeps its days: its first period is marked as
+#' partial, and a note says which phrase would start on a whole one.
 #'
-#' @return A `statement`, a tibble with one row per period (or span) and group: `period` (text label, such as
-#'   2026-09, or that of the span), `from` and `to` (Dates: the days really covered), `complete` (logical: whether the period
-#'   is covered from its first to its last day), the attributes (as in the source), and one column
-#'   of doubles per measure. A total of no entries is 0, an average or a ratio without a base is
-#'   missing. It keeps how it was made, so [add_running()], [figure_trend()] and the rest
-#'   need nothing else. With `by`, rows without entries are left out, with a message, where there
-#'   would be more than 1,000,000 rows (`options(rollingledger.zero_rows=)`); `list_all = TRUE` keeps them.
+#' @return A `statement`, a tibble with one row per period (or span) and group: `period` (text
+#'   label, such as 2026-09, or that of the span), `from` and `to` (Dates: the days really covered),
+#'   `complete` (logical: whether the period is covered from its first to its last day), the
+#'   attributes (as in the source), and one column of doubles per measure. A total of no entries is
+#'   0, an average or a ratio without a base is missing. It keeps how it was made, so
+#'   [add_running()], [figure_trend()] and the rest need nothing else. With `by`, rows without
+#'   entries are left out, with a message, where there would be more than 1,000,000 rows
+#'   (`options(rollingledger.zero_rows=)`); `list_all = TRUE` keeps them.
 #'
 #' @section Errors:
-#' `rollingledger_error_column` for an unknown column or date basis, `rollingledger_error_measure` for an unknown
-#' measure, function or condition, `rollingledger_error_overflow` where exact sums could overflow,
-#' `rollingledger_error_choice` for a misspelt grain, `rollingledger_error_span` for a span that is not
-#' understood or holds no entries.
+#' `rollingledger_error_column` for an unknown column or date basis, `rollingledger_error_measure`
+#' for an unknown measure, function or condition, `rollingledger_error_overflow` where exact sums
+#' could overflow, `rollingledger_error_choice` for a misspelt grain, `rollingledger_error_span` for
+#' a span that is not understood or holds no entries.
 #'
 #' @source ISO 8601 for weeks, week-years and dates; IEEE 754 for the rounding of exact sums; the
 #'   Unicode Standard's CaseFolding.txt (status C and S) for `has_text()`.
@@ -145,7 +157,8 @@ describe_verb("statement", asked_of = "ledger",
 #'           returning = returning(account), middle_fare = middle(fare), totals = "both")
 #'
 #' # Spans of any kind, and the same days of every year
-#' statement(fares, spans = c("month to date", "month to date, 1 year back", "FYTD"), income = total(fare))
+#' statement(fares, spans = c("month to date", "month to date, 1 year back", "FYTD"),
+#'           income = total(fare))
 #' statement(fares, span = "every Q3", income = total(fare), trips = entries())
 #'
 #' # The same on another date basis, by one word
@@ -229,7 +242,9 @@ check_not_measures <- function(called, call = caller_env()) {
     if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) ||
         !any(all.names(expr) %in% names(measure_functions))) next
     refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
-                     i = sprintf("Give it a name that is neither `%s` nor the start of it, such as figure = %s.",
+                     i = sprintf(
+                       paste0("Give it a name that is neither `%s` nor the start of it, such as ",
+                              "figure = %s."),
                                  arg, code_text(expr))), call = call)
   }
 }
@@ -243,8 +258,10 @@ check_attributes <- function(by, x, call = caller_env()) {
   known <- source_column_names(x)
   for (name in by) {
     if (name %in% row_columns) {
-      refuse("choice", c(sprintf("{by} cannot use the column `%s`: a statement has a column of that name.", name),
-                         i = "Rename it in the source."), arg = "by", call = call)
+      refuse("choice",
+             c(sprintf("{by} cannot use the column `%s`: a statement has a column of that name.",
+                       name),
+               i = "Rename it in the source."), arg = "by", call = call)
     }
     if (!name %in% c(known, source_facts(x)$left_out)) {
       refuse_column(name, known, "attribute", call = call)
@@ -272,7 +289,8 @@ statement_as_of <- function(as_of, facts, call = caller_env()) {
   if (day > facts$as_of) {
     refuse("choice", c(sprintf("{as_of} is %s, after the ledger's own as-of day, %s.",
                                day_text(day), day_text(facts$as_of)),
-                       i = "Entries dated later were set aside when the ledger was built; build it with a later as-of day."),
+                       i = paste0("Entries dated later were set aside when the ledger was built; ",
+                                  "build it with a later as-of day.")),
            arg = "as_of", call = call)
   }
   day
@@ -332,7 +350,8 @@ meaning_note <- function(leaf, plan) {
                      if (leaf$options$last_day) "open up to and with the day they end"
                      else "not ended by that day"),
     newcomers = , returning = sprintf(
-      "The first entry of each %s is looked for in the whole ledger, from %s, whatever the conditions.",
+      paste0("The first entry of each %s is looked for in the whole ledger, from %s, whatever ",
+             "the conditions."),
       leaf$column, first),
     lapsed = sprintf("Lapsed: each %s seen in the period before and not in the row's days.",
                      leaf$column),

@@ -1,23 +1,25 @@
 #' Answer a question
 #'
 #' Works out what a question asks for: the statement, its verbs in their order, and what was made of
-#' it. `answer(question(s), x)` is identical to `s`. Phrases mean the days that they mean now: asked of
-#' a ledger with more entries, "last month" is another one.
+#' it. `answer(question(s), x)` is identical to `s`. Phrases mean the days that they mean now: asked
+#' of a ledger with more entries, "last month" is another one.
 #'
-#' @param question What [question()] gives, or the same as a plain list, as it comes back from JSON or
-#'   YAML.
-#' @param ledger A [ledger()]. NULL builds the one that the question tells, where that is one of files.
-#' @param tables Named list of data frames: the tables that were given by hand (targets, lookups, what
-#'   was reconciled with), by the names that the question has for them.
-#' @return A [statement()], or what the question shows of it: a cross table, a comparison, a figure, tiles;
-#'   for a page the list of its parts, as [write_report()] takes them.
+#' @param question What [question()] gives, or the same as a plain list, as it comes back from JSON
+#'   or YAML.
+#' @param ledger A [ledger()]. NULL builds the one that the question tells, where that is one of
+#'   files.
+#' @param tables Named list of data frames: the tables that were given by hand (targets, lookups,
+#'   what was reconciled with), by the names that the question has for them.
+#' @return A [statement()], or what the question shows of it: a cross table, a comparison, a figure,
+#'   tiles; for a page the list of its parts, as [write_report()] takes them.
 #' @section Errors:
-#' `rollingledger_error_question` for what is no question, or a table that must be given again; others as
-#' for the verbs that are asked for.
+#' `rollingledger_error_question` for what is no question, or a table that must be given again;
+#' others as for the verbs that are asked for.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
-#' s <- statement(fares, per = "month", by = "route", span = "last 2 months", income = total(fare)) |>
+#' s <- statement(fares, per = "month", by = "route", span = "last 2 months",
+#'                income = total(fare)) |>
 #'   add_rank(income, keep = 2) |>
 #'   add_target(income, demo_targets)
 #' q <- question(s)
@@ -71,7 +73,8 @@ answered_show <- function(s, show, tables, call) {
   verb <- show$show
   known <- verb_table[[verb %||% ""]]
   if (is.null(known) || known$of != "statement" || !is.null(verb_actions[[verb]])) {
-    refuse("question", sprintf("There is nothing to show called \"%s\".", verb %||% ""), call = call)
+    refuse("question", sprintf("There is nothing to show called \"%s\".", verb %||% ""),
+           call = call)
   }
   args <- show[setdiff(names(show), c("show", "draw", "of"))]
   args <- lapply(args, table_again, tables = tables, call = call)
@@ -109,13 +112,15 @@ answered_page <- function(page, ledger, tables, call) {
   if (any(nzchar(named))) stats::setNames(parts, named) else parts
 }
 
-# ---- a ledger given again -----------------------------------------------------------------------------
+# ---- a ledger given again
+# -----------------------------------------------------------------------------
 
 #' Give a statement its ledger again
 #'
-#' A statement that was saved in a file (by `saveRDS()`, say) holds its question and its rows, and no entries.
-#' It can be printed and written as it is; verbs and figures need the ledger, which this gives it
-#' again, once it is sure that it is the same: that it gives the same days, rows and figures.
+#' A statement that was saved in a file (by `saveRDS()`, say) holds its question and its rows, and
+#' no entries. It can be printed and written as it is; verbs and figures need the ledger, which this
+#' gives it again, once it is sure that it is the same: that it gives the same days, rows and
+#' figures.
 #'
 #' @param s A [statement()], as read from a file.
 #' @param x The [ledger()] that it was asked of, or one made of the same entries.
@@ -146,7 +151,8 @@ give_ledger <- function(s, x) {
   says <- c(as_of = "is as of another day", first = "begins on another day",
             last = "ends on another day")
   refuse_other <- function(problem) {
-    refuse("statement", c(problem, i = "Ask the question again: answer(question(s), x)."), call = call)
+    refuse("statement", c(problem, i = "Ask the question again: answer(question(s), x)."),
+           call = call)
   }
   if (length(differs) > 0) {
     told <- intersect(names(says), differs)

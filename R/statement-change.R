@@ -18,9 +18,9 @@ describe_verb("add_change", asked_of = "statement", flag = "change",
 
 #' Add a change
 #'
-#' Each row against its own days earlier: the period before, so many units back, or any span at all. A period that is not
-#' over is compared with the same part of the earlier one, so that half a month never stands against a whole one. The days
-#' compared may lie before the first row shown.
+#' Each row against its own days earlier: the period before, so many units back, or any span at all.
+#' A period that is not over is compared with the same part of the earlier one, so that half a month
+#' never stands against a whole one. The days compared may lie before the first row shown.
 #'
 #' A total over periods is compared with the days that its rows are compared with, from the first
 #' one's first to the last one's last. A span that the as-of day cuts within a week goes a year back
@@ -30,13 +30,14 @@ describe_verb("add_change", asked_of = "statement", flag = "change",
 #' @param s A [statement()].
 #' @eval field_params("add_change")
 #'
-#' @return The statement with three more columns of doubles: `<m>_before`, `<m>_change` (the row's figure less the one before) and
-#'   `<m>_change_pct` (the change in per cent of the one before; missing where that is zero or missing). Where the days compared
-#'   reach back before the ledger's first day all three are missing, and a note says so.
+#' @return The statement with three more columns of doubles: `<m>_before`, `<m>_change` (the row's
+#'   figure less the one before) and `<m>_change_pct` (the change in per cent of the one before;
+#'   missing where that is zero or missing). Where the days compared reach back before the ledger's
+#'   first day all three are missing, and a note says so.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
-#' `rollingledger_error_span` for a phrase that is not understood or does not fit the rows; `rollingledger_error_choice`
-#' for an `align` that does not fit.
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is
+#' taken; `rollingledger_error_span` for a phrase that is not understood or does not fit the rows;
+#' `rollingledger_error_choice` for an `align` that does not fit.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -104,12 +105,15 @@ change_figures <- function(plan, column, rows, windows = windows_before(plan, co
 windows_before <- function(plan, column, rows, call = caller_env()) {
   days <- days_before(rows, column$base, column$align, plan, call = call)
   days$to <- pmin(days$to, plan$as_of)
-  new_windows(rows$group, days$from, days$to, own_windows(plan, utils::modifyList(rows, days[c("from", "to")]))$before)
+  new_windows(rows$group, days$from, days$to,
+              own_windows(plan, utils::modifyList(rows, days[c("from", "to")]))$before)
 }
 
 # What rows are compared with: list(shifts), a count of units back; or list(span), one span for all.
 read_change_base <- function(from, plan, call = caller_env()) {
-  if (!rlang::is_string(from)) refuse("span", "{from} must be one text, such as \"period before\" or \"1 year back\".", call = call)
+  if (!rlang::is_string(from))
+    refuse("span", "{from} must be one text, such as \"period before\" or \"1 year back\".",
+           call = call)
   if (lower_text(trimws(from)) == "period before") {
     if (is.null(plan$per)) {
       refuse("span", c("\"period before\" needs periods, and the rows of this statement are spans.",
@@ -121,7 +125,9 @@ read_change_base <- function(from, plan, call = caller_env()) {
   if (is.null(tree$problem) && is.null(tree$every)) return(list(shifts = tree$shifts))
   days <- resolve_phrase(from, "", plan$calendar, plan$as_of, plan$first, call)
   if (length(days$to) != 1) {
-    refuse("span", sprintf("{from} (\"%s\") means %s; rows are compared with one.", from, count_text(length(days$to), "span")), call = call)
+    refuse("span",
+           sprintf("{from} (\"%s\") means %s; rows are compared with one.", from,
+                   count_text(length(days$to), "span")), call = call)
   }
   if (days$from > plan$as_of) {
     refuse("span",
@@ -137,7 +143,8 @@ read_change_base <- function(from, plan, call = caller_env()) {
 # First and last day that each row is compared with.
 days_before <- function(rows, comparison, align, plan, call = caller_env()) {
   n <- length(rows$to)
-  if (!is.null(comparison$span)) return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
+  if (!is.null(comparison$span))
+    return(list(from = rep(comparison$span$from, n), to = rep(comparison$span$to, n)))
   if (align == "weekday") return(weekdays_before(rows, comparison$shifts, call))
   if (is.null(plan$per)) return(spans_before(rows, comparison$shifts, align, plan, call))
   before <- function(from, to) periods_before(list(from = from, to = to), comparison$shifts, align,
@@ -154,13 +161,14 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
 
 weekdays_before <- function(rows, shifts, call) {
   if (!identical(names(shifts), "year")) {
-    refuse("choice", "{align = \"weekday\"} goes with years back, such as from = \"1 year back\".", arg = "align", call = call)
+    refuse("choice", "{align = \"weekday\"} goes with years back, such as from = \"1 year back\".",
+           arg = "align", call = call)
   }
   lapply(rows[c("from", "to")], move_by_weekday, years = shifts[["year"]])
 }
 
-# The earlier period, or the same part of it: ends that are the period's own stay so, others move as days
-# and stay within the earlier period. Groups have days in common, which are moved once.
+# The earlier period, or the same part of it: ends that are the period's own stay so, others move as
+# days and stay within the earlier period. Groups have days in common, which are moved once.
 periods_before <- function(rows, shifts, align, plan, call) {
   calendar <- plan$calendar
   told <- rows_told_apart(list(rows$from, rows$to), length(rows$to))
@@ -170,28 +178,35 @@ periods_before <- function(rows, shifts, align, plan, call) {
   last <- rows$to[once]
   index <- period_indexes(first, plan$per, calendar, call)
   here <- periods_at(index, plan$per, calendar, call)
-  there <- periods_at(moved_by(index, shifts, function(...) move_period(..., calendar = calendar, call = call), plan$per)$index, plan$per, calendar, call)
+  there <- periods_at(
+    moved_by(index, shifts, function(...) move_period(..., calendar = calendar, call = call),
+             plan$per)$index, plan$per, calendar, call)
   if (align == "whole") return(list(from = there$first[at], to = there$last[at]))
   # Days go back by the units by which their period does.
   names(shifts) <- vapply(names(shifts), unit_for, "", grain = plan$per)
   part <- function(day) {
-    moved <- moved_by(day, shifts, function(...) move_as_of(..., calendar = calendar, call = call), plan$per)$index
+    moved <- moved_by(day, shifts, function(...) move_as_of(..., calendar = calendar, call = call),
+                      plan$per)$index
     pmin(pmax(moved, there$first), there$last)
   }
-  list(from = ifelse(first == here$first, there$first, part(first))[at], to = ifelse(last == here$last, there$last, part(last))[at])
+  list(from = ifelse(first == here$first, there$first, part(first))[at],
+       to = ifelse(last == here$last, there$last, part(last))[at])
 }
 
 # Spans go back by their own phrase; one that the as-of day cuts, to the same part of the earlier
 # one: as far as the day goes back in units of the span's end, so that in weeks weekdays stay.
 spans_before <- function(rows, shifts, align, plan, call) {
-  back <- paste(sprintf("%s back", counted_units(shifts, names(shifts), always = TRUE)), collapse = ", ")
+  back <- paste(sprintf("%s back", counted_units(shifts, names(shifts), always = TRUE)),
+                collapse = ", ")
   from <- to <- rep(NA_integer_, length(rows$to))
   for (class in anchor_classes(plan, unique(rows$group))) {
     day <- if (is.null(plan$anchors)) plan$as_of else plan$anchors[class$groups[1] + 1L]
     for (i in seq_along(class$spans$label)) {
-      mine <- rows$period == class$spans$label[i] & (is.null(plan$anchors) | rows$group %in% class$groups)
+      mine <- rows$period == class$spans$label[i] &
+        (is.null(plan$anchors) | rows$group %in% class$groups)
       if (!any(mine)) next
-      moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$calendar, day, NULL, call)
+      moved <- resolve_phrase(paste0(class$spans$own[i], ", ", back), "", plan$calendar, day, NULL,
+                              call)
       cut <- class$spans$cut[i] && align == "to date"
       move <- function(...) move_as_of(..., calendar = plan$calendar, call = call)
       grain <- end_grain(class$spans$own[i], plan$calendar)
@@ -222,13 +237,18 @@ difference_of <- function(a, b, plan, m) {
 # What rows that are part of a period are compared with, and which have nothing to be compared with.
 change_notes <- function(name, from, base, rows, days, reaches, s) {
   part <- which(!s$complete & !reaches)
-  shown <- part[rows_told_apart(list(s$period[part], rows$from[part], rows$to[part]), length(part))$first]
-  parts <- sprintf("%s with %s", s$period[shown], mapply(days_text, days$from[shown], days$to[shown]))
-  c(sprintf("%s: against %s%s", name, if (grepl("back|before", from)) paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
+  shown <- part[rows_told_apart(list(s$period[part], rows$from[part], rows$to[part]),
+                                length(part))$first]
+  parts <- sprintf("%s with %s", s$period[shown],
+                   mapply(days_text, days$from[shown], days$to[shown]))
+  c(sprintf("%s: against %s%s", name, if (grepl("back|before", from))
+    paste("the", if (grepl("before", from)) from else paste("days", from)) else from,
             if (length(shown) > 0) paste0("; ", listed(parts, most = 3)) else ""),
     if (isTRUE(base$span$cut))
       sprintf("%s: %s counts up to the as-of day, %s", name, from,
               days_text(base$span$from, base$span$to)),
-    if (any(reaches)) sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day", name,
-                              listed(unique(s$period[reaches]), most = 3)))
+    if (any(reaches))
+      sprintf("%s: missing for %s, whose earlier days reach back before the ledger's first day",
+              name,
+              listed(unique(s$period[reaches]), most = 3)))
 }

@@ -1,6 +1,7 @@
 describe_verb("compare_spans", asked_of = "ledger",
   a = field("phrase", "the span that is compared", value = "PHRASE", option = "span",
-            needed = TRUE, more = "A phrase as in [span()]; a name becomes the label: `c(now = \"FYTD\")`."),
+            needed = TRUE,
+            more = "A phrase as in [span()]; a name becomes the label: `c(now = \"FYTD\")`."),
   b = field("phrase", "the span that it is compared with", value = "PHRASE", option = "against",
             needed = TRUE, more = "The same."),
   shared = list(statement = c("by", "...", "on", "where", "list_all", "as_of"))
@@ -8,15 +9,16 @@ describe_verb("compare_spans", asked_of = "ledger",
 
 #' Compare any two spans
 #'
-#' Two spans side by side, whatever they are: the difference and the per cent. Set both to the same phrase, and every
-#' difference is zero.
+#' Two spans side by side, whatever they are: the difference and the per cent. Set both to the same
+#' phrase, and every difference is zero.
 #'
 #' @param x A [ledger()].
 #' @eval field_params("compare_spans")
 #'
-#' @return A `cross_table`, a tibble with one row per group: the attributes, and for each measure four columns of doubles, named
-#'   after it: `income_a`, `income_b`, `income_difference` (a less b) and `income_pct` (the difference in per cent of b, missing where
-#'   b is zero or missing). Headings show the days of both spans; a note says where they differ in length.
+#' @return A `cross_table`, a tibble with one row per group: the attributes, and for each measure
+#'   four columns of doubles, named after it: `income_a`, `income_b`, `income_difference` (a less b)
+#'   and `income_pct` (the difference in per cent of b, missing where b is zero or missing).
+#'   Headings show the days of both spans; a note says where they differ in length.
 #' @section Errors:
 #' As for [statement()]; `rollingledger_error_span` where a phrase means several spans.
 #' @export
@@ -100,14 +102,16 @@ two_spans <- function(x, asked, call = caller_env()) {
 
 compared_figures <- function(a, b, plan, name) {
   change <- difference_of(a, b, plan, name)
-  stats::setNames(list(a, b, change$difference, change$pct), paste0(name, c("_a", "_b", "_difference", "_pct")))
+  stats::setNames(list(a, b, change$difference, change$pct),
+                  paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
 
 compared_columns <- function(name, plan, known, group) {
   spans <- plan$spans
   unit <- if (!is.null(known$unit)) sprintf(" (%s)", known$unit) else ""
   days <- span_text(spans$from, spans$to)
-  column <- function(lines, decimals, unit, change = FALSE) list(decimals = decimals, unit = unit, group = group, lines = lines, change = change)
+  column <- function(lines, decimals, unit, change = FALSE) list(
+    decimals = decimals, unit = unit, group = group, lines = lines, change = change)
   stats::setNames(list(
     column(c(spans$label[1], days[1], paste0(name, unit)), known$decimals, known$unit),
     column(c(spans$label[2], days[2], paste0(name, unit)), known$decimals, known$unit),
@@ -120,5 +124,6 @@ compared_columns <- function(name, plan, known, group) {
 length_note <- function(plan) {
   days <- plan$spans$to - plan$spans$from + 1L
   if (days[1] == days[2]) return(NULL)
-  sprintf("The spans differ in length: %s against %s.", count_text(days[1], "day"), count_text(days[2], "day"))
+  sprintf("The spans differ in length: %s against %s.", count_text(days[1], "day"),
+          count_text(days[2], "day"))
 }

@@ -5,13 +5,13 @@
 #' the day cube. The difference is zero for a statement that is whole.
 #'
 #' @param s A [statement()].
-#' @return A tibble, one row per measure that adds up (totals and entries, not averages or ratios) and span:
-#'   `measure` (text), `from` and `to` (Dates: the days of the rows), `statement` (double: sum of the rows),
-#'   `entries` (double: the second way), `difference` (double). Rows that were taken out of the
-#'   statement by hand show as a difference.
+#' @return A tibble, one row per measure that adds up (totals and entries, not averages or ratios)
+#'   and span: `measure` (text), `from` and `to` (Dates: the days of the rows), `statement` (double:
+#'   sum of the rows), `entries` (double: the second way), `difference` (double). Rows that were
+#'   taken out of the statement by hand show as a difference.
 #' @section Errors:
-#' `rollingledger_error_choice` if `s` is not a statement, or one whose groups have days of their own
-#' (`anchor = "group"`).
+#' `rollingledger_error_choice` if `s` is not a statement, or one whose groups have days of their
+#' own (`anchor = "group"`).
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -22,7 +22,8 @@ control_totals <- function(s) {
   plan <- attr(s, "plan")
   if (!is.null(plan$anchors)) {
     refuse("choice", c("Control totals need the same days for every group.",
-                       i = "This statement is anchored on each group's own latest entry."), arg = "s")
+                       i = "This statement is anchored on each group's own latest entry."),
+           arg = "s")
   }
   s <- s[drawn_rows(s), ]  # totals would count twice
   additive <- Filter(function(tree) tree$node == "measure" && is_additive(tree), plan$measures)
@@ -32,14 +33,17 @@ control_totals <- function(s) {
                           statement = numeric(), entries = numeric(), difference = numeric()))
   }
   slots <- lapply(unname(additive), function(tree) {
-    list(what = if (tree$fun == "total") "sum" else "count", column = tree$column, where = tree$where)
+    list(what = if (tree$fun == "total") "sum" else "count", column = tree$column,
+         where = tree$where)
   })
   spans <- rows_of_spans(s)
   parts <- lapply(spans, function(rows) {
     days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))
     shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]]), 0)
-    tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]), statement = unname(shown),
-                   entries = source_control(plan_ledger(plan), plan$on, plan$where, slots, days[1], days[2]))
+    tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]),
+                   statement = unname(shown),
+                   entries = source_control(plan_ledger(plan), plan$on, plan$where, slots, days[1],
+                                            days[2]))
   })
   out <- do.call(rbind, parts)
   out <- out[order(match(out$measure, names(additive))), ]
@@ -53,7 +57,8 @@ rows_of_spans <- function(s) {
   from <- whole_days(s$from)
   to <- whole_days(s$to)
   held <- lapply(seq_along(plan$spans$from), function(i) {
-    which(if (is.null(plan$per)) s$period == plan$spans$label[i] else from >= plan$spans$from[i] & to <= plan$spans$to[i])
+    which(if (is.null(plan$per)) s$period == plan$spans$label[i]
+          else from >= plan$spans$from[i] & to <= plan$spans$to[i])
   })
   held[lengths(held) > 0]
 }

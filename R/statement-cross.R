@@ -9,31 +9,38 @@ describe_verb("cross_table", asked_of = "statement",
 
 #' Put spans, periods or members side by side
 #'
-#' Turns one column of a [statement()] into columns: its spans, its periods or the members of an attribute. Each
-#' heading of a span shows its days. The figures are those of the statement, cell by cell; nothing is added up.
+#' Turns one column of a [statement()] into columns: its spans, its periods or the members of an
+#' attribute. Each heading of a span shows its days. The figures are those of the statement, cell by
+#' cell; nothing is added up.
 #'
 #' @param s A [statement()].
 #' @eval field_params("cross_table")
 #'
-#' @return A `cross_table`, a tibble with one row for each combination of what is left of periods and attributes: `period`,
-#'   `from`, `to` and `complete` where periods go down, the attributes, and one column of doubles per span, period or member and
-#'   figure. Columns are named after the span, period or member, and where there are several figures also after the
-#'   figure ("2026-08: income"). A cell without a row in the statement is missing. Printed headings show days and
-#'   units. With `down = "figures"` a column `line` (text) names the figure, and there is one column per span, period or member.
+#' @return A `cross_table`, a tibble with one row for each combination of what is left of periods
+#'   and attributes: `period`, `from`, `to` and `complete` where periods go down, the attributes,
+#'   and one column of doubles per span, period or member and figure. Columns are named after the
+#'   span, period or member, and where there are several figures also after the figure ("2026-08:
+#'   income"). A cell without a row in the statement is missing. Printed headings show days and
+#'   units. With `down = "figures"` a column `line` (text) names the figure, and there is one column
+#'   per span, period or member.
 #' @section Errors:
-#' `rollingledger_error_choice` where `across` is neither of these; `rollingledger_error_measure` for a column of figures that the
-#' statement does not have.
+#' `rollingledger_error_choice` where `across` is neither of these; `rollingledger_error_measure`
+#' for a column of figures that the statement does not have.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
-#' statement(fares, by = "route", spans = c("month to date", "month to date, 1 year back"), income = total(fare)) |>
+#' statement(fares, by = "route", spans = c("month to date", "month to date, 1 year back"),
+#'           income = total(fare)) |>
 #'   cross_table(across = "span")
 #' statement(fares, per = "quarter", by = "channel", span = "2026", income = total(fare)) |>
 #'   cross_table(across = "period")
 #'
 #' # Lines down the page: parts by code range, and what is left
-#' statement(fares, per = "quarter", span = "2026", web = total(fare, where = channel %in% c("web", "app")),
-#'           counter = total(fare, where = channel %in% c("quay", "agent")), income = web + counter) |>
+#' statement(fares, per = "quarter", span = "2026", web = total(fare, where = channel %in% c("web",
+#'
+#'   "app")),
+#'           counter = total(fare, where = channel %in% c("quay", "agent")),
+#'   income = web + counter) |>
 #'   cross_table(across = "period", down = "figures")
 #' @include question-fields.R
 cross_table <- with_fields("cross_table", function(s, across, ..., down) {
@@ -85,7 +92,8 @@ crossed_table <- function(s, asked, call = caller_env()) {
 # A name for a column of ours beside those of the source, which may be called the same.
 free_name <- function(name, taken) utils::tail(make.unique(c(taken, name), sep = " "), 1)
 
-# Figures that stand side by side within each head, put below each other: a row per group and figure.
+# Figures that stand side by side within each head, put below each other: a row per group and
+# figure.
 figures_down <- function(left, cells, shown, groups, heads) {
   f <- length(shown)
   left <- c(lapply(left, rep, each = f),
@@ -103,7 +111,8 @@ line_columns <- function(s, heads, shown, down, groups) {
   name <- utils::tail(make.unique(c(down, free_name("line", down), heads$name), sep = " "),
                       length(heads$label))
   list(name = name, known = lapply(seq_along(heads$label), function(i) {
-    list(decimals = unname(decimals), units = unname(units), group = i, lines = c(heads$label[i], if (is.null(heads$days)) "" else heads$days[i], ""))
+    list(decimals = unname(decimals), units = unname(units), group = i,
+         lines = c(heads$label[i], if (is.null(heads$days)) "" else heads$days[i], ""))
   }))
 }
 
@@ -151,10 +160,11 @@ cross_columns <- function(s, heads, shown, down) {
   name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
     figure <- known[[places$figure[i]]]
-    c(figure[c("decimals", "unit")], list(change = identical(figure$kind, "change"), group = places$head[i], lines = c(
-      heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],
-      paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit))
-    )))
+    c(figure[c("decimals", "unit")],
+      list(change = identical(figure$kind, "change"), group = places$head[i], lines = c(
+heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],
+paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit))
+)))
   }))
 }
 
@@ -174,7 +184,8 @@ format.cross_table <- function(x, ..., n = NULL, width = NULL) {
            after = length(part[[1]]$heading) + length(shown$head))
   })
   body <- unlist(Map(function(lines, first) c(if (!first) "", lines), body, seq_along(body) == 1))
-  header <- sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan))
+  header <- sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)),
+                    as_of_text(plan))
   c(folded_text(header, width), body, folded_text(attr(x, "notes"), width))
 }
 
@@ -188,24 +199,28 @@ cross_cells <- function(x, at) {
     if (!is.null(known[[name]])) {
       decimals <- known[[name]]$decimals
       if (length(decimals) > 1) decimals <- decimals[at]
-      return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE, group = known[[name]]$group))
+      return(list(heading = known[[name]]$lines, text = number_text(values, decimals), right = TRUE,
+                  group = known[[name]]$group))
     }
     switch(if (identical(name, attr(x, "line"))) " line" else name,
       " line" = list(heading = "",
                      text = line_text(values,
                                       unlist(known[[length(known)]]$units)[at]), right = FALSE),
-      from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE),
-      period = list(heading = if (is.null(plan$per)) "span" else "period", text = marked_periods(x, at), right = FALSE),
+      from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])),
+                  right = FALSE),
+      period = list(heading = if (is.null(plan$per)) "span" else "period",
+                    text = marked_periods(x, at), right = FALSE),
       list(heading = name, text = member_text(values), right = FALSE)
     )
   })
 }
 
 # The names of lines, with the units of their figures.
-line_text <- function(lines, units) if (is.null(units)) lines else paste0(lines, ifelse(nzchar(units), sprintf(" (%s)", units), ""))
+line_text <- function(lines, units) if (is.null(units))
+  lines else paste0(lines, ifelse(nzchar(units), sprintf(" (%s)", units), ""))
 
-# Columns cut into blocks that fit the width, each with the columns that say what its rows are. Columns
-# of a group stay together where they can.
+# Columns cut into blocks that fit the width, each with the columns that say what its rows are.
+# Columns of a group stay together where they can.
 blocks_that_fit <- function(cells, is_figure, width) {
   wide <- vapply(heading_lines(cells), cell_width, 0) + 2
   room <- width + 2 - sum(wide[!is_figure])
@@ -225,8 +240,8 @@ blocks_that_fit <- function(cells, is_figure, width) {
   if (length(blocks) == 0) list(seq_along(cells)) else blocks
 }
 
-# Headings of the same number of lines: long labels folded, those that repeat the one to the left left out,
-# lines that are empty throughout dropped.
+# Headings of the same number of lines: long labels folded, those that repeat the one to the left
+# left out, lines that are empty throughout dropped.
 heading_lines <- function(cells) {
   before <- character()
   cells <- lapply(cells, function(cell) {

@@ -6,27 +6,30 @@ describe_verb("entries_behind", asked_of = "statement",
 
 #' What is behind this number
 #'
-#' The entries behind one figure of a statement, whatever made it: a period's total, a running or rolling figure, the days
-#' before in a change, a total or the rest of a ranking. The days, the conditions and the group that apply are said; the
-#' amounts of a total sum to the figure.
+#' The entries behind one figure of a statement, whatever made it: a period's total, a running or
+#' rolling figure, the days before in a change, a total or the rest of a ranking. The days, the
+#' conditions and the group that apply are said; the amounts of a total sum to the figure.
 #'
 #' @param s A [statement()].
-#' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"`
-#'   (NA for a missing member). Needed as far as rows cannot be told apart without. A period answers
-#'   to its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
+#' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA
+#'   for a missing member). Needed as far as rows cannot be told apart without. A period answers to
+#'   its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
 #'   2026").
 #' @eval field_params("entries_behind")
 #'
-#' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer: position in the source, from 1)
-#'   and the columns of the source. Attributes `days` (first and last Date) and `value` (the figure). For a ratio: the
-#'   entries of all its measures; for a balance: the latest readings; for what is active: the entries open on the last day.
+#' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer:
+#'   position in the source, from 1) and the columns of the source. Attributes `days` (first and
+#'   last Date) and `value` (the figure). For a ratio: the entries of all its measures; for a
+#'   balance: the latest readings; for what is active: the entries open on the last day.
 #' @section Errors:
-#' `rollingledger_error_choice` where no row, or more than one, is meant; `rollingledger_error_measure` for a column that is no
-#' figure of entries (a target, or a change, which has entries on both sides).
+#' `rollingledger_error_choice` where no row, or more than one, is meant;
+#' `rollingledger_error_measure` for a column that is no figure of entries (a target, or a change,
+#' which has entries on both sides).
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
-#' s <- statement(fares, per = "month", by = "route", span = "latest 2 months", income = total(fare)) |>
+#' s <- statement(fares, per = "month", by = "route", span = "latest 2 months",
+#'                income = total(fare)) |>
 #'   add_rolling(income, "7 days") |>
 #'   add_rank(income, keep = 2, rest = "All other routes")
 #' entries_behind(s, period = "2026-09", route = "All other routes")
@@ -57,14 +60,17 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
 row_meant <- function(s, told, row, call = caller_env()) {
   if (!is.null(row)) {
     if (!is.numeric(row) || length(row) != 1 || !row %in% seq_len(nrow(s))) {
-      refuse("choice", sprintf("{row} must be a number from 1 to %s.", number_text(nrow(s))), arg = "row", call = call)
+      refuse("choice", sprintf("{row} must be a number from 1 to %s.", number_text(nrow(s))),
+             arg = "row", call = call)
     }
     return(as.integer(row))
   }
   keys <- c("period", attr(s, "plan")$by)
   named <- names(told) %||% rep("", length(told))
   if (!all(named %in% keys)) {
-    refuse("choice", c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]), i = "For example period = \"2026-08\"."), call = call)
+    refuse("choice",
+           c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]),
+             i = "For example period = \"2026-08\"."), call = call)
   }
   held <- rep(TRUE, nrow(s))
   for (name in named) {
@@ -146,7 +152,8 @@ leaf_entries <- function(leaf, plan, rows, windows, columns) {
   where <- Reduce(both_conditions, conditions)
   ends <- if (leaf$fun == "active") leaf$options
   found <- source_entries(x, plan$on, days$from, days$to, where, columns, ends)
-  member <- function(entries) members_found(source_members(x, leaf$column), entries$values[[leaf$column]])
+  member <- function(entries) members_found(source_members(x, leaf$column),
+                                            entries$values[[leaf$column]])
   stays <- switch(leaf$fun,
     newcomers = , returning = {
       first <- first_days(x, plan$on, leaf$column)[member(found) + 1L]
@@ -252,13 +259,15 @@ format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
     if (is.numeric(values) && is.null(decimals[[name]]))
       return(list(heading = name, text = ifelse(is.na(values), "-", digits_text(values)),
                   right = TRUE))
-    if (is.numeric(values)) return(list(heading = name, text = number_text(values, decimals[[name]]), right = TRUE))
+    if (is.numeric(values))
+      return(list(heading = name, text = number_text(values, decimals[[name]]), right = TRUE))
     list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-",
         plain_text(values)) else member_text(values), right = FALSE)
   })
   fit <- columns_that_fit(cells, width)
   c(folded_text(says, width), aligned_lines(cells[fit]),
-    if (shown$hidden > 0) sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
+    if (shown$hidden > 0)
+      sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
     folded_text(if (!all(fit)) paste("Too wide to show:", listed(names(cells)[!fit])), width))
 }
 

@@ -10,16 +10,18 @@ describe_verb("compare_members", asked_of = "ledger",
 
 #' New, kept and lost members between two spans
 #'
-#' Every member of an attribute that was seen in one of two spans: new (only in the later), kept (in both) or lost (only in
-#' the earlier), with its figures in both. A list, not only a count; the counts stand below it.
+#' Every member of an attribute that was seen in one of two spans: new (only in the later), kept (in
+#' both) or lost (only in the earlier), with its figures in both. A list, not only a count; the
+#' counts stand below it.
 #'
 #' @param x A [ledger()].
 #' @eval field_params("compare_members")
 #'
-#' @return A `cross_table`, a tibble with one row per group and member: the attributes, `standing` (text: "new", "kept" or
-#'   "lost"), and the four columns of each measure as in [compare_spans()]: `income_a` (now), `income_b` (before),
-#'   `income_difference`, `income_pct`. New members come first, then kept, then lost; within each, the largest first. Entries
-#'   without a member are left out.
+#' @return A `cross_table`, a tibble with one row per group and member: the attributes, `standing`
+#'   (text: "new", "kept" or "lost"), and the four columns of each measure as in [compare_spans()]:
+#'   `income_a` (now), `income_b` (before), `income_difference`, `income_pct`. New members come
+#'   first, then kept, then lost; within each, the largest first. Entries without a member are left
+#'   out.
 #' @section Errors:
 #' As for [compare_spans()]; `rollingledger_error_choice` where `member` is not one attribute.
 #' @export

@@ -12,15 +12,16 @@ describe_verb("add_per_day", asked_of = "statement", flag = "per-day",
 
 #' Add an average per day
 #'
-#' The measure of each row divided by its days: working days by the calendar, all days, or days with entries. So months of
-#' unlike length, or with unlike holidays, can be told apart from months in which more was done.
+#' The measure of each row divided by its days: working days by the calendar, all days, or days with
+#' entries. So months of unlike length, or with unlike holidays, can be told apart from months in
+#' which more was done.
 #'
 #' @param s A [statement()].
 #' @eval field_params("add_per_day")
 #' @return The statement with one more column of doubles; missing where there is no such day.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or that does not add up, or a name that is
-#' taken; `rollingledger_error_choice` for unknown `days`.
+#' `rollingledger_error_measure` for a measure that the statement does not have or that does not add
+#' up, or a name that is taken; `rollingledger_error_choice` for unknown `days`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"),

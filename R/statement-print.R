@@ -16,7 +16,9 @@ statement_days <- function(s) {
 
 partial_words <- function(s) {
   n <- nrow(partial_rows(s))
-  if (n == 0) "" else sprintf(", %s partial", count_text(n, if (is.null(attr(s, "plan")$per)) "span" else "period"))
+  if (n == 0) ""
+  else sprintf(", %s partial",
+               count_text(n, if (is.null(attr(s, "plan")$per)) "span" else "period"))
 }
 
 # The periods or spans that are not wholly covered, with their days: a data frame, one row each.
@@ -29,12 +31,14 @@ partial_rows <- function(s) {
 #' @export
 format.statement <- function(x, ..., n = NULL, width = NULL) {
   plan <- attr(x, "plan")
-  if (is.null(plan) || !all(row_columns %in% names(x))) return(format(tibble::as_tibble(strip_statement(x))))
+  if (is.null(plan) || !all(row_columns %in% names(x)))
+    return(format(tibble::as_tibble(strip_statement(x))))
   foreign <- foreign_rows(x)
   if (!is.null(foreign))
     return(c(paste("Not one statement any more.", foreign),
              format(tibble::as_tibble(strip_statement(x)))))
-  header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial_words(x))
+  header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
+                   partial_words(x))
   shown <- shown_rows(nrow(x), n, periods = !is.null(plan$per))
   at <- c(shown$head, shown$tail)
   table <- statement_cells(x, at)
@@ -43,15 +47,17 @@ format.statement <- function(x, ..., n = NULL, width = NULL) {
   body <- aligned_lines(table[fit])
   if (shown$hidden > 0) {
     gap <- length(shown$head) + 1
-    body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = gap)
+    body <- append(body,
+                   sprintf("... %s more, print(n = Inf) shows all",
+                           count_text(shown$hidden, "row")), after = gap)
   }
   c(folded_text(header, width), body, folded_text(statement_footer(x, names(table)[!fit]), width))
 }
 
 #' Print a statement
 #'
-#' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows that
-#' fit: the first and the last ones where there are many. A `*` marks a partial period.
+#' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows
+#' that fit: the first and the last ones where there are many. A `*` marks a partial period.
 #'
 #' @param x A [statement()].
 #' @param n Whole number or Inf: the most rows to print. By default what fits the terminal (its
@@ -88,15 +94,18 @@ strip_statement <- function(x) {
   x
 }
 
-# The first and the last rows where not all fit; of periods the newest matter most, of others the first.
+# The first and the last rows where not all fit; of periods the newest matter most, of others the
+# first.
 shown_rows <- function(rows, n, periods = TRUE) {
   lines <- suppressWarnings(as.integer(Sys.getenv("LINES", "")))
   n <- n %||% getOption("rollingledger.rows") %||% (if (is.na(lines)) 20 else max(4, lines - 6))
-  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0) refuse("choice", "{n} must be a count of rows.", arg = "n")
+  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0)
+    refuse("choice", "{n} must be a count of rows.", arg = "n")
   if (rows <= n) return(list(head = seq_len(rows), tail = integer(), hidden = 0L))
   first <- if (periods) max(1, floor(n / 4)) else n
   last <- max(0, n - first)
-  list(head = seq_len(first), tail = seq.int(to = rows, length.out = last), hidden = rows - first - last)
+  list(head = seq_len(first), tail = seq.int(to = rows, length.out = last),
+       hidden = rows - first - last)
 }
 
 statement_cells <- function(x, at) {
@@ -106,9 +115,11 @@ statement_cells <- function(x, at) {
     values <- x[[name]][at]
     known <- columns[[name]]
     if (name == "period") {
-      list(heading = if (shows_days(x)) "span" else "period", text = marked_periods(x, at), right = FALSE)
+      list(heading = if (shows_days(x)) "span" else "period", text = marked_periods(x, at),
+           right = FALSE)
     } else if (name == "from") {
-      list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])), right = FALSE)
+      list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])),
+           right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
       list(heading = paste(heading, collapse = " "),
@@ -153,11 +164,13 @@ folded_text <- function(lines, width) {
 
 # A text in lines of a width, broken after commas and semicolons where it can.
 folded_line <- function(text, width) {
-  pieces <- unlist(lapply(strsplit(text, "(?<=[,;]) ", perl = TRUE)[[1]], strwrap, width = width + 1))
+  pieces <- unlist(
+    lapply(strsplit(text, "(?<=[,;]) ", perl = TRUE)[[1]], strwrap, width = width + 1))
   lines <- character()
   for (piece in pieces) {
     last <- length(lines)
-    if (last > 0 && nchar(lines[last]) + nchar(piece) < width) lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
+    if (last > 0 && nchar(lines[last]) + nchar(piece) < width)
+      lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
   }
   lines
 }
@@ -186,10 +199,13 @@ statement_footer <- function(x, hidden_columns, marks = TRUE) {
   partial <- partial_rows(x)
   c(
     if (nrow(x) == 0) "No rows: no entry passes the conditions, or no period is complete.",
-    if (marks && nrow(partial) > 0 && shows_days(x)) "* is part of a period: cut by the as-of day, by the span or by the ledger's first day",
+    if (marks && nrow(partial) > 0 && shows_days(x))
+      "* is part of a period: cut by the as-of day, by the span or by the ledger's first day",
     if (marks && nrow(partial) > 0 && !shows_days(x)) {
       some <- utils::head(partial, 3)
-      paste0("* ", paste(sprintf("%s covers %s", some$period, mapply(days_text, some$from, some$to)), collapse = "; "),
+      paste0("* ", paste(
+        sprintf("%s covers %s", some$period, mapply(days_text, some$from, some$to)),
+        collapse = "; "),
              if (nrow(partial) > 3) sprintf("; and %d more", nrow(partial) - 3L))
     },
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),

@@ -26,19 +26,21 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 
 #' Add a rank, and keep the leaders
 #'
-#' Ranks the groups by a measure, the largest first: within each period (a period's own days: a month with its year), or
-#' within the whole span, or within the members of an attribute. With `keep`, only the leaders stay; with `rest`, one
-#' row per period stands for all others, worked out from their entries in every column of figures. Ranked are the rows that
-#' the statement has: take rows away afterwards, not before.
+#' Ranks the groups by a measure, the largest first: within each period (a period's own days: a
+#' month with its year), or within the whole span, or within the members of an attribute. With
+#' `keep`, only the leaders stay; with `rest`, one row per period stands for all others, worked out
+#' from their entries in every column of figures. Ranked are the rows that the statement has: take
+#' rows away afterwards, not before.
 #'
 #' @param s A [statement()] with attributes in `by`.
 #' @eval field_params("add_rank")
 #'
-#' @return The statement with one more column of doubles, the rank; missing for a missing figure, a total or the rest. A
-#'   note says how many members appear where the leaders change.
+#' @return The statement with one more column of doubles, the rank; missing for a missing figure, a
+#'   total or the rest. A note says how many members appear where the leaders change.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
-#' `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within` or `ties` do not fit.
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is
+#' taken; `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within`
+#' or `ties` do not fit.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -70,27 +72,41 @@ register_kind("rank", values = no_values)
 
 check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
   refuse_ranking <- function(arg, ...) refuse("choice", c(...), arg = arg, call = call)
-  if (is.null(plan$by)) refuse_ranking("by", "There is nothing to rank: the statement has no attributes.", i = "Name them in {by}, such as by = \"route\".")
+  if (is.null(plan$by))
+    refuse_ranking("by", "There is nothing to rank: the statement has no attributes.",
+                   i = "Name them in {by}, such as by = \"route\".")
   ranked <- setdiff(plan$by, within)
-  if (length(ranked) == 0) refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", within), i = "The statement needs another attribute in {by}.")
-  if (!is.null(keep) && (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
+  if (length(ranked) == 0)
+    refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", within),
+                   i = "The statement needs another attribute in {by}.")
+  if (!is.null(keep) &&
+      (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
     refuse_ranking("keep", "{keep} must be a whole number from 1, such as 3.")
   }
   if (!is.null(keep) && !is.null(plan$rest)) {
     refuse_ranking("keep",
-                   sprintf("The statement holds a rest already (\"%s\"): what a second ranking left out would be in no row.", plan$rest$label),
+                   sprintf(
+                     paste0("The statement holds a rest already (\"%s\"): what a second ranking ",
+                            "left out would be in no row."), plan$rest$label),
                    i = "Rank and keep once, or leave {keep} out for the ranks alone.")
   }
   if (is.null(rest)) return(invisible())
-  if (is.null(keep)) refuse_ranking("rest", "{rest} stands for what {keep} leaves over; say how many to keep.")
-  if (!rlang::is_string(rest) || !nzchar(rest)) refuse_ranking("rest", "{rest} must be one text, such as \"All other routes\".")
+  if (is.null(keep))
+    refuse_ranking("rest", "{rest} stands for what {keep} leaves over; say how many to keep.")
+  if (!rlang::is_string(rest) || !nzchar(rest))
+    refuse_ranking("rest", "{rest} must be one text, such as \"All other routes\".")
   if (length(ranked) > 1) {
-    refuse_ranking("rest", sprintf("{rest} needs one attribute that is ranked, and there are %s.", listed(ranked)),
+    refuse_ranking("rest",
+                   sprintf("{rest} needs one attribute that is ranked, and there are %s.",
+                           listed(ranked)),
                    i = sprintf("Rank within one of them, such as within = \"%s\".", plan$by[1]))
   }
-  if (plan$anchor == "group") refuse_ranking("rest", "Groups with days of their own ({anchor = \"group\"}) have no rest in common.")
+  if (plan$anchor == "group")
+    refuse_ranking("rest",
+                   "Groups with days of their own ({anchor = \"group\"}) have no rest in common.")
   if (rest %in% c(total_text, plan_members(plan, ranked)$text)) {
-    refuse_ranking("rest", sprintf("`%s` has a member called \"%s\".", ranked, rest), i = "Give the rest another name.")
+    refuse_ranking("rest", sprintf("`%s` has a member called \"%s\".", ranked, rest),
+                   i = "Give the rest another name.")
   }
 }
 
@@ -108,7 +124,8 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
   among <- if (within == "span" && !is.null(plan$per) &&
                is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole
            else periods_told_apart(plan, some)
-  if (within %in% plan$by) among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
+  if (within %in% plan$by)
+    among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
   told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
@@ -139,7 +156,8 @@ ranks_within <- function(values, group, ties) {
   first <- cummax(starts * seq_len(n))
   place <- seq_len(n) - first + 1
   number <- cumsum(differs)
-  ranks <- switch(ties, order = place, share = place[cummax(differs * seq_len(n))], dense = number - number[first] + 1)
+  ranks <- switch(ties, order = place, share = place[cummax(differs * seq_len(n))],
+                  dense = number - number[first] + 1)
   ranks[is.na(sorted)] <- NA
   out <- numeric(n)
   out[at] <- ranks

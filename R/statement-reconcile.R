@@ -14,8 +14,9 @@ describe_verb("reconcile", asked_of = "statement",
 
 #' Reconcile a statement with another source
 #'
-#' Sets the figures of a statement against an outside table (the bank's days, another system's totals), cell by cell: what
-#' matches, what differs, and what is only here or only there, with totals that tie.
+#' Sets the figures of a statement against an outside table (the bank's days, another system's
+#' totals), cell by cell: what matches, what differs, and what is only here or only there, with
+#' totals that tie.
 #'
 #' @param s A [statement()].
 #' @eval field_params("reconcile")
@@ -29,7 +30,8 @@ describe_verb("reconcile", asked_of = "statement",
 #'   have " (key)" after their name. Printing shows counts and sums by result, which add up to the
 #'   totals of both sides, and the rows that do not match.
 #' @section Errors:
-#' `rollingledger_error_choice` for keys that are missing, or that do not tell the statement's rows apart.
+#' `rollingledger_error_choice` for keys that are missing, or that do not tell the statement's rows
+#' apart.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(booked = "booked_on"))
@@ -43,7 +45,9 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   against <- table_given(asked$against)
   question <- attr(s, "question")
   name <- figure_named(s, rlang::enquo(figure))
-  if (!is.data.frame(against)) refuse("choice", sprintf("{against} must be a data frame, not %s.", kind_text(against)), arg = "against")
+  if (!is.data.frame(against))
+    refuse("choice", sprintf("{against} must be a data frame, not %s.", kind_text(against)),
+           arg = "against")
   if (!is.numeric(tolerance) || length(tolerance) != 1 || is.na(tolerance) || tolerance < 0) {
     refuse("choice", "{tolerance} must be a number not below zero.", arg = "tolerance")
   }
@@ -62,8 +66,11 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   told <- rows_told_apart(unname(both), nrow(s) + nrow(against))
   mine <- told$number[seq_len(nrow(s))]
   if (anyDuplicated(mine)) {
-    refuse("choice", c(sprintf("%s %s not tell the rows of the statement apart.", listed(names(keys)), if (length(keys) == 1) "does" else "do"),
-                       i = sprintf("They are told by %s.", listed(c("period", attr(s, "plan")$by)))), arg = "by")
+    refuse("choice",
+           c(sprintf("%s %s not tell the rows of the statement apart.", listed(names(keys)),
+                     if (length(keys) == 1) "does" else "do"),
+             i = sprintf("They are told by %s.", listed(c("period", attr(s, "plan")$by)))),
+           arg = "by")
   }
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
   amounts <- as.double(against[[value]])
@@ -82,8 +89,8 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   with_show(new_reconciliation(keyed, sides, facts), question, "reconcile", asked)
 })
 
-# Rows that are set against the other table: totals would count twice what their rows count. Where nothing but totals is left
-# of a statement, those of one level stand for it.
+# Rows that are set against the other table: totals would count twice what their rows count. Where
+# nothing but totals is left of a statement, those of one level stand for it.
 counted_once <- function(s) {
   drawn <- drawn_rows(s)
   if (any(drawn) || nrow(s) == 0) return(drawn)
@@ -94,8 +101,12 @@ counted_once <- function(s) {
 
 amounts_notes <- function(missing, repeated) {
   c(if (missing == 1) "1 row of the other table has no amount; what it is part of cannot match.",
-    if (missing > 1) sprintf("%s rows of the other table have no amount; what they are part of cannot match.", number_text(missing)),
-    if (repeated > 0) sprintf("%s of the other table had a key that came before; such rows were added up.", count_text(repeated, "row")))
+    if (missing > 1)
+      sprintf("%s rows of the other table have no amount; what they are part of cannot match.",
+              number_text(missing)),
+    if (repeated > 0)
+      sprintf("%s of the other table had a key that came before; such rows were added up.",
+              count_text(repeated, "row")))
 }
 
 totals_note <- function(here, there) {
@@ -119,12 +130,18 @@ is_total_of <- function(against, columns, plan, called) {
 reconciled_keys <- function(s, against, by, call = caller_env()) {
   known <- c("period", attr(s, "plan")$by)
   if (is.null(by)) by <- intersect(known, names(against))
-  keys <- stats::setNames(as.character(by), if (is.null(names(by))) by else ifelse(names(by) == "", by, names(by)))
+  keys <- stats::setNames(as.character(by),
+                          if (is.null(names(by))) by else ifelse(names(by) == "", by, names(by)))
   if (length(keys) == 0) {
-    refuse("choice", c("Nothing says how the two go together.", i = sprintf("Name the keys, such as by = c(period = \"%s\").", names(against)[1])), arg = "by", call = call)
+    refuse("choice",
+           c("Nothing says how the two go together.",
+             i = sprintf("Name the keys, such as by = c(period = \"%s\").", names(against)[1])),
+           arg = "by", call = call)
   }
-  for (name in names(keys)) if (!name %in% known) refuse_column(name, known, where = "the statement's keys", call = call)
-  for (name in keys) if (!name %in% names(against)) refuse_column(name, names(against), where = "{against}", call = call)
+  for (name in names(keys)) if (!name %in% known)
+    refuse_column(name, known, where = "the statement's keys", call = call)
+  for (name in keys) if (!name %in% names(against))
+    refuse_column(name, names(against), where = "{against}", call = call)
   keys
 }
 
@@ -132,7 +149,9 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
   numbers <- setdiff(names(against)[vapply(against, is.numeric, TRUE)], keys)
   if (is.null(value)) value <- if (name %in% numbers) name else numbers
   if (length(value) != 1 || !value %in% numbers) {
-    refuse("choice", c("{value} must name the other table's column of amounts.", i = if (length(numbers) > 0) sprintf("It has: %s.", listed(numbers))), arg = "value", call = call)
+    refuse("choice",
+           c("{value} must name the other table's column of amounts.", i = if (length(numbers) > 0)
+             sprintf("It has: %s.", listed(numbers))), arg = "value", call = call)
   }
   value
 }
@@ -168,7 +187,9 @@ keys_there <- function(against, keys, s) {
                               ifelse(is.na(known), label, beside))
   outside <- sum(!covered & !is.na(known))
   list(keys = out,
-       note = if (outside > 0) sprintf("%s of the other table %s on days of a period that the statement does not cover.", count_text(outside, "row"), if (outside == 1) "is" else "are"))
+       note = if (outside > 0)
+         sprintf("%s of the other table %s on days of a period that the statement does not cover.",
+                 count_text(outside, "row"), if (outside == 1) "is" else "are"))
 }
 
 # `sides` holds amounts of both sides, whether each has a row, and the size of what was added up
@@ -180,7 +201,8 @@ new_reconciliation <- function(keyed, sides, facts) {
   difference[which(abs(difference) <= slack)] <- 0
   difference <- ifelse(sides$has_here & sides$has_there, difference,
                        ifelse(sides$has_here, sides$here, -sides$there))
-  near <- !is.na(difference) & abs(difference) <= facts$tolerance + ifelse(facts$tolerance > 0 & !is.na(slack), slack, 0)
+  near <- !is.na(difference) &
+    abs(difference) <= facts$tolerance + ifelse(facts$tolerance > 0 & !is.na(slack), slack, 0)
   neither <- is.na(sides$here) & is.na(sides$there)
   alone <- !is.na(difference) & difference == 0 | neither & sides$has_here
   result <- ifelse(sides$has_here & sides$has_there, ifelse(near | neither, "matched", "different"),
@@ -200,16 +222,21 @@ new_reconciliation <- function(keyed, sides, facts) {
 reconciled_sums <- function(x) {
   words <- c("matched", "different", "only here", "only there")
   facts <- attr(x, "facts")
-  sums <- function(values) c(vapply(words, function(word) sum(values[x$result == word], na.rm = TRUE), 0), sum(values, na.rm = TRUE))
+  sums <- function(values) c(
+    vapply(words, function(word) sum(values[x$result == word], na.rm = TRUE), 0),
+    sum(values, na.rm = TRUE))
   rounded <- function(values) round(values, max(facts$decimals, 9L))
-  data.frame(result = c(words, "total"), cells = c(vapply(words, function(word) sum(x$result == word), 0L), nrow(x)),
-             here = rounded(sums(x$here)), there = rounded(sums(x$there)), difference = rounded(sums(x$here) - sums(x$there)))
+  data.frame(result = c(words, "total"),
+             cells = c(vapply(words, function(word) sum(x$result == word), 0L), nrow(x)),
+             here = rounded(sums(x$here)), there = rounded(sums(x$there)),
+             difference = rounded(sums(x$here) - sums(x$there)))
 }
 
 #' @export
 format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
   facts <- attr(x, "facts")
-  if (is.null(facts) || !all(c("here", "there", "difference", "result") %in% names(x))) return(format(tibble::as_tibble(x)))
+  if (is.null(facts) || !all(c("here", "there", "difference", "result") %in% names(x)))
+    return(format(tibble::as_tibble(x)))
   cell <- function(heading, text, right = TRUE) list(heading = heading, text = text, right = right)
   sums <- reconciled_sums(x)
   # A difference is shown with the decimals that it takes to see it.
@@ -218,20 +245,29 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
                                                              as.integer(ceiling(-log10(least))))
                                                                else 0L)
   money <- function(values) number_text(values, decimals)
-  summary <- aligned_lines(list(cell("result", sums$result, FALSE), cell("cells", number_text(sums$cells)), cell("here", money(sums$here)),
-                                cell("there", money(sums$there)), cell("difference", money(sums$difference))))
+  summary <- aligned_lines(
+    list(cell("result", sums$result, FALSE), cell("cells", number_text(sums$cells)),
+         cell("here", money(sums$here)),
+         cell("there", money(sums$there)), cell("difference", money(sums$difference))))
   odd <- which(x$result != "matched")
   shown <- shown_rows(length(odd), n)
   at <- odd[c(shown$head, shown$tail)]
   keys <- setdiff(names(x), c("here", "there", "difference", "result"))
-  body <- if (length(odd) > 0) aligned_lines(c(lapply(keys, function(key) cell(key, member_text(x[[key]][at]), FALSE)), list(
-    cell("here", money(x$here[at])), cell("there", money(x$there[at])), cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
-  if (shown$hidden > 0) body <- append(body, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")), after = 1 + length(shown$head))
-  header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys), facts$days,
+  body <- if (length(odd) > 0)
+    aligned_lines(c(lapply(keys, function(key) cell(key, member_text(x[[key]][at]), FALSE)), list(
+cell("here", money(x$here[at])), cell("there", money(x$there[at])),
+cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
+  if (shown$hidden > 0)
+    body <- append(body,
+                   sprintf("... %s more, print(n = Inf) shows all",
+                           count_text(shown$hidden, "row")), after = 1 + length(shown$head))
+  header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys),
+                    facts$days,
                     if (facts$tolerance > 0)
                       sprintf(", differences up to %s match", digits_text(facts$tolerance))
                     else "")
-  c(folded_text(header, width %||% getOption("width")), summary, "", if (length(odd) == 0) "Every cell matches." else body,
+  c(folded_text(header, width %||% getOption("width")), summary, "",
+    if (length(odd) == 0) "Every cell matches." else body,
     folded_text(facts$notes, width %||% getOption("width")))
 }
 

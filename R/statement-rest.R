@@ -1,6 +1,8 @@
-# What a ranking leaves over: one row per period for all members that are not kept, worked out from their entries.
+# What a ranking leaves over: one row per period for all members that are not kept, worked out from
+# their entries.
 
-# Number of the set of kept members that stands behind each row, 0 for a row that is none of what is left over.
+# Number of the set of kept members that stands behind each row, 0 for a row that is none of what is
+# left over.
 rest_sets <- function(plan, s, call = caller_env()) {
   rest <- plan$rest
   set <- integer(nrow(s))

@@ -24,18 +24,20 @@ describe_verb("add_rolling", asked_of = "statement", flag = "rolling",
 
 #' Add a rolling figure
 #'
-#' The measure over the N days, weeks, months or other units that end on each row's last day: always days of the
-#' calendar, never rows, and always with the history before the first row shown. So "30 days up to 31 January" is
-#' the same figure in a daily and in a monthly statement, and days without entries count as nothing.
+#' The measure over the N days, weeks, months or other units that end on each row's last day: always
+#' days of the calendar, never rows, and always with the history before the first row shown. So "30
+#' days up to 31 January" is the same figure in a daily and in a monthly statement, and days without
+#' entries count as nothing.
 #'
 #' @param s A [statement()].
 #' @eval field_params("add_rolling")
 #'
-#' @return The statement with one more column of doubles per length, such as `income_rolling_3_months` or
-#'   `income_rolling_30_days_average`.
+#' @return The statement with one more column of doubles per length, such as
+#'   `income_rolling_3_months` or `income_rolling_30_days_average`.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have, a name that is taken, or an average
-#' per unit of a measure that does not add up; `rollingledger_error_choice` for a length that is not understood.
+#' `rollingledger_error_measure` for a measure that the statement does not have, a name that is
+#' taken, or an average per unit of a measure that does not add up; `rollingledger_error_choice` for
+#' a length that is not understood.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -83,7 +85,8 @@ check_rolls <- function(tree, m, stat, call = caller_env()) {
   }
   if (stat == "total" && is_level(tree)) {
     refuse_measure(c(sprintf("`%s` is how things stand on a day, so it has no total over days.", m),
-                     i = "stat = \"average\" gives the mean of its days, \"smallest\" and \"largest\" the least and greatest."), call = call)
+                     i = paste0("stat = \"average\" gives the mean of its days, \"smallest\" and ",
+                                "\"largest\" the least and greatest.")), call = call)
   }
 }
 
@@ -118,8 +121,8 @@ unit_ends <- function(length, days, calendar) {
          else move_day(days, k, length$unit, calendar, end_to_end = TRUE))
 }
 
-# Average, smallest or largest over the days of each window of the measure's figure of each day. Every day of every group is
-# asked for once, whatever the windows overlap.
+# Average, smallest or largest over the days of each window of the measure's figure of each day.
+# Every day of every group is asked for once, whatever the windows overlap.
 daily_figures <- function(plan, tree, rows, windows, stat) {
   if (length(rows$to) == 0) return(numeric())
   first <- max(min(windows$from), plan$first)
@@ -129,8 +132,10 @@ daily_figures <- function(plan, tree, rows, windows, stat) {
   groups <- told$first
   size <- as.double(length(days)) * length(groups)
   if (size > most_rows) {
-    refuse("choice", c(sprintf("%s times %s would have %s figures.", count_text(length(days), "day"), count_text(length(groups), "group"), number_text(size)),
-                       i = "Take fewer groups."))
+    refuse("choice",
+           c(sprintf("%s times %s would have %s figures.", count_text(length(days), "day"),
+                     count_text(length(groups), "group"), number_text(size)),
+             i = "Take fewer groups."))
   }
   at <- rep(groups, each = length(days))
   each_day <- new_windows(windows$group[at], rep(days, length(groups)), rep(days, length(groups)))
@@ -142,7 +147,8 @@ daily_figures <- function(plan, tree, rows, windows, stat) {
                figures, list(group = number - 1L, from = from, to = windows$to), stat)
 }
 
-# Means over stretches of figures, by running sums of whole numbers where the figures are exact decimals.
+# Means over stretches of figures, by running sums of whole numbers where the figures are exact
+# decimals.
 mean_of_days <- function(figures, from, to, tree) {
   known <- !is.na(figures)
   # A ratio has more decimals than it is shown with.
@@ -154,7 +160,8 @@ mean_of_days <- function(figures, from, to, tree) {
   ratio((sums[to + 1] - sums[from]) / power, counts[to + 1] - counts[from])
 }
 
-# Smallest or largest of the measure's figures of the units in each window, counted back from its last day.
+# Smallest or largest of the measure's figures of the units in each window, counted back from its
+# last day.
 unit_figures <- function(plan, tree, rows, column) {
   length <- column$length
   days <- unique(rows$to)
@@ -175,7 +182,8 @@ unit_figures <- function(plan, tree, rows, column) {
 
 check_lengths <- function(over, call = caller_env()) {
   if (!is.character(over) || length(over) == 0 || anyNA(over)) {
-    refuse("choice", "{over} must be text such as \"30 days\" or c(\"3 months\", \"12 months\").", arg = "over", call = call)
+    refuse("choice", "{over} must be text such as \"30 days\" or c(\"3 months\", \"12 months\").",
+           arg = "over", call = call)
   }
   over
 }
@@ -185,18 +193,22 @@ read_length <- function(over, calendar, call = caller_env()) {
   tree <- read_phrase(paste("trailing", over), calendar)
   if (!is.null(tree$problem) || length(tree$shifts) > 0 || !is.null(tree$every)) {
     refuse("choice", c(sprintf("The length \"%s\" is not understood.", over),
-                       i = "A length is a number and a unit, such as \"30 days\", \"3 months\" or \"2 fiscal quarters\"."), arg = "over", call = call)
+                       i = paste0("A length is a number and a unit, such as \"30 days\", \"3 ",
+                                  "months\" or \"2 fiscal quarters\".")), arg = "over", call = call)
   }
   tree$base[c("n", "unit")]
 }
 
 rolling_names <- function(m, lengths, stat, name, call = caller_env()) {
   if (is.null(name)) {
-    called <- vapply(lengths, function(length) counted_units(length$n, length$unit, always = TRUE), "")
+    called <- vapply(lengths, function(length) counted_units(length$n, length$unit, always = TRUE),
+                     "")
     return(paste0(m, "_rolling_", gsub(" ", "_", called), if (stat != "total") paste0("_", stat)))
   }
   if (!is.character(name) || length(name) != length(lengths)) {
-    refuse("choice", sprintf("{name} must be %s, one for each length.", count_text(length(lengths), "text")), arg = "name", call = call)
+    refuse("choice",
+           sprintf("{name} must be %s, one for each length.", count_text(length(lengths), "text")),
+           arg = "name", call = call)
   }
   name
 }

@@ -62,7 +62,9 @@ statement_rows <- function(plan, call = caller_env()) {
     return(new_rows(each$label, each$from, each$to, rep(groups, times = p), level, each$complete,
                     grid = list(groups = groups, times = p)))
   }
-  note <- sprintf("Rows without entries are left out, as %s times %s would be too many; list_all = TRUE keeps them.",
+  note <- sprintf(
+    paste0("Rows without entries are left out, as %s times %s would be too many; list_all = TRUE ",
+           "keeps them."),
                   count_text(p, plan$per %||% "span"), count_text(g, "group"))
   inform(note, class = "rollingledger_message")
   held <- rows_with_entries(plan, periods, groups)
@@ -165,7 +167,8 @@ refuse_too_many_rows <- function(p, g, plan, call) {
   ), call = call)
 }
 
-# ---- the rows of a statement as it stands -----------------------------------------------------------
+# ---- the rows of a statement as it stands
+# -----------------------------------------------------------
 
 # The rows of a statement as it stands now, which the user may have cut or put in another order:
 # group numbers and days, from the statement's own columns. Numbers are checked here, once.

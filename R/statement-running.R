@@ -11,10 +11,10 @@ describe_verb("add_running", asked_of = "statement", flag = "running",
 
 #' Add a running figure
 #'
-#' The measure from the start of the year, fiscal year, quarter, month or week, or of the span, up to the
-#' last day of each row, both included: always days of the calendar, never rows. So the running total
-#' at the end of January is the same in a daily and in a monthly statement, it reaches back before the
-#' first row shown, and at the end of a fiscal year it is the year's total.
+#' The measure from the start of the year, fiscal year, quarter, month or week, or of the span, up
+#' to the last day of each row, both included: always days of the calendar, never rows. So the
+#' running total at the end of January is the same in a daily and in a monthly statement, it reaches
+#' back before the first row shown, and at the end of a fiscal year it is the year's total.
 #'
 #' @param s A [statement()].
 #' @eval field_params("add_running")
@@ -22,9 +22,9 @@ describe_verb("add_running", asked_of = "statement", flag = "running",
 #' @return The statement with one more column of doubles. A running average or ratio is that of the
 #'   running sums.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken;
-#' `rollingledger_error_choice` for an unknown `since`; `rollingledger_error_statement` for a table that has
-#' lost the columns that say what its rows are.
+#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is
+#' taken; `rollingledger_error_choice` for an unknown `since`; `rollingledger_error_statement` for a
+#' table that has lost the columns that say what its rows are.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"),
@@ -38,7 +38,8 @@ add_running <- with_fields("add_running", function(s, m, since, name) step_taken
 register_verb("add_running", needs = c("from", "to"), add = function(s, plan, args, call) {
   if (is_level(plan$measures[[args$m]])) {
     refuse_measure(c(sprintf("`%s` is how things stand on a day, so it does not run up.", args$m),
-                     i = "add_rolling(stat = \"average\") gives the mean of its days."), call = call)
+                     i = "add_rolling(stat = \"average\") gives the mean of its days."),
+                   call = call)
   }
   name <- new_column_name(s, args$name %||% paste0(args$m, "_running"), call)
   column <- measure_column(args$m, plan, "running", since = args$since)

@@ -1,6 +1,7 @@
 describe_verb("add_share", asked_of = "statement", flag = "share",
   m = field("measure", "measure to add a share of, in per cent", value = "MEASURE", needed = TRUE,
-            more = "The name of one of the statement's measures; averages and ratios have no share."),
+            more = paste0("The name of one of the statement's measures; averages and ratios have ",
+                          "no share.")),
   of = field("choice", "the whole: all groups of the row's days (period) or span, or an attribute",
              default = "period", choices = function(plan) c("period", "span", plan$by),
              option = "share-of", value = "WORD", more = paste(
@@ -13,15 +14,17 @@ describe_verb("add_share", asked_of = "statement", flag = "share",
 
 #' Add a share
 #'
-#' Each row's figure in per cent of the same measure for all groups together, worked out from the entries that pass the
-#' statement's conditions and never by adding rows: so the shares of distinct figures need not add up to 100.
+#' Each row's figure in per cent of the same measure for all groups together, worked out from the
+#' entries that pass the statement's conditions and never by adding rows: so the shares of distinct
+#' figures need not add up to 100.
 #'
 #' @param s A [statement()].
 #' @eval field_params("add_share")
-#' @return The statement with one more column of doubles, in per cent; missing where the whole is zero.
+#' @return The statement with one more column of doubles, in per cent; missing where the whole is
+#'   zero.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or that has no share, or a name that is
-#' taken; `rollingledger_error_choice` for an unknown `of`.
+#' `rollingledger_error_measure` for a measure that the statement does not have or that has no
+#' share, or a name that is taken; `rollingledger_error_choice` for an unknown `of`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
@@ -66,7 +69,8 @@ share_wholes <- function(plan, tree, rows, of) {
   told <- rows_told_apart(list(group, days$from, days$to, rows$whole), n)
   once <- told$first[group[told$first] >= 0]
   if (length(once) == 0) return(rep(NA_real_, n))
-  some <- new_rows(rows$period[once], days$from[once], days$to[once], group[once], length(attribute),
+  some <- new_rows(rows$period[once], days$from[once], days$to[once], group[once],
+                   length(attribute),
                    whole = rows$whole[once])
   wholes <- window_values(tree, x, plan_ask(plan, attribute), own_windows(plan, some))
   wholes[match(told$number, told$number[once])]

@@ -9,16 +9,20 @@ asked_spans <- function(given, by, calendar, call = caller_env()) {
   per <- given$per
   asked <- if (is.null(spans)) span else spans
   if (!is.null(spans)) {
-    if (!identical(span, "all")) refuse("choice", "Give {span} or {spans}, not both.", arg = "spans", call = call)
+    if (!identical(span, "all"))
+      refuse("choice", "Give {span} or {spans}, not both.", arg = "spans", call = call)
     if (!is.null(per)) {
       refuse("choice", c("{spans} are rows of their own, so {per} has no place beside them.",
-                         i = "Take {per} with one {span}, or {spans} without {per}."), arg = "per", call = call)
+                         i = "Take {per} with one {span}, or {spans} without {per}."), arg = "per",
+             call = call)
     }
   }
   made <- inherits(asked, "ledger_span")
   if (!made && is.null(spans) && (!is.character(span) || length(span) != 1 || is.na(span))) {
-    refuse("span", c("{span} must be one text, such as \"last 3 months\", \"2026-08\" or \"2026-01-01/2026-03-31\".",
-                     i = "Several go into {spans}."), call = call)
+    refuse("span",
+           c(paste0("{span} must be one text, such as \"last 3 months\", \"2026-08\" or ",
+                    "\"2026-01-01/2026-03-31\"."),
+             i = "Several go into {spans}."), call = call)
   }
   if (given$anchor == "group") check_anchor(asked, made, by, calendar, call)
   list(phrases = asked, made = made, several = !is.null(spans))
@@ -26,17 +30,21 @@ asked_spans <- function(given, by, calendar, call = caller_env()) {
 
 check_anchor <- function(asked, made, by, calendar, call) {
   if (is.null(by)) {
-    refuse("choice", "{anchor = \"group\"} needs groups: name attributes in {by}.", arg = "anchor", call = call)
+    refuse("choice", "{anchor = \"group\"} needs groups: name attributes in {by}.", arg = "anchor",
+           call = call)
   }
   if (made || !any(is_relative(asked, calendar))) {
-    refuse("choice", c(sprintf("{anchor = \"group\"} moves relative spans, and %s.", if (made) "a span already made has its days"
-                               else sprintf("\"%s\" is not one", asked[[1]])),
-                       i = "Relative ones are such as \"last month\", \"week to date\" or \"trailing 30 days\"."), arg = "anchor", call = call)
+    refuse("choice",
+           c(sprintf("{anchor = \"group\"} moves relative spans, and %s.",
+                     if (made) "a span already made has its days"
+                     else sprintf("\"%s\" is not one", asked[[1]])),
+             i = paste0("Relative ones are such as \"last month\", \"week to date\" or ",
+                        "\"trailing 30 days\".")), arg = "anchor", call = call)
   }
 }
 
-# The spans as of a day, cut to the days there are: list(label, own, from, to, complete, phrase, note, relative, cut). Spans that do
-# not hang on a day are always as of the statement's own.
+# The spans as of a day, cut to the days there are: list(label, own, from, to, complete, phrase,
+# note, relative, cut). Spans that do not hang on a day are always as of the statement's own.
 spans_as_of <- function(plan, day, call = caller_env()) {
   asked <- plan$asked$phrases
   days <- if (plan$asked$made) made_days(asked) else if (day == plan$as_of) {
@@ -44,7 +52,8 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   } else {
     relative <- is_relative(asked, plan$calendar)
     parts <- lapply(seq_along(asked), function(i) {
-      resolve_phrases(asked[i], plan$calendar, if (relative[i]) day else plan$as_of, plan$first, call)
+      resolve_phrases(asked[i], plan$calendar, if (relative[i]) day else plan$as_of, plan$first,
+                      call)
     })
     do.call(Map, c(c, parts))
   }
@@ -54,14 +63,17 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   # How things stand is known on days without entries too.
   outside <- which(from > to | (from > plan$last & !has_levels(plan)))
   if (length(outside) > 0 && day == plan$as_of) {
-    refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], plan, call)
+    refuse_empty_span(days$label[outside[1]], days$from[outside[1]], days$to[outside[1]], plan,
+                      call)
   }
   if (anyDuplicated(days$label)) {
-    refuse("span", c(sprintf("Two spans have the label \"%s\".", days$label[anyDuplicated(days$label)]),
-                     i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
+    refuse("span",
+           c(sprintf("Two spans have the label \"%s\".", days$label[anyDuplicated(days$label)]),
+             i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
   }
   cut <- from > days$from | to < days$to
-  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut), days[c("label", "own", "phrase", "note", "relative")])
+  spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut),
+             days[c("label", "own", "phrase", "note", "relative")])
   if (length(outside) > 0) spans <- lapply(spans, function(column) column[-outside])
   check_periods_once(plan, spans, call)
   spans
@@ -111,15 +123,18 @@ phrase_records <- function(phrases) {
 made_days <- function(span) {
   fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))),
                  iso_day(whole_days(span$to)), sep = "/")
-  list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to), complete = span$complete, phrase = span$phrase, note = span$note,
+  list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to),
+       complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }
 
 refuse_empty_span <- function(label, from, to, plan, call = caller_env()) {
-  between <- if (is.na(from)) paste("up to", day_text(to)) else paste(if (from == to) "on" else "in", days_text(from, to))
+  between <- if (is.na(from)) paste("up to", day_text(to))
+             else paste(if (from == to) "on" else "in", days_text(from, to))
   refuse("span", c(
     sprintf("There are no entries %s (span \"%s\").", between, label),
-    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(plan$first), day_text(plan$last), day_text(plan$as_of))
+    i = sprintf("The ledger runs from %s to %s, as of %s.", day_text(plan$first),
+                day_text(plan$last), day_text(plan$as_of))
   ), phrase = label, call = call)
 }
 
@@ -129,13 +144,15 @@ check_periods_once <- function(plan, spans, call) {
   if (is.null(plan$per) || n < 2) return(invisible())
   at <- order(spans$from)
   if (any(spans$from[at][-1] <= spans$to[at][-n])) {
-    refuse("span", c(sprintf("The spans of \"%s\" overlap, so a %s would stand in two of them.", spans$phrase[1], plan$per),
-                     i = "Leave out {per} for a row per span."), call = call)
+    refuse("span",
+           c(sprintf("The spans of \"%s\" overlap, so a %s would stand in two of them.",
+                     spans$phrase[1], plan$per),
+             i = "Leave out {per} for a row per span."), call = call)
   }
 }
 
-# Notes of spans without an entry; a statement all of whose spans are empty is a wrong question, whatever the
-# conditions.
+# Notes of spans without an entry; a statement all of whose spans are empty is a wrong question,
+# whatever the conditions.
 check_spans_hold_entries <- function(plan, call = caller_env()) {
   spans <- plan$spans
   held <- source_days_held(plan_ledger(plan), plan$on, spans$from, spans$to)
@@ -154,11 +171,13 @@ group_anchors <- function(plan) {
   latest_days(x, entries_ask(plan), all_groups(groups_by(x, plan$by)), plan$as_of)
 }
 
-# Groups with the spans that are theirs: list(groups, spans), one for each day on which spans are anchored.
+# Groups with the spans that are theirs: list(groups, spans), one for each day on which spans are
+# anchored.
 anchor_classes <- function(plan, groups) {
   if (is.null(plan$anchors)) return(list(list(groups = groups, spans = plan$spans)))
   days <- plan$anchors[groups + 1L]
-  lapply(sort(unique(days)), function(day) list(groups = groups[days == day], spans = anchored_spans(plan, day)))
+  lapply(sort(unique(days)),
+         function(day) list(groups = groups[days == day], spans = anchored_spans(plan, day)))
 }
 
 # Many groups share a day, and each verb asks again: worked out once per statement.
@@ -190,7 +209,8 @@ row_spans <- function(plan, rows) {
   list(from = from, to = to)
 }
 
-# What is to be said of the days: weeks that do not exist, spans without entries, a first period that is cut.
+# What is to be said of the days: weeks that do not exist, spans without entries, a first period
+# that is cut.
 span_notes <- function(plan) {
   known <- plan$spans$note[!is.na(plan$spans$note)]
   c(if (length(known) > 0) paste0(unique(known), "."), plan$empty, cut_start_note(plan))
@@ -211,12 +231,15 @@ cut_start_note <- function(plan) {
 spans_text <- function(plan) {
   spans <- plan$spans
   phrases <- unique(spans$phrase)
-  if (!is.null(plan$anchors)) return(sprintf("%s up to each %s's own latest entry", listed(phrases, most = 3), listed(plan$by)))
+  if (!is.null(plan$anchors))
+    return(sprintf("%s up to each %s's own latest entry", listed(phrases, most = 3),
+                   listed(plan$by)))
   if (length(spans$from) == 1) {
     said <- if (plan$asked$made) spans$label else if (spans$relative) phrases
     return(paste0(days_text(spans$from, spans$to), if (!is.null(said)) sprintf(" (%s)", said)))
   }
-  sprintf("%d spans%s within %s", length(spans$from), if (length(phrases) == 1) sprintf(" (%s)", phrases) else "",
+  sprintf("%d spans%s within %s", length(spans$from),
+          if (length(phrases) == 1) sprintf(" (%s)", phrases) else "",
           days_text(min(spans$from), max(spans$to)))
 }
 

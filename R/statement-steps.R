@@ -43,7 +43,10 @@ check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_en
   }
   problem <- if (own) foreign_rows(s)
   if (!is.null(problem)) {
-    refuse("statement", c(problem, i = "Ask one statement for all of it, or join finished tables as plain ones, by as_tibble()."),
+    refuse("statement",
+           c(problem,
+             i = paste0("Ask one statement for all of it, or join finished tables as plain ones, ",
+                        "by as_tibble().")),
            call = call)
   }
 }

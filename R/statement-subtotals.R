@@ -1,5 +1,5 @@
-# Rows of totals added to a statement that was made without them, for handing it over by sections. They are worked out from entries, like
-# those of `totals = "by"`.
+# Rows of totals added to a statement that was made without them, for handing it over by sections.
+# They are worked out from entries, like those of `totals = "by"`.
 
 # Why a statement cannot have subtotals, or NULL.
 no_subtotals_because <- function(s) {
@@ -9,13 +9,14 @@ no_subtotals_because <- function(s) {
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
   else if (length(loose_balances(plan)) > 0) "a balance has no total over attributes"
-  else if (any(vapply(plan$by, function(name) total_text %in% plan_members(plan, name)$text, TRUE))) {
+  else if (any(
+    vapply(plan$by, function(name) total_text %in% plan_members(plan, name)$text, TRUE))) {
     "a member is called as totals are"
   }
 }
 
-# The statement with its attributes in the order of `by`, its rows sorted by them where that changes, and a total after the rows of each
-# member of all but the last attribute, and of all.
+# The statement with its attributes in the order of `by`, its rows sorted by them where that
+# changes, and a total after the rows of each member of all but the last attribute, and of all.
 with_subtotals <- function(s, by) {
   plan <- attr(s, "plan")
   s <- s[drawn_rows(s), ]

@@ -24,7 +24,8 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   targets <- targets[dated, , drop = FALSE]
   days <- target_days(targets[[period]], period, plan, call)
   # Targets may be finer than the statement: by attributes that it does not have.
-  told <- setdiff(known, c(period, amount, setdiff(numbers, source_column_names(plan_ledger(plan)))))
+  told <- setdiff(known,
+                  c(period, amount, setdiff(numbers, source_column_names(plan_ledger(plan)))))
   members <- lapply(stats::setNames(nm = told), function(name) plain_text(targets[[name]]))
   key <- rows_told_apart(c(list(days$from, days$to), unname(members)), nrow(targets))
   if (key$count < nrow(targets)) {
@@ -45,8 +46,10 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
 period_column <- function(targets, plan, refuse_target) {
   period <- intersect(c("period", gsub(" ", "_", grains), grains), names(targets))
   if (length(period) == 1) return(period)
-  refuse_target(sprintf("{targets} needs one column of periods, called `period` or after a grain, such as `%s`.",
-                        gsub(" ", "_", plan$per)),
+  refuse_target(
+    sprintf(
+      "{targets} needs one column of periods, called `period` or after a grain, such as `%s`.",
+            gsub(" ", "_", plan$per)),
                 i = sprintf("It has: %s.", listed(names(targets))))
 }
 
@@ -66,7 +69,8 @@ target_days <- function(values, column, plan, call) {
     }
     if (length(resolved$to) != 1 || is.na(resolved$from)) {
       refuse("target", c(sprintf("The period \"%s\" of {targets} is not understood.", label),
-                         i = "Periods are written as 2026-08, 2026-Q3, FY2027 or 2026-W31."), call = call)
+                         i = "Periods are written as 2026-08, 2026-Q3, FY2027 or 2026-W31."),
+             call = call)
     }
     c(resolved$from, resolved$to)
   })

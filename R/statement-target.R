@@ -29,8 +29,8 @@ describe_verb("add_target", asked_of = "statement", flag = "target",
 #'   January and February alone.
 #' * A row that is part of a period, or that targets straddle (weeks in a month), is held against
 #'   them by days with `days = "covered"`: each target counts in the part of its days.
-#' * Targets of members are added up for a row that holds them all, such as a total: where a
-#'   member has entries in the row's days and no target, the row has none. A line whose member reads
+#' * Targets of members are added up for a row that holds them all, such as a total: where a member
+#'   has entries in the row's days and no target, the row has none. A line whose member reads
 #'   "(all)" is the target of all members together, and is never added to theirs.
 #' * A total over periods has the targets of its periods, added up; one of them that is missing
 #'   makes it missing.
@@ -42,11 +42,13 @@ describe_verb("add_target", asked_of = "statement", flag = "target",
 #' @param s A [statement()] with `per`.
 #' @eval field_params("add_target")
 #'
-#' @return The statement with three more columns of doubles: `<m>_target`, `<m>_over_target` (the figure less the target) and
-#'   `<m>_target_pct` (the figure in per cent of the target). Missing where no target is set; a note names those.
+#' @return The statement with three more columns of doubles: `<m>_target`, `<m>_over_target` (the
+#'   figure less the target) and `<m>_target_pct` (the figure in per cent of the target). Missing
+#'   where no target is set; a note names those.
 #' @section Errors:
-#' `rollingledger_error_target` for a table without such columns, with two targets for one period and member, or a period that
-#' is not understood; `rollingledger_error_measure` for a measure that the statement does not have or a name that is taken.
+#' `rollingledger_error_target` for a table without such columns, with two targets for one period
+#' and member, or a period that is not understood; `rollingledger_error_measure` for a measure that
+#' the statement does not have or a name that is taken.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))

@@ -1,5 +1,5 @@
-# Rows of totals: over the members of trailing attributes, over all periods of a span, or both. They are asked of the source
-# like any other row, and never added up from rows.
+# Rows of totals: over the members of trailing attributes, over all periods of a span, or both. They
+# are asked of the source like any other row, and never added up from rows.
 
 total_text <- "(all)"
 
@@ -12,7 +12,8 @@ check_totals <- function(plan, call = caller_env()) {
     refuse_totals(sprintf("{totals = \"%s\"} needs attributes in {by}.", totals))
   }
   if (totals %in% c("period", "both") && is.null(plan$per)) {
-    refuse_totals(sprintf("{totals = \"%s\"} needs periods, and the rows of this statement are spans.", totals),
+    refuse_totals(
+      sprintf("{totals = \"%s\"} needs periods, and the rows of this statement are spans.", totals),
                   i = "Ask for the whole as a span of its own.")
   }
   if (plan$anchor == "group") {
@@ -27,10 +28,11 @@ check_totals <- function(plan, call = caller_env()) {
   loose <- loose_balances(plan)
   if (over_members && length(loose) > 0) {
     column <- loose[[1]]$column
-    refuse_measure(c(sprintf("balance(%s) has no total over %s: the latest of all is that of one of them.",
-                             column, listed(plan$by)),
-                     i = sprintf("balance(%s, each = %s) adds up the latest of each.", column,
-                                 plan$by[1])), call = call)
+    refuse_measure(
+      c(sprintf("balance(%s) has no total over %s: the latest of all is that of one of them.",
+                column, listed(plan$by)),
+        i = sprintf("balance(%s, each = %s) adds up the latest of each.", column,
+                    plan$by[1])), call = call)
   }
 }
 
@@ -64,7 +66,8 @@ with_totals <- function(plan, rows) {
     levels <- rev(seq_along(plan$by)) - 1L
     parts <- c(parts, lapply(levels, coarser_rows, plan = plan, rows = rows))
   }
-  if (plan$totals %in% c("period", "both")) parts <- c(parts, lapply(parts, whole_rows, plan = plan))
+  if (plan$totals %in% c("period", "both"))
+    parts <- c(parts, lapply(parts, whole_rows, plan = plan))
   all <- rows_bind(parts)
   ranks <- Map(function(code, members) {
     ranked <- members$rank[code + 1L]

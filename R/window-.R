@@ -5,23 +5,27 @@
 # `before` gives the first day of the period before each window when asked, for what needs it.
 new_windows <- function(group, from, to, before = function() refuse_no_period_before()) {
   n <- length(group)
-  list(group = as.integer(group), from = rep_len(as.integer(from), n), to = rep_len(as.integer(to), n), before = before)
+  list(group = as.integer(group), from = rep_len(as.integer(from), n),
+       to = rep_len(as.integer(to), n), before = before)
 }
 
 some_windows <- function(windows, at) {
-  list(group = windows$group[at], from = windows$from[at], to = windows$to[at], before = function() windows$before()[at])
+  list(group = windows$group[at], from = windows$from[at], to = windows$to[at],
+       before = function() windows$before()[at])
 }
 
 refuse_no_period_before <- function() {
   refuse_measure(c("lapsed() compares with the period before, and these days have none.",
-                   i = "Ask for it with {per}; `compare_members()` compares any two spans."), call = NULL)
+                   i = "Ask for it with {per}; `compare_members()` compares any two spans."),
+                 call = NULL)
 }
 
 # Where a running figure starts again.
-running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month", "month", "fiscal week", "week")
+running_starts <- c("start", "fiscal year", "year", "fiscal quarter", "quarter", "fiscal month",
+                    "month", "fiscal week", "week")
 
-# From the first day of the unit that holds the row's last day; "start" is the first day of the row's
-# span, given in `starts`.
+# From the first day of the unit that holds the row's last day; "start" is the first day of the
+# row's span, given in `starts`.
 running_windows <- function(rows, since, calendar, starts) {
   if (since == "start") return(new_windows(rows$group, starts, rows$to))
   told <- core_distinct_days(rows$to)
@@ -46,7 +50,8 @@ rolling_windows <- function(rows, length, calendar) {
   new_windows(rows$group, since(length$n), rows$to, before = function() since(2L * length$n))
 }
 
-# A row's own days; the period before starts where that of `per` does. Totals over all periods have none.
+# A row's own days; the period before starts where that of `per` does. Totals over all periods have
+# none.
 row_windows <- function(rows, per, calendar) {
   if (is.null(per)) return(new_windows(rows$group, rows$from, rows$to))
   windows <- new_windows(rows$group, rows$from, rows$to, before = function() {

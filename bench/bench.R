@@ -7,7 +7,8 @@ suppressMessages({
   library(data.table)
   library(collapse)
 })
-options(rollingledger.threads = NULL, rollingledger.kept_cubes = 0)  # every statement is worked out from entries
+# every statement is worked out from entries
+options(rollingledger.threads = NULL, rollingledger.cache_bytes = 0)
 threads <- rollingledger:::core_threads()
 setDTthreads(threads)
 set_collapse(nthreads = threads)
@@ -17,8 +18,10 @@ Rcpp::sourceCpp("bench/plain-pass.cpp", cacheDir = file.path(".build", "bench"))
 made_up <- function(n) {
   set.seed(n)
   list(
-    sailed_on = structure(18628L + sample.int(1826L, n, TRUE) - 1L, class = "Date"),  # 2021-01-01 onwards
-    route = sample(sprintf("Route %d", 1:8), n, TRUE), quay = sample(sprintf("Quay %02d", 1:12), n, TRUE),
+    # 2021-01-01 onwards
+    sailed_on = structure(18628L + sample.int(1826L, n, TRUE) - 1L, class = "Date"),
+    route = sample(sprintf("Route %d", 1:8), n, TRUE),
+    quay = sample(sprintf("Quay %02d", 1:12), n, TRUE),
     fare = round(stats::runif(n, -20, 500), 2)
   )
 }
@@ -39,7 +42,8 @@ first_statement <- function(columns, rounds) {
       x <- ledger(frame, on = "sailed_on")
       statement(x, per = "month", by = c("route", "quay"), income = total(fare), trips = entries())
     },
-    data.table = function() table[, .(income = sum(fare), trips = .N), keyby = .(month = month_of(sailed_on), route, quay)],
+    data.table = function() table[, .(income = sum(fare), trips = .N),
+                                  keyby = .(month = month_of(sailed_on), route, quay)],
     collapse = function() {
       g <- GRP(list(month = month_of(frame$sailed_on), route = frame$route, quay = frame$quay))
       data.frame(g$groups, income = fsum(frame$fare, g, use.g.names = FALSE), trips = g$group.sizes)
@@ -66,7 +70,8 @@ next_statement <- function(columns, rounds) {
     "Rolling Ledger" = function() {
       statement(x, per = "month", by = c("route", "quay"), income = total(fare), trips = entries())
     },
-    data.table = function() coded[, .(income = sum(fare), trips = .N), keyby = .(month = month_of(day), route, quay)],
+    data.table = function() coded[, .(income = sum(fare), trips = .N),
+                                  keyby = .(month = month_of(day), route, quay)],
     collapse = function() {
       # One number per combination, so that nothing needs to be hashed or sorted.
       groups <- 60L * 96L
@@ -95,9 +100,12 @@ building <- function(columns, rounds) {
 }
 
 same_figures <- function(columns) {
-  s <- statement(ledger(data.frame(columns), on = "sailed_on"), per = "month", by = c("route", "quay"), income = total(fare), trips = entries())
-  by_hand <- as.data.table(columns)[, .(income = sum(fare), trips = .N), keyby = .(month = month_of(sailed_on), route, quay)]
-  stopifnot(all.equal(s$income, by_hand$income, tolerance = 1e-9), identical(as.integer(s$trips), by_hand$trips))
+  s <- statement(ledger(data.frame(columns), on = "sailed_on"), per = "month",
+                 by = c("route", "quay"), income = total(fare), trips = entries())
+  by_hand <- as.data.table(columns)[, .(income = sum(fare), trips = .N),
+                                    keyby = .(month = month_of(sailed_on), route, quay)]
+  stopifnot(all.equal(s$income, by_hand$income, tolerance = 1e-9),
+            identical(as.integer(s$trips), by_hand$trips))
 }
 
 # Phrases of the language, one by one, and a calendar of 100 years.
@@ -109,7 +117,9 @@ saying_when <- function(rounds) {
   times <- vapply(phrases, function(phrase) {
     one <- function() for (i in seq_len(repeats)) span(phrase, calendar, as_of = as_of)
     one()
-    stats::median(vapply(seq_len(rounds), function(round) system.time(one(), gcFirst = FALSE)[["elapsed"]], 0)) / repeats
+    stats::median(
+      vapply(seq_len(rounds), function(round) system.time(one(), gcFirst = FALSE)[["elapsed"]],
+             0)) / repeats
   }, 0)
   days <- seq(as.Date("2000-01-01"), as.Date("2099-12-31"), by = 1)
   tables <- side_by_side(list(
@@ -118,7 +128,8 @@ saying_when <- function(rounds) {
       date <- as.POSIXlt(days)
       year <- date$year + 1900L
       fiscal <- year + (date$mon >= 3L)
-      data.frame(day = days, weekday = weekdays(days), week = format(days, "%G-W%V"), month = format(days, "%Y-%m"),
+      data.frame(day = days, weekday = weekdays(days), week = format(days, "%G-W%V"),
+                 month = format(days, "%Y-%m"),
                  quarter = sprintf("%d-Q%d", year, date$mon %/% 3L + 1L), year = year,
                  fiscal_month = sprintf("FY%d-M%02d", fiscal, (date$mon - 3L) %% 12L + 1L),
                  fiscal_quarter = sprintf("FY%d-Q%d", fiscal, (date$mon - 3L) %% 12L %/% 3L + 1L),
@@ -144,9 +155,12 @@ for (n in sizes) {
   b <- next_statement(columns, rounds)
   c <- building(columns, max(3, rounds - 2))
   out <- c(out, paste("###", label), "",
-           table_of("(a) first statement from a data frame, encoding included", a, "Rolling Ledger"),
-           table_of("(b) next statement on the ready ledger; peers on ready integer codes", b, "plain pass"),
-           table_of("building the ledger; data.table turns the text into factors and sorts by day", c, "Rolling Ledger"))
+           table_of("(a) first statement from a data frame, encoding included", a,
+                    "Rolling Ledger"),
+           table_of("(b) next statement on the ready ledger; peers on ready integer codes", b,
+                    "plain pass"),
+           table_of("building the ledger; data.table turns the text into factors and sorts by day",
+                    c, "Rolling Ledger"))
   kept[[label]] <- list(a = a, b = b, c = c)
 }
 small <- kept[[1]]
@@ -155,19 +169,32 @@ best_peer <- min(large$b[c("data.table", "collapse", "dplyr")])
 growth <- function(part) large[[part]][["Rolling Ledger"]] / small[[part]][["Rolling Ledger"]]
 judged <- c(
   "| wanted | measured |", "|---|---|",
-  sprintf("| next statement within 2 times the plain pass | %.1f times |", large$b[["Rolling Ledger"]] / large$b[["plain pass"]]),
-  sprintf("| at least 5 times faster than the best peer given ready integer codes | %.1f times |", best_peer / large$b[["Rolling Ledger"]]),
-  sprintf("| building no slower than data.table's factors and sort | %.2f of its time |", large$c[["Rolling Ledger"]] / large$c[["data.table"]]),
-  sprintf("| growth from %s to %s at most linear (%.0f times the entries) | first statement %.1f times, next statement %.1f times |",
-          names(kept)[1], names(kept)[length(kept)], sizes[length(sizes)] / sizes[1], growth("a"), growth("b")),
-  sprintf("| a phrase resolved in under 1 ms | median of %d examples %.2f ms; slowest %.2f ms (%s) |", length(when$phrases),
+  sprintf("| next statement within 2 times the plain pass | %.1f times |",
+          large$b[["Rolling Ledger"]] / large$b[["plain pass"]]),
+  sprintf("| at least 5 times faster than the best peer given ready integer codes | %.1f times |",
+          best_peer / large$b[["Rolling Ledger"]]),
+  sprintf("| building no slower than data.table's factors and sort | %.2f of its time |",
+          large$c[["Rolling Ledger"]] / large$c[["data.table"]]),
+  sprintf(
+    paste0("| growth from %s to %s at most linear (%.0f times the entries) | first statement ",
+           "%.1f times, next statement %.1f times |"),
+          names(kept)[1], names(kept)[length(kept)], sizes[length(sizes)] / sizes[1], growth("a"),
+    growth("b")),
+  sprintf(
+    "| a phrase resolved in under 1 ms | median of %d examples %.2f ms; slowest %.2f ms (%s) |",
+    length(when$phrases),
           1000 * stats::median(when$phrases), 1000 * max(when$phrases), slowest),
-  sprintf("| the calendar of 100 years of days under 0.2 s | %s |", ms(when$tables[["Rolling Ledger"]])),
+  sprintf("| the calendar of 100 years of days under 0.2 s | %s |",
+          ms(when$tables[["Rolling Ledger"]])),
   ""
 )
-out <- c(out, "### Saying when", "", table_of("a table of all days of 2000 to 2099 with their periods", when$tables, "Rolling Ledger"))
+out <- c(out, "### Saying when", "",
+         table_of("a table of all days of 2000 to 2099 with their periods", when$tables,
+                  "Rolling Ledger"))
 machine <- machine_line(c("data.table", "collapse", "dplyr"), threads,
-                        sprintf("Medians of %d rounds (first statement and building: %d), each way in turn.", rounds, max(3, rounds - 2)))
+                        sprintf(
+                          paste0("Medians of %d rounds (first statement and building: %d), each ",
+                                 "way in turn."), rounds, max(3, rounds - 2)))
 report <- c(machine, "", judged, out)
 cat(report, sep = "\n")
 put_between_marks(report, "measured")

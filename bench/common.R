@@ -1,7 +1,7 @@
 # What the benchmarks share: ways side by side, and tables of what they took.
 
-# Each way in turn, round after round, so that a slow moment of the machine meets all of them. `once` names ways that
-# take so long that one round must do.
+# Each way in turn, round after round, so that a slow moment of the machine meets all of them.
+# `once` names ways that take so long that one round must do.
 side_by_side <- function(ways, rounds, once = character()) {
   times <- matrix(NA_real_, rounds + 1, length(ways), dimnames = list(NULL, names(ways)))
   for (round in seq_len(rounds + 1)) for (name in names(ways)) {
@@ -15,7 +15,8 @@ side_by_side <- function(ways, rounds, once = character()) {
 }
 
 ms <- function(seconds) {
-  ifelse(seconds < 0.1, sprintf("%.1f ms", 1000 * seconds), ifelse(seconds < 10, sprintf("%.0f ms", 1000 * seconds), sprintf("%.1f s", seconds)))
+  ifelse(seconds < 0.1, sprintf("%.1f ms", 1000 * seconds),
+         ifelse(seconds < 10, sprintf("%.0f ms", 1000 * seconds), sprintf("%.1f s", seconds)))
 }
 table_of <- function(title, times, unit) {
   c(paste0("**", title, "**"), "", sprintf("| way | median | times %s |", unit), "|---|---:|---:|",
@@ -26,10 +27,14 @@ table_of <- function(title, times, unit) {
 put_between_marks <- function(report, mark) {
   readme <- readLines("bench/README.md")
   marks <- grep(sprintf("^<!-- %s: (from|to) here -->$", mark), readme)
-  writeLines(c(readme[seq_len(marks[1])], "", report, readme[marks[2]:length(readme)]), "bench/README.md")
+  writeLines(c(readme[seq_len(marks[1])], "", report, readme[marks[2]:length(readme)]),
+             "bench/README.md")
 }
 
 machine_line <- function(packages, threads, more) {
-  versions <- paste(packages, vapply(packages, function(p) as.character(utils::packageVersion(p)), ""), collapse = ", ")
-  sprintf("%s, %d threads of %d cores; %s; %s. %s", format(Sys.Date(), "%Y-%m-%d"), threads, rollingledger:::core_processors(), R.version.string, versions, more)
+  versions <- paste(packages,
+                    vapply(packages, function(p) as.character(utils::packageVersion(p)), ""),
+                    collapse = ", ")
+  sprintf("%s, %d threads of %d cores; %s; %s. %s", format(Sys.Date(), "%Y-%m-%d"), threads,
+          rollingledger:::core_processors(), R.version.string, versions, more)
 }

@@ -70,7 +70,9 @@ IntegerMatrix core_dates_of(IntegerVector days) {
 IntegerVector core_moved_by_months(IntegerVector days, IntegerVector months, bool end_to_end) {
   IntegerVector out(no_init(days.size()));
   for (R_xlen_t i = 0; i < days.size(); ++i) {
-    const ledger::Day moved = days[i] == NA_INTEGER ? ledger::kNoDay : ledger::moved_by_months(days[i], months[i], end_to_end);
+    const ledger::Day moved = days[i] == NA_INTEGER
+                                  ? ledger::kNoDay
+                                  : ledger::moved_by_months(days[i], months[i], end_to_end);
     out[i] = moved < ledger::kFirstDay || moved > ledger::kLastDay ? ledger::kNoDay : moved;
   }
   return out;
@@ -82,7 +84,8 @@ IntegerVector core_period_indexes(IntegerVector days, int grain, IntegerVector r
   IntegerVector out(no_init(days.size()));
   for (R_xlen_t i = 0; i < days.size(); ++i) {
     out[i] = days[i] == NA_INTEGER ? NA_INTEGER
-             : static_cast<int>(ledger::period_index(static_cast<ledger::Grain>(grain), days[i], calendar));
+                                   : static_cast<int>(ledger::period_index(
+                                         static_cast<ledger::Grain>(grain), days[i], calendar));
   }
   return out;
 }
@@ -93,7 +96,8 @@ IntegerMatrix core_week_names(IntegerVector indexes, int grain, IntegerVector ru
   const ledger::Calendar calendar = calendar_view(rules);
   IntegerMatrix out(static_cast<int>(indexes.size()), 2);
   for (int i = 0; i < indexes.size(); ++i) {
-    const ledger::WeekName week = ledger::week_name(static_cast<ledger::Grain>(grain), indexes[i], calendar);
+    const ledger::WeekName week =
+        ledger::week_name(static_cast<ledger::Grain>(grain), indexes[i], calendar);
     out(i, 0) = static_cast<int>(week.year);
     out(i, 1) = week.number;
   }
@@ -119,16 +123,19 @@ List core_periods(IntegerVector indexes, int grain, IntegerVector rules) {
   return List::create(_["first"] = first, _["last"] = last, _["label"] = label);
 }
 
-// The different days there are, and for each day given the number, from 1, of its own: there are many rows and few days.
+// The different days there are, and for each day given the number, from 1, of its own: there are
+// many rows and few days.
 // [[Rcpp::export]]
 List core_distinct_days(IntegerVector days) {
   const R_xlen_t n = days.size();
   IntegerVector at(no_init(n));
   std::vector<int> distinct;
   if (n > 0) {
-    const int first = *std::min_element(days.begin(), days.end()), last = *std::max_element(days.begin(), days.end());
+    const int first = *std::min_element(days.begin(), days.end()),
+              last = *std::max_element(days.begin(), days.end());
     if (first == NA_INTEGER) stop("a row without days");
-    std::vector<int> number(static_cast<std::size_t>(static_cast<std::int64_t>(last) - first + 1), 0);
+    std::vector<int> number(static_cast<std::size_t>(static_cast<std::int64_t>(last) - first + 1),
+                            0);
     for (R_xlen_t i = 0; i < n; ++i) {
       int& known = number[static_cast<std::size_t>(static_cast<std::int64_t>(days[i]) - first)];
       if (known == 0) {

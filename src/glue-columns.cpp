@@ -13,28 +13,35 @@ using namespace Rcpp;
 namespace glue {
 
 ledger::Column column_view(const List& column, std::size_t entries) {
-  struct Known { const char* name; ledger::Kind kind; SEXPTYPE type; R_xlen_t width; };
+  struct Known {
+    const char* name;
+    ledger::Kind kind;
+    SEXPTYPE type;
+    R_xlen_t width;
+  };
   static const Known kKnown[] = {
-      {"code8", ledger::Kind::code8, RAWSXP, 1},      {"code16", ledger::Kind::code16, RAWSXP, 2},
-      {"code32", ledger::Kind::code32, INTSXP, 1},    {"exact32", ledger::Kind::exact32, INTSXP, 1},
-      {"day", ledger::Kind::exact32, INTSXP, 1},      {"exact64", ledger::Kind::exact64, REALSXP, 1},
+      {"code8", ledger::Kind::code8, RAWSXP, 1},   {"code16", ledger::Kind::code16, RAWSXP, 2},
+      {"code32", ledger::Kind::code32, INTSXP, 1}, {"exact32", ledger::Kind::exact32, INTSXP, 1},
+      {"day", ledger::Kind::exact32, INTSXP, 1},   {"exact64", ledger::Kind::exact64, REALSXP, 1},
       {"real", ledger::Kind::real, REALSXP, 1}};
   const std::string kind = column["kind"];
   const auto known = std::find_if(std::begin(kKnown), std::end(kKnown),
                                   [&](const Known& k) { return kind == k.name; });
   if (known == std::end(kKnown)) stop("unknown kind of column: %s", kind);
   SEXP data = column["data"];
-  if (TYPEOF(data) != static_cast<int>(known->type)) stop("the data of a %s column have another type", kind);
+  if (TYPEOF(data) != static_cast<int>(known->type))
+    stop("the data of a %s column have another type", kind);
   if (entries != kAnyLength && Rf_xlength(data) != static_cast<R_xlen_t>(entries) * known->width) {
     stop("a column has another length than the entries");
   }
   ledger::Column view;
   view.kind = known->kind;
-  view.data = known->type == RAWSXP ? static_cast<const void*>(RAW(data))
+  view.data = known->type == RAWSXP   ? static_cast<const void*>(RAW(data))
               : known->type == INTSXP ? static_cast<const void*>(INTEGER(data))
                                       : static_cast<const void*>(REAL(data));
   if (column.containsElementNamed("decimals")) view.decimals = column["decimals"];
-  if (view.decimals < 0 || view.decimals > ledger::kMostDecimals) stop("a column has too many decimals");
+  if (view.decimals < 0 || view.decimals > ledger::kMostDecimals)
+    stop("a column has too many decimals");
   if (column.containsElementNamed("has_missing")) view.has_missing = column["has_missing"];
   return view;
 }
@@ -57,18 +64,22 @@ const ledger::DaySorter& sorter_view(SEXP sorter) { return XPtr<KeptSorter>(sort
 
 // [[Rcpp::export]]
 List core_survey_days(IntegerVector days, int limit) {
-  const ledger::DaySurvey survey = ledger::survey_days(INTEGER(days), static_cast<std::size_t>(days.size()), limit);
+  const ledger::DaySurvey survey =
+      ledger::survey_days(INTEGER(days), static_cast<std::size_t>(days.size()), limit);
   return List::create(_["oldest"] = survey.oldest, _["newest"] = survey.newest,
-                      _["newest_by_limit"] = survey.newest_by_limit, _["missing"] = static_cast<double>(survey.missing));
+                      _["newest_by_limit"] = survey.newest_by_limit,
+                      _["missing"] = static_cast<double>(survey.missing));
 }
 
 // [[Rcpp::export]]
 List core_sort_by_day(IntegerVector days, int threads) {
   auto kept = std::make_unique<KeptSorter>(days, glue::host(threads));
   const ledger::DaySorter& sorter = kept->sorter;
-  const List facts = List::create(
-      _["first"] = sorter.first(), _["offsets"] = IntegerVector(sorter.offsets().begin(), sorter.offsets().end()),
-      _["used"] = static_cast<double>(sorter.used()), _["sorter"] = XPtr<KeptSorter>(kept.release(), true));
+  const List facts =
+      List::create(_["first"] = sorter.first(),
+                   _["offsets"] = IntegerVector(sorter.offsets().begin(), sorter.offsets().end()),
+                   _["used"] = static_cast<double>(sorter.used()),
+                   _["sorter"] = XPtr<KeptSorter>(kept.release(), true));
   return facts;
 }
 
@@ -77,7 +88,9 @@ List core_sort_by_day(IntegerVector days, int threads) {
 IntegerVector core_source_rows(SEXP sorter, int threads) {
   const ledger::DaySorter& by = sorter_view(sorter);
   IntegerVector out(no_init(static_cast<R_xlen_t>(by.used())));
-  by.put(INTEGER(out), [](std::size_t i) { return static_cast<std::int32_t>(i) + 1; }, glue::host(threads));
+  by.put(
+      INTEGER(out), [](std::size_t i) { return static_cast<std::int32_t>(i) + 1; },
+      glue::host(threads));
   return out;
 }
 
@@ -89,7 +102,8 @@ List core_encode_text(CharacterVector text, int threads) {
   const auto seen = ledger::encode_pointers(items, n, INTEGER(codes), glue::host(threads));
   CharacterVector members(static_cast<R_xlen_t>(seen.size()));
   for (std::size_t m = 0; m < seen.size(); ++m) {
-    SET_STRING_ELT(members, static_cast<R_xlen_t>(m), static_cast<SEXP>(const_cast<void*>(seen[m])));
+    SET_STRING_ELT(members, static_cast<R_xlen_t>(m),
+                   static_cast<SEXP>(const_cast<void*>(seen[m])));
   }
   return List::create(_["codes"] = codes, _["members"] = members);
 }
@@ -124,15 +138,18 @@ RObject core_put_codes(IntegerVector codes, SEXP sorter, int width, int threads)
   const std::int32_t* from = INTEGER(codes);
   if (width == 4) {
     IntegerVector out(no_init(count));
-    by.put(INTEGER(out), [from](std::size_t i) { return from[i]; }, host);
+    by.put(
+        INTEGER(out), [from](std::size_t i) { return from[i]; }, host);
     return out;
   }
   RawVector out(no_init(count * width));
   if (width == 1) {
-    by.put(RAW(out), [from](std::size_t i) { return static_cast<std::uint8_t>(from[i]); }, host);
+    by.put(
+        RAW(out), [from](std::size_t i) { return static_cast<std::uint8_t>(from[i]); }, host);
   } else {
-    by.put(reinterpret_cast<std::uint16_t*>(RAW(out)),
-           [from](std::size_t i) { return static_cast<std::uint16_t>(from[i]); }, host);
+    by.put(
+        reinterpret_cast<std::uint16_t*>(RAW(out)),
+        [from](std::size_t i) { return static_cast<std::uint16_t>(from[i]); }, host);
   }
   return out;
 }
@@ -152,7 +169,8 @@ bool core_any_infinite(NumericVector amounts) {
 }
 
 // [[Rcpp::export]]
-RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, int decimals, int threads) {
+RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, int decimals,
+                         int threads) {
   const ledger::DaySorter& by = sorter_view(sorter);
   const auto count = static_cast<R_xlen_t>(by.used());
   const ledger::Host host = glue::host(threads);
@@ -160,14 +178,17 @@ RObject core_put_amounts(NumericVector amounts, SEXP sorter, std::string kind, i
   const double* from = REAL(amounts);
   if (kind == "exact32") {
     IntegerVector out(no_init(count));
-    by.put(INTEGER(out), [=](std::size_t i) { return ledger::scaled32(from[i], power); }, host);
+    by.put(
+        INTEGER(out), [=](std::size_t i) { return ledger::scaled32(from[i], power); }, host);
     return out;
   }
   NumericVector out(no_init(count));
   if (kind == "exact64") {
-    by.put(glue::bits64(out), [=](std::size_t i) { return ledger::scaled64(from[i], power); }, host);
+    by.put(
+        glue::bits64(out), [=](std::size_t i) { return ledger::scaled64(from[i], power); }, host);
   } else {
-    by.put(REAL(out), [from](std::size_t i) { return from[i]; }, host);
+    by.put(
+        REAL(out), [from](std::size_t i) { return from[i]; }, host);
   }
   return out;
 }
@@ -178,7 +199,8 @@ NumericVector core_put_bits(NumericVector bits, SEXP sorter, int threads) {
   const ledger::DaySorter& by = sorter_view(sorter);
   NumericVector out(no_init(static_cast<R_xlen_t>(by.used())));
   const std::int64_t* from = glue::bits64(bits);
-  by.put(glue::bits64(out), [from](std::size_t i) { return from[i]; }, glue::host(threads));
+  by.put(
+      glue::bits64(out), [from](std::size_t i) { return from[i]; }, glue::host(threads));
   return out;
 }
 
@@ -201,7 +223,8 @@ NumericVector core_bits_back(List column) {
   const R_xlen_t n = Rf_xlength(column["data"]);
   NumericVector out(no_init(n));
   std::int64_t* to = glue::bits64(out);
-  for (R_xlen_t i = 0; i < n; ++i) to[i] = ledger::whole_amount_at(view, static_cast<std::size_t>(i));
+  for (R_xlen_t i = 0; i < n; ++i)
+    to[i] = ledger::whole_amount_at(view, static_cast<std::size_t>(i));
   return out;
 }
 
@@ -218,8 +241,11 @@ NumericVector core_amounts_back(List column) {
 // [[Rcpp::export]]
 IntegerVector core_codes_back(List column) {
   const ledger::Column view = glue::column_view(column);
-  const int width = view.kind == ledger::Kind::code8 ? 1 : view.kind == ledger::Kind::code16 ? 2 : 4;
-  const R_xlen_t n = TYPEOF(SEXP(column["data"])) == RAWSXP ? Rf_xlength(column["data"]) / width : Rf_xlength(column["data"]);
+  const int width = view.kind == ledger::Kind::code8    ? 1
+                    : view.kind == ledger::Kind::code16 ? 2
+                                                        : 4;
+  const R_xlen_t n = TYPEOF(SEXP(column["data"])) == RAWSXP ? Rf_xlength(column["data"]) / width
+                                                            : Rf_xlength(column["data"]);
   IntegerVector out(no_init(n));
   for (R_xlen_t i = 0; i < n; ++i) out[i] = ledger::member_at(view, static_cast<std::size_t>(i));
   return out;

@@ -14,7 +14,8 @@ struct BuiltCube {
   std::size_t slots = 0;
 };
 
-SEXP kept(std::shared_ptr<const ledger::Groups> groups, std::shared_ptr<ledger::Cube> cube, std::size_t slots) {
+SEXP kept(std::shared_ptr<const ledger::Groups> groups, std::shared_ptr<ledger::Cube> cube,
+          std::size_t slots) {
   auto built = std::make_unique<BuiltCube>();
   built->groups = std::move(groups);
   built->cube = std::move(cube);
@@ -27,13 +28,15 @@ std::vector<std::vector<std::int32_t>> members_of_all(const ledger::Groups& grou
   const auto count = static_cast<std::size_t>(groups.count());
   std::vector<std::int32_t> every(count);
   for (std::size_t g = 0; g < count; ++g) every[g] = static_cast<std::int32_t>(g);
-  std::vector<std::vector<std::int32_t>> codes(groups.attributes(), std::vector<std::int32_t>(count));
-  for (std::size_t k = 0; k < codes.size(); ++k) groups.members_in(k, every.data(), count, codes[k].data());
+  std::vector<std::vector<std::int32_t>> codes(groups.attributes(),
+                                               std::vector<std::int32_t>(count));
+  for (std::size_t k = 0; k < codes.size(); ++k)
+    groups.members_in(k, every.data(), count, codes[k].data());
   return codes;
 }
 
-const std::vector<std::string> kOps = {"table", "<", "<=", "==", "!=", ">=", ">",
-                                       "one_of", "missing", "constant", "&", "|", "!"};
+const std::vector<std::string> kOps = {"table",  "<",       "<=",       "==", "!=", ">=", ">",
+                                       "one_of", "missing", "constant", "&",  "|",  "!"};
 
 ledger::Condition condition_view(const List& steps, std::size_t entries) {
   std::vector<ledger::Step> result;
@@ -44,7 +47,8 @@ ledger::Condition condition_view(const List& steps, std::size_t entries) {
     const auto at = std::find(kOps.begin(), kOps.end(), op);
     if (at == kOps.end()) stop("unknown step of a condition: %s", op);
     step.op = static_cast<ledger::Op>(at - kOps.begin());
-    if (from.containsElementNamed("column")) step.column = glue::column_view(from["column"], entries);
+    if (from.containsElementNamed("column"))
+      step.column = glue::column_view(from["column"], entries);
     if (from.containsElementNamed("table")) {
       const IntegerVector table = from["table"];
       step.table.assign(table.begin(), table.end());
@@ -70,24 +74,29 @@ ledger::CubeRequest request_view(const List& request) {
   const RObject offsets = request["offsets"], days = request["days"];
   if (view.last < view.first) stop("a request needs at least one day");
   if (!offsets.isNULL()) {
-    if (Rf_xlength(offsets) != static_cast<R_xlen_t>(view.day_count()) + 1) stop("a request needs an offset for each day");
+    if (Rf_xlength(offsets) != static_cast<R_xlen_t>(view.day_count()) + 1)
+      stop("a request needs an offset for each day");
     view.offsets = INTEGER(offsets);
   }
   if (!days.isNULL()) {
-    if (Rf_xlength(days) != static_cast<R_xlen_t>(view.entries)) stop("a request needs a day for each entry");
+    if (Rf_xlength(days) != static_cast<R_xlen_t>(view.entries))
+      stop("a request needs a day for each entry");
     view.days = INTEGER(days);
   }
   const List conditions = request["conditions"];
-  for (R_xlen_t i = 0; i < conditions.size(); ++i) view.conditions.push_back(condition_view(conditions[i], view.entries));
+  for (R_xlen_t i = 0; i < conditions.size(); ++i)
+    view.conditions.push_back(condition_view(conditions[i], view.entries));
   view.where = request["where"];
   const List slots = request["slots"];
   for (R_xlen_t i = 0; i < slots.size(); ++i) {
     const List from = slots[i];
     ledger::Slot slot;
     const std::string what = from["what"];
-    slot.what = what == "sum" ? ledger::What::sum
-                : what == "present" ? ledger::What::present : ledger::What::count;
-    if (slot.what != ledger::What::count) slot.column = glue::column_view(from["column"], view.entries);
+    slot.what = what == "sum"       ? ledger::What::sum
+                : what == "present" ? ledger::What::present
+                                    : ledger::What::count;
+    if (slot.what != ledger::What::count)
+      slot.column = glue::column_view(from["column"], view.entries);
     slot.condition = from["condition"];
     view.slots.push_back(slot);
   }
@@ -107,10 +116,12 @@ SEXP core_build_cube(List request, SEXP groups, int threads) {
 // group as there are. `decimals` says by how many places the whole numbers of a slot (in the bits
 // of doubles) were moved; -1 that its figures are doubles. Slot 0 counts entries.
 // [[Rcpp::export]]
-SEXP core_cube_of_cells(IntegerVector day, SEXP groups, List slots, IntegerVector decimals, int first, int last, int threads) {
+SEXP core_cube_of_cells(IntegerVector day, SEXP groups, List slots, IntegerVector decimals,
+                        int first, int last, int threads) {
   const auto n = static_cast<std::size_t>(day.size());
   const auto& of = glue::groups_view(groups, n);
-  if (slots.size() != decimals.size() || slots.size() == 0) stop("each slot of cells needs its decimals");
+  if (slots.size() != decimals.size() || slots.size() == 0)
+    stop("each slot of cells needs its decimals");
   ledger::CubeRequest view;
   view.entries = n;
   view.first = first;
@@ -120,15 +131,17 @@ SEXP core_cube_of_cells(IntegerVector day, SEXP groups, List slots, IntegerVecto
     const bool real = decimals[s] < 0;
     ledger::Slot slot;
     slot.what = ledger::What::sum;
-    slot.column = glue::column_view(
-        List::create(_["kind"] = real ? "real" : "exact64", _["data"] = slots[s], _["decimals"] = real ? 0 : decimals[s]), n);
+    slot.column =
+        glue::column_view(List::create(_["kind"] = real ? "real" : "exact64", _["data"] = slots[s],
+                                       _["decimals"] = real ? 0 : decimals[s]),
+                          n);
     view.slots.push_back(slot);
   }
   return kept(of, ledger::build_cube(view, *of, glue::host(threads)), view.slots.size());
 }
 
-// The same figures for fewer attributes, whose place among those of the cube is `kept_keys`; NULL where entries must be
-// read again.
+// The same figures for fewer attributes, whose place among those of the cube is `kept_keys`; NULL
+// where entries must be read again.
 // [[Rcpp::export]]
 SEXP core_coarser_cube(SEXP cube, IntegerVector kept_keys, SEXP groups) {
   const XPtr<BuiltCube> fine(cube);
@@ -136,15 +149,19 @@ SEXP core_coarser_cube(SEXP cube, IntegerVector kept_keys, SEXP groups) {
   const auto* dense = dynamic_cast<const ledger::DenseCube*>(fine->cube.get());
   if (dense == nullptr) return R_NilValue;
   const auto codes = members_of_all(*fine->groups);
-  if (static_cast<std::size_t>(kept_keys.size()) != coarse->groups->attributes()) stop("other attributes than those of the groups");
+  if (static_cast<std::size_t>(kept_keys.size()) != coarse->groups->attributes())
+    stop("other attributes than those of the groups");
   std::vector<const std::int32_t*> views;
   for (const int k : kept_keys) {
     if (k < 0 || static_cast<std::size_t>(k) >= codes.size()) stop("no such attribute");
     views.push_back(codes[static_cast<std::size_t>(k)].data());
   }
-  const auto to = coarse->groups->numbers_of(views, static_cast<std::size_t>(fine->groups->count()));
+  const auto to =
+      coarse->groups->numbers_of(views, static_cast<std::size_t>(fine->groups->count()));
   // Combinations that no entry has stand for no group of ours, and hold nothing.
-  return kept(coarse->groups, std::make_shared<ledger::DenseCube>(*dense, to, coarse->groups->count()), fine->slots);
+  return kept(coarse->groups,
+              std::make_shared<ledger::DenseCube>(*dense, to, coarse->groups->count()),
+              fine->slots);
 }
 
 // The cubes of several parts of a ledger as one, for groups that all parts number alike; NULL where
@@ -160,7 +177,8 @@ SEXP core_joined_cube(List cubes, SEXP groups) {
   for (R_xlen_t i = 0; i < cubes.size(); ++i) {
     const XPtr<BuiltCube> part(static_cast<SEXP>(cubes[i]));
     slots = part->slots;
-    parts.push_back({part->cube, part->groups->numbers_of(views, static_cast<std::size_t>(all->groups->count()))});
+    parts.push_back({part->cube, part->groups->numbers_of(
+                                     views, static_cast<std::size_t>(all->groups->count()))});
   }
   if (!ledger::JoinedCube::alike(parts, slots)) return R_NilValue;
   return kept(all->groups, std::make_shared<ledger::JoinedCube>(std::move(parts)), slots);
@@ -186,21 +204,27 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
   return out;
 }
 
-// Pairs of stretch (from 1) and group that have entries, in order of the stretches, and the figures of each slot.
+// Pairs of stretch (from 1) and group that have entries, in order of the stretches, and the figures
+// of each slot.
 // [[Rcpp::export]]
-List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to) {
+List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from,
+                                 IntegerVector to) {
   const XPtr<BuiltCube> built(cube);
   glue::check_groups(groups, built->groups->count());
   if (from.size() != to.size()) stop("stretches of unequal length");
   const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
-  const ledger::Held held = ledger::stretches_with_entries(
-      *built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()), stretches, built->slots, glue::host(1));
+  const ledger::Held held = ledger::stretches_with_entries(*built->cube, INTEGER(groups),
+                                                           static_cast<std::size_t>(groups.size()),
+                                                           stretches, built->slots, glue::host(1));
   IntegerVector period(held.stretch.begin(), held.stretch.end());
   List figures(static_cast<R_xlen_t>(held.figures.size()));
   for (std::size_t slot = 0; slot < held.figures.size(); ++slot) {
-    figures[static_cast<R_xlen_t>(slot)] = NumericVector(held.figures[slot].begin(), held.figures[slot].end());
+    figures[static_cast<R_xlen_t>(slot)] =
+        NumericVector(held.figures[slot].begin(), held.figures[slot].end());
   }
-  return List::create(_["period"] = period + 1, _["group"] = IntegerVector(held.group.begin(), held.group.end()), _["figures"] = figures);
+  return List::create(_["period"] = period + 1,
+                      _["group"] = IntegerVector(held.group.begin(), held.group.end()),
+                      _["figures"] = figures);
 }
 
 // The last day up to `day` on which each group (from 0) has entries, missing where it has none.

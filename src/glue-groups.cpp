@@ -37,7 +37,8 @@ SEXP core_groups(List keys, double entries, int threads) {
     columns.push_back(glue::column_view(key, n));
     members.push_back(static_cast<std::int32_t>(Rf_xlength(key["members"])));
   }
-  return kept(std::make_shared<const ledger::Groups>(std::move(columns), std::move(members), n, glue::host(threads)));
+  return kept(std::make_shared<const ledger::Groups>(std::move(columns), std::move(members), n,
+                                                     glue::host(threads)));
 }
 
 // The same where numbers of members tell all: NULL where entries must be looked at.
@@ -46,7 +47,8 @@ SEXP core_groups_by_arithmetic(IntegerVector members, double entries) {
   const std::vector<std::int32_t> counts(members.begin(), members.end());
   const auto n = static_cast<std::size_t>(entries);
   if (!ledger::Groups::by_arithmetic(counts, n)) return R_NilValue;
-  return kept(std::make_shared<const ledger::Groups>(std::vector<ledger::Column>(counts.size()), counts, n, ledger::Host{}));
+  return kept(std::make_shared<const ledger::Groups>(std::vector<ledger::Column>(counts.size()),
+                                                     counts, n, ledger::Host{}));
 }
 
 // The same groups of entries that stand in another order: entry i was at[i], from 1.
@@ -56,7 +58,8 @@ SEXP core_groups_in_order(SEXP groups, List keys, IntegerVector at) {
   const auto& of = glue::groups_view(groups, n);
   std::vector<ledger::Column> columns;
   for (R_xlen_t i = 0; i < keys.size(); ++i) columns.push_back(glue::column_view(keys[i], n));
-  for (const int i : at) if (i < 1 || static_cast<std::size_t>(i) > n) stop("no such entry");
+  for (const int i : at)
+    if (i < 1 || static_cast<std::size_t>(i) > n) stop("no such entry");
   return kept(std::make_shared<const ledger::Groups>(*of, std::move(columns), INTEGER(at)));
 }
 
@@ -85,12 +88,14 @@ List core_group_members(SEXP groups, IntegerVector numbers) {
 // [[Rcpp::export]]
 IntegerVector core_group_numbers(SEXP groups, List codes) {
   const XPtr<glue::BuiltGroups> built(groups);
-  if (codes.size() != static_cast<R_xlen_t>(built->groups->attributes())) stop("member numbers of other attributes");
+  if (codes.size() != static_cast<R_xlen_t>(built->groups->attributes()))
+    stop("member numbers of other attributes");
   std::vector<const std::int32_t*> views;
   const R_xlen_t rows = codes.size() == 0 ? 0 : Rf_xlength(codes[0]);
   for (R_xlen_t k = 0; k < codes.size(); ++k) {
     SEXP own = codes[k];
-    if (TYPEOF(own) != INTSXP || Rf_xlength(own) != rows) stop("member numbers must be whole numbers, as many for each attribute");
+    if (TYPEOF(own) != INTSXP || Rf_xlength(own) != rows)
+      stop("member numbers must be whole numbers, as many for each attribute");
     views.push_back(INTEGER(own));
   }
   const auto numbers = built->groups->numbers_of(views, static_cast<std::size_t>(rows));

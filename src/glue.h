@@ -19,7 +19,9 @@ inline ledger::Host host(int threads) {
 }
 
 // 64-bit whole numbers travel in the bits of R's doubles, as R has no such type.
-inline std::int64_t* bits64(Rcpp::NumericVector& x) { return reinterpret_cast<std::int64_t*>(REAL(x)); }
+inline std::int64_t* bits64(Rcpp::NumericVector& x) {
+  return reinterpret_cast<std::int64_t*>(REAL(x));
+}
 
 // A column as kept by a ledger: list(kind, data, decimals, has_missing, ...). Its data must have
 // the type of its kind and, unless `entries` is kAnyLength, as many values.
@@ -43,8 +45,10 @@ inline void check_groups(const Rcpp::IntegerVector& group, int count) {
   }
 }
 
-inline ledger::Windows windows_view(Rcpp::IntegerVector& group, Rcpp::IntegerVector& from, Rcpp::IntegerVector& to) {
-  if (from.size() != group.size() || to.size() != group.size()) Rcpp::stop("windows of unequal length");
+inline ledger::Windows windows_view(Rcpp::IntegerVector& group, Rcpp::IntegerVector& from,
+                                    Rcpp::IntegerVector& to) {
+  if (from.size() != group.size() || to.size() != group.size())
+    Rcpp::stop("windows of unequal length");
   return {INTEGER(group), INTEGER(from), INTEGER(to), static_cast<std::size_t>(group.size())};
 }
 

@@ -6,10 +6,12 @@ if (file.access(library, 2) != 0) {
   library <- Sys.getenv("R_LIBS_USER")
   dir.create(library, recursive = TRUE, showWarnings = FALSE)
 }
-status <- system2(file.path(R.home("bin"), "R"), c("CMD", "INSTALL", paste0("--library=", shQuote(library)), "."))
+status <- system2(file.path(R.home("bin"), "R"),
+                  c("CMD", "INSTALL", paste0("--library=", shQuote(library)), "."))
 if (status != 0) quit(status = 1)
 target <- file.path(bin, "rolling-ledger")
-if (!file.copy("exec/rolling-ledger", target, overwrite = TRUE)) stop("Cannot write ", target, call. = FALSE)
+if (!file.copy("exec/rolling-ledger", target, overwrite = TRUE))
+  stop("Cannot write ", target, call. = FALSE)
 Sys.chmod(target, "755")
 message("Installed the command ", target)
 if (!bin %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep)[[1]]) {

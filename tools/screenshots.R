@@ -1,5 +1,6 @@
-# Makes every picture in docs/screenshots/ by the calls of vignettes/gallery.Rmd: each chunk that gives a figure is a picture of its
-# name, each command one of its output as a terminal shows it, and the page is photographed by Chromium. Run through `make screenshots`.
+# Makes every picture in docs/screenshots/ by the calls of vignettes/gallery.Rmd: each chunk that
+# gives a figure is a picture of its name, each command one of its output as a terminal shows it,
+# and the page is photographed by Chromium. Run through `make screenshots`.
 library(rollingledger)
 out <- file.path(getwd(), "docs/screenshots")
 command <- file.path(getwd(), "exec/rolling-ledger")
@@ -11,14 +12,17 @@ dir.create(work)
 
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)][1]
-if (is.na(browser)) stop("No Chromium found; `make screenshots` installs it where it can.", call. = FALSE)
+if (is.na(browser))
+  stop("No Chromium found; `make screenshots` installs it where it can.", call. = FALSE)
 
 photograph <- function(page, name, width = 1280, height = 800) {
   status <- system2(browser, c(
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars",
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--hide-scrollbars",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     paste0("--user-data-dir=", tempfile("browser")), sprintf("--window-size=%d,%d", width, height),
-    paste0("--screenshot=", file.path(out, paste0(name, ".png"))), paste0("file://", normalizePath(page))
+    paste0("--screenshot=", file.path(out, paste0(name, ".png"))),
+    paste0("file://", normalizePath(page))
   ), stdout = FALSE, stderr = FALSE, timeout = 60)
   if (status != 0) stop("Chromium could not photograph ", page, call. = FALSE)
 }
@@ -26,12 +30,18 @@ photograph <- function(page, name, width = 1280, height = 800) {
 # What a terminal shows: the command, then what it printed.
 terminal_picture <- function(line, name, width = 110) {
   # The shell of R's own makes the call, with its quotes as they stand.
-  printed <- system(sprintf("COLUMNS=%d %s", width, sub("^rolling-ledger", shQuote(command), paste0(line, " 2>&1"))), intern = TRUE)
+  printed <- system(
+    sprintf("COLUMNS=%d %s", width,
+            sub("^rolling-ledger", shQuote(command), paste0(line, " 2>&1"))), intern = TRUE)
   page <- file.path(work, paste0(name, ".html"))
   shown <- htmltools::htmlEscape(paste(c(paste("$", line), printed), collapse = "\n"))
   size <- if (length(printed) > 32) 13 else 15
-  writeLines(c("<!DOCTYPE html><meta charset='utf-8'><style>body { margin: 0; background: #f5f7f8; color: #1f2d3a }",
-               sprintf("pre { margin: 24px 34px; font: %gpx/1.42 'DejaVu Sans Mono', monospace }</style>", size), paste0("<pre>", shown, "</pre>")), page)
+  writeLines(c(
+    paste0("<!DOCTYPE html><meta charset='utf-8'><style>body { margin: 0; background: #f5f7f8; ",
+           "color: #1f2d3a }"),
+               sprintf(
+                 "pre { margin: 24px 34px; font: %gpx/1.42 'DejaVu Sans Mono', monospace }</style>",
+                 size), paste0("<pre>", shown, "</pre>")), page)
   lines <- length(strsplit(line, "\n")[[1]]) + length(printed)
   photograph(page, name, height = max(360, min(900, round(lines * size * 1.42) + 60)))
 }
@@ -39,7 +49,10 @@ terminal_picture <- function(line, name, width = 110) {
 # A page as a phone shows it: browsers do not open windows that narrow.
 phone_picture <- function(page, name) {
   frame <- file.path(dirname(page), "phone.html")
-  writeLines(sprintf("<!DOCTYPE html><body style='margin:0;background:#c3cbd1'><iframe src='%s' style='width:390px;height:844px;border:0;display:block;margin:0 auto'></iframe>", basename(page)), frame)
+  writeLines(sprintf(
+    paste0("<!DOCTYPE html><body style='margin:0;background:#c3cbd1'><iframe src='%s' ",
+           "style='width:390px;height:844px;border:0;display:block;margin:0 auto'></iframe>"),
+    basename(page)), frame)
   photograph(frame, name, width = 500, height = 844)
 }
 
@@ -47,9 +60,11 @@ phone_picture <- function(page, name) {
 starts <- grep("^```\\{r ", gallery)
 ends <- vapply(starts, function(i) i + which(gallery[-seq_len(i)] == "```")[1], 0)
 names <- sub("^```\\{r ([a-z-]+).*$", "\\1", gallery[starts])
-chunks <- Map(function(from, to) gallery[seq.int(from + 1, length.out = to - from - 1)], starts, ends)
+chunks <- Map(function(from, to) gallery[seq.int(from + 1, length.out = to - from - 1)], starts,
+              ends)
 names(chunks) <- names
-invisible(file.copy(list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE), work))
+invisible(file.copy(
+  list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE), work))
 setwd(work)
 terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
@@ -57,7 +72,8 @@ here <- new.env()
 for (name in setdiff(names, c("setup", "page", "table", "days-of-years"))) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
-  if (inherits(value, "ggplot")) rollingledger:::write_figure(value, file.path(out, paste0(name, ".png")), overwrite = TRUE)
+  if (inherits(value, "ggplot"))
+    rollingledger:::write_figure(value, file.path(out, paste0(name, ".png")), overwrite = TRUE)
 }
 photograph("report.html", "report")
 phone_picture("report.html", "report-phone")

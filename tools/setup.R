@@ -5,13 +5,16 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat", "withr", "xml2"),
+  test = c("bit64", "knitr", "lintr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat",
+           "withr", "xml2", "yaml"),
   bench = c("collapse", "DBI", "dplyr", "RSQLite"),
   screenshots = "openxlsx",
-  check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat", "withr", "xml2"),
+  check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat",
+            "withr", "xml2", "yaml"),
   document = "roxygen2"
 )
-programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"), test = c(chromium = "chromium", pandoc = "pandoc", tidy = "tidy"))
+programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"),
+                 test = c(chromium = "chromium", pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
 optional <- list(test = c("nanoparquet", "chromium", "pandoc", "tidy"), check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
@@ -29,14 +32,16 @@ enough <- function(version, package) {
   !is.na(version) && utils::compareVersion(version, least_version) >= 0
 }
 installed <- function(package) {
-  version <- suppressWarnings(tryCatch(as.character(utils::packageVersion(package)), error = function(e) NA))
+  version <- suppressWarnings(
+    tryCatch(as.character(utils::packageVersion(package)), error = function(e) NA))
   enough(version, package)
 }
 say <- function(...) message("setup (", purpose, "): ", ...)
 
 run <- function(command, args) {
   log <- tempfile()
-  status <- system2(command, args, stdout = log, stderr = log, env = "DEBIAN_FRONTEND=noninteractive")
+  status <- system2(command, args, stdout = log, stderr = log,
+                    env = "DEBIAN_FRONTEND=noninteractive")
   if (status != 0) message(paste(utils::tail(readLines(log), 15), collapse = "\n"))
   status == 0
 }
@@ -49,12 +54,15 @@ debian_install <- function(packages, why) {
     updated <<- TRUE
   }
   offered <- vapply(packages, function(package) {
-    policy <- suppressWarnings(system2("apt-cache", c("policy", package), stdout = TRUE, stderr = FALSE))
+    policy <- suppressWarnings(
+      system2("apt-cache", c("policy", package), stdout = TRUE, stderr = FALSE))
     candidate <- sub(".*Candidate: *", "", grep("Candidate:", policy, value = TRUE))
-    if (length(candidate) == 0 || candidate == "(none)") NA_character_ else sub("[+-].*", "", sub("^[0-9]+:", "", candidate))
+    if (length(candidate) == 0 || candidate == "(none)") NA_character_
+    else sub("[+-].*", "", sub("^[0-9]+:", "", candidate))
   }, "")
   names_in_r <- why$package
-  good <- mapply(function(version, name) is.na(name) && !is.na(version) || !is.na(name) && enough(version, name), offered, names_in_r)
+  good <- mapply(function(version, name) is.na(name) && !is.na(version) || !is.na(name) &&
+                 enough(version, name), offered, names_in_r)
   if (!any(good)) return(invisible())
   say("installing Debian's ", paste(packages[good], collapse = " "), " (", why$reason, ")")
   run("apt-get", c("install", "-y", "-q", "--no-install-recommends", packages[good]))
@@ -67,7 +75,8 @@ if (length(missing) > 0) {
   missing <- missing[!vapply(missing, installed, TRUE)]
 }
 if (length(missing) > 0) {
-  say("installing from CRAN: ", paste(missing, collapse = ", "), " (not to be had from Debian, or too old there)")
+  say("installing from CRAN: ", paste(missing, collapse = ", "),
+      " (not to be had from Debian, or too old there)")
   library <- .libPaths()[1]
   if (file.access(library, 2) != 0) {
     library <- Sys.getenv("R_LIBS_USER")
@@ -82,13 +91,17 @@ if (length(missing) > 0) {
 }
 for (program in names(programs[[purpose]])) {
   if (nzchar(Sys.which(program))) next
-  debian_install(programs[[purpose]][[program]], list(package = NA_character_, reason = paste("the program", program)))
+  debian_install(programs[[purpose]][[program]],
+                 list(package = NA_character_, reason = paste("the program", program)))
   if (!nzchar(Sys.which(program))) missing <- c(missing, program)
 }
 # The command is tested in a language other than English; without that locale it runs in C instead.
-if (purpose == "test" && on_debian && !any(grepl("^de_DE[.]utf-?8$", system2("locale", "-a", stdout = TRUE), ignore.case = TRUE))) {
+if (purpose == "test" && on_debian &&
+    !any(grepl("^de_DE[.]utf-?8$", system2("locale", "-a", stdout = TRUE), ignore.case = TRUE))) {
   if (!nzchar(Sys.which("localedef")) || !file.exists("/usr/share/i18n/locales/de_DE")) {
-    debian_install("locales", list(package = NA_character_, reason = "for a run of the command in another language"))
+    debian_install("locales",
+                   list(package = NA_character_,
+                        reason = "for a run of the command in another language"))
   }
   run("localedef", c("-i", "de_DE", "-f", "UTF-8", "de_DE.UTF-8"))
 }
@@ -96,5 +109,6 @@ without <- intersect(missing, optional[[purpose]])
 if (length(without) > 0) say("doing without ", paste(without, collapse = ", "))
 missing <- setdiff(missing, without)
 if (length(missing) > 0) {
-  stop("Could not install: ", paste(missing, collapse = ", "), ". Install these and run make again.", call. = FALSE)
+  stop("Could not install: ", paste(missing, collapse = ", "),
+       ". Install these and run make again.", call. = FALSE)
 }

@@ -8,7 +8,8 @@ run_core <- function(name, flags, only = character()) {
   parts <- c(sources, Sys.glob("tests/core/*.h"), Sys.glob("src/core/*.h"))
   if (!file.exists(program) || any(file.mtime(parts) > file.mtime(program))) {
     objects <- file.path(build, paste0("core-", name, "-", sub("cpp$", "o", basename(sources))))
-    common <- c("-std=c++17", "-O1", "-g1", "-Wall", "-Wextra", "-Werror", "-Wno-unknown-pragmas", flags)
+    common <- c("-std=c++17", "-O1", "-g1", "-Wall", "-Wextra", "-Werror", "-Wno-unknown-pragmas",
+                flags)
     jobs <- lapply(seq_along(sources), function(i) parallel::mcparallel(
       system2("g++", c(common, "-c", sources[i], "-o", objects[i]))))
     failed <- any(unlist(parallel::mccollect(jobs)) != 0)
@@ -21,7 +22,8 @@ run_core <- function(name, flags, only = character()) {
   status <- attr(output, "status")
   summary <- grep("^core: [0-9]+ passed, [0-9]+ failed$", output, value = TRUE)
   cat(sub("^core:", paste0("core (", name, "):"), output), sep = "\n")
-  counts <- if (length(summary) == 1) as.numeric(regmatches(summary, gregexpr("[0-9]+", summary))[[1]]) else c(0, 1)
+  counts <- if (length(summary) == 1)
+    as.numeric(regmatches(summary, gregexpr("[0-9]+", summary))[[1]]) else c(0, 1)
   if (!is.null(status) && counts[2] == 0) counts[2] <- 1  # a sanitizer stopped it
   c(passed = counts[1], failed = counts[2])
 }
@@ -30,7 +32,8 @@ run_r <- function() {
   Sys.setenv(NOT_CRAN = "true")  # snapshots of printed text count too
   library(rollingledger)
   results <- as.data.frame(testthat::test_dir(
-    "tests/testthat", package = "rollingledger", load_package = "installed", reporter = testthat::SummaryReporter$new(max_reports = 200), stop_on_failure = FALSE
+    "tests/testthat", package = "rollingledger", load_package = "installed",
+    reporter = testthat::SummaryReporter$new(max_reports = 200), stop_on_failure = FALSE
   ))
   slow <- results[order(-results$real), ][1:5, ]
   cat(sprintf("%6.1f s  %s\n", slow$real, slow$test), sep = "")
@@ -39,18 +42,33 @@ run_r <- function() {
   counts
 }
 
-# Random questions of fixed seeds against the slow engine, for about a minute; `make fuzz` goes on for longer.
+# Random questions of fixed seeds against the slow engine, for about a minute; `make fuzz` goes on
+# for longer.
 run_oracle <- function() {
-  output <- suppressWarnings(system2("Rscript", c("tests/oracle/run.R", "200q", "1"), stdout = TRUE, stderr = TRUE))
+  output <- suppressWarnings(
+    system2("Rscript", c("tests/oracle/run.R", "200q", "1"), stdout = TRUE, stderr = TRUE))
   cat(output, sep = "\n")
-  counts <- as.numeric(unlist(regmatches(output, gregexpr("[0-9]+", output))[grepl("^oracle: [0-9]+ passed", output)]))
+  counts <- as.numeric(
+    unlist(regmatches(output, gregexpr("[0-9]+", output))[grepl("^oracle: [0-9]+ passed", output)]))
   if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
 }
 
-core <- run_core("address", c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp-simd", "-pthread"))
+# Lines that are too long, and what is worked out and not used.
+run_lint <- function() {
+  output <- suppressWarnings(system2("Rscript", "tools/lint.R", stdout = TRUE, stderr = TRUE))
+  cat(output, sep = "\n")
+  said <- grep("^lint: [0-9]+ passed", output, value = TRUE)
+  counts <- as.numeric(unlist(regmatches(said, gregexpr("[0-9]+", said))))
+  if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
+}
+
+lint <- run_lint()
+core <- run_core("address",
+                 c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp-simd",
+                   "-pthread"))
 threads <- run_core("threads", c("-fsanitize=thread", "-pthread"), only = "threads")
 oracle <- run_oracle()
 r <- run_r()
-total <- core + threads + oracle + r
+total <- lint + core + threads + oracle + r
 cat(sprintf("%d passed, %d failed\n", total[1], total[2]))
 quit(save = "no", status = if (total[2] == 0) 0 else 1)

@@ -17,32 +17,40 @@ enum class What { count, present, sum };
 
 struct Slot {
   What what = What::count;
-  Column column;        // present and sum
-  int condition = -1;   // index into CubeRequest::conditions, -1 for none
+  Column column;       // present and sum
+  int condition = -1;  // index into CubeRequest::conditions, -1 for none
 };
 
 struct CubeRequest {
   std::size_t entries = 0;
-  Day first = 0;                          // the days that the cube covers
+  Day first = 0;  // the days that the cube covers
   Day last = -1;
   const std::int32_t* offsets = nullptr;  // of each day, where entries stand in order of day
   const Day* days = nullptr;              // of each entry, for any other date basis
   std::vector<Condition> conditions;
-  int where = -1;                         // the condition that every figure is under
-  std::vector<Slot> slots;                // slot 0 counts the entries that pass `where`
+  int where = -1;           // the condition that every figure is under
+  std::vector<Slot> slots;  // slot 0 counts the entries that pass `where`
 
   std::size_t day_count() const { return static_cast<std::size_t>(last - first + 1); }
   // The entries that can be on these days.
-  std::size_t begin() const { return offsets == nullptr ? 0 : static_cast<std::size_t>(offsets[0]); }
-  std::size_t end() const { return offsets == nullptr ? entries : static_cast<std::size_t>(offsets[day_count()]); }
+  std::size_t begin() const {
+    return offsets == nullptr ? 0 : static_cast<std::size_t>(offsets[0]);
+  }
+  std::size_t end() const {
+    return offsets == nullptr ? entries : static_cast<std::size_t>(offsets[day_count()]);
+  }
 };
 
 // Group numbers, days and chosen entries of one block.
 class BlockReader {
  public:
   BlockReader(const CubeRequest& request, const Groups& groups)
-      : request_(request), groups_(groups), group(kBlock), answers_(kBlock),
-        chosen_(request.conditions.size() + 1), counts_(chosen_.size(), 0) {
+      : request_(request),
+        groups_(groups),
+        group(kBlock),
+        answers_(kBlock),
+        chosen_(request.conditions.size() + 1),
+        counts_(chosen_.size(), 0) {
     for (auto& list : chosen_) list.resize(kBlock);
   }
 
@@ -54,18 +62,21 @@ class BlockReader {
     all_ = request_.where < 0 && request_.days == nullptr;
     if (!all_) {
       if (request_.where >= 0) {
-        request_.conditions[static_cast<std::size_t>(request_.where)].answer(at, n, answers_.data(), scratch_);
+        request_.conditions[static_cast<std::size_t>(request_.where)].answer(at, n, answers_.data(),
+                                                                             scratch_);
       } else {
         std::fill(answers_.begin(), answers_.begin() + static_cast<std::ptrdiff_t>(n), kTrue);
       }
       for (std::size_t i = 0; i < n; ++i) {
         base[kept] = static_cast<std::uint16_t>(i);
-        kept += answers_[i] == kTrue && (request_.days == nullptr || covered(request_.days[at + i]));
+        kept +=
+            answers_[i] == kTrue && (request_.days == nullptr || covered(request_.days[at + i]));
       }
     }
     counts_.back() = kept;
     for (const Slot& slot : request_.slots) {
-      if (slot.condition >= 0) counts_[static_cast<std::size_t>(slot.condition)] = n + 1;  // not read yet
+      if (slot.condition >= 0)
+        counts_[static_cast<std::size_t>(slot.condition)] = n + 1;  // not read yet
     }
     for (const Slot& slot : request_.slots) {
       if (slot.condition < 0) continue;
@@ -136,13 +147,16 @@ void add_block(const BlockReader& block, const Slot& slot, std::size_t at, Cell 
     if (slot.what == What::present) {
       block.for_slot(slot, [&](std::size_t i) { whole[cell(i)] += !is_missing(v[i]); });
     } else if constexpr (std::is_same_v<std::decay_t<decltype(*v)>, double>) {
-      block.for_slot(slot, [&](std::size_t i) { if (!is_missing(v[i])) real[cell(i)].add(v[i]); });
+      block.for_slot(slot, [&](std::size_t i) {
+        if (!is_missing(v[i])) real[cell(i)].add(v[i]);
+      });
     } else if (slot.column.has_missing) {
       block.for_slot(slot, [&](std::size_t i) {
         whole[cell(i)] += is_missing(v[i]) ? 0 : static_cast<std::int64_t>(v[i]);
       });
     } else {
-      block.for_slot(slot, [&](std::size_t i) { whole[cell(i)] += static_cast<std::int64_t>(v[i]); });
+      block.for_slot(slot,
+                     [&](std::size_t i) { whole[cell(i)] += static_cast<std::int64_t>(v[i]); });
     }
   });
 }

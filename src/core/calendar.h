@@ -8,18 +8,30 @@
 
 namespace ledger {
 
-enum class Grain { day, week, month, quarter, year, fiscal_week, fiscal_month, fiscal_quarter, fiscal_year };
+enum class Grain {
+  day,
+  week,
+  month,
+  quarter,
+  year,
+  fiscal_week,
+  fiscal_month,
+  fiscal_quarter,
+  fiscal_year
+};
 
 // A fiscal year consists of months, or of 52 or 53 weeks that a pattern deals out to its months.
 struct Calendar {
-  int fiscal_start = 1;       // month in which the fiscal year starts, 1 to 12
-  bool label_by_end = true;   // FY2027 ends in 2027 (true) or starts in 2027 (false)
-  int week_start = 1;         // 1 = Monday to 7 = Sunday
-  int week_anchor = 3;        // a week belongs to the year that holds this day of it, 0 to 6
-  int year_end_weekday = 0;   // weekday on which a fiscal year of weeks ends; 0: it consists of months
-  bool year_end_nearest = false;  // that weekday nearest to the month's end, or the last in the month
-  int pattern[3] = {4, 4, 5};     // weeks of the three months of each quarter
-  int long_month = 12;            // fiscal month to which the 53rd week goes, 1 to 12
+  int fiscal_start = 1;      // month in which the fiscal year starts, 1 to 12
+  bool label_by_end = true;  // FY2027 ends in 2027 (true) or starts in 2027 (false)
+  int week_start = 1;        // 1 = Monday to 7 = Sunday
+  int week_anchor = 3;       // a week belongs to the year that holds this day of it, 0 to 6
+  int year_end_weekday =
+      0;  // weekday on which a fiscal year of weeks ends; 0: it consists of months
+  bool year_end_nearest =
+      false;                   // that weekday nearest to the month's end, or the last in the month
+  int pattern[3] = {4, 4, 5};  // weeks of the three months of each quarter
+  int long_month = 12;         // fiscal month to which the 53rd week goes, 1 to 12
 
   bool in_weeks() const { return year_end_weekday != 0; }
 };
@@ -100,36 +112,53 @@ inline std::int64_t fiscal_month_index(Day d, const Calendar& c) {
 inline Day fiscal_month_first_day(std::int64_t index, const Calendar& c) {
   if (!c.in_weeks()) return first_day_of_month_index(index + c.fiscal_start - 1);
   const std::int64_t year = floor_div(index, 12);
-  const int weeks = weeks_before_month(static_cast<int>(index - year * 12), is_long_fiscal_year(year, c), c);
+  const int weeks =
+      weeks_before_month(static_cast<int>(index - year * 12), is_long_fiscal_year(year, c), c);
   return fiscal_year_first_day(year, c) + 7 * weeks;
 }
 
 inline std::int64_t period_index(Grain grain, Day d, const Calendar& c) {
   switch (grain) {
-    case Grain::day: return d;
+    case Grain::day:
+      return d;
     case Grain::week:
-    case Grain::fiscal_week: return floor_div(d - week_offset(first_weekday(grain, c)), 7);
-    case Grain::month: return month_index(d);
-    case Grain::quarter: return floor_div(month_index(d), 3);
-    case Grain::year: return floor_div(month_index(d), 12);
-    case Grain::fiscal_month: return fiscal_month_index(d, c);
-    case Grain::fiscal_quarter: return floor_div(fiscal_month_index(d, c), 3);
-    case Grain::fiscal_year: return fiscal_year_index(d, c);
+    case Grain::fiscal_week:
+      return floor_div(d - week_offset(first_weekday(grain, c)), 7);
+    case Grain::month:
+      return month_index(d);
+    case Grain::quarter:
+      return floor_div(month_index(d), 3);
+    case Grain::year:
+      return floor_div(month_index(d), 12);
+    case Grain::fiscal_month:
+      return fiscal_month_index(d, c);
+    case Grain::fiscal_quarter:
+      return floor_div(fiscal_month_index(d, c), 3);
+    case Grain::fiscal_year:
+      return fiscal_year_index(d, c);
   }
   return d;
 }
 
 inline Day period_first_day(Grain grain, std::int64_t index, const Calendar& c) {
   switch (grain) {
-    case Grain::day: return static_cast<Day>(index);
+    case Grain::day:
+      return static_cast<Day>(index);
     case Grain::week:
-    case Grain::fiscal_week: return static_cast<Day>(index * 7 + week_offset(first_weekday(grain, c)));
-    case Grain::month: return first_day_of_month_index(index);
-    case Grain::quarter: return first_day_of_month_index(index * 3);
-    case Grain::year: return first_day_of_month_index(index * 12);
-    case Grain::fiscal_month: return fiscal_month_first_day(index, c);
-    case Grain::fiscal_quarter: return fiscal_month_first_day(index * 3, c);
-    case Grain::fiscal_year: return fiscal_year_first_day(index, c);
+    case Grain::fiscal_week:
+      return static_cast<Day>(index * 7 + week_offset(first_weekday(grain, c)));
+    case Grain::month:
+      return first_day_of_month_index(index);
+    case Grain::quarter:
+      return first_day_of_month_index(index * 3);
+    case Grain::year:
+      return first_day_of_month_index(index * 12);
+    case Grain::fiscal_month:
+      return fiscal_month_first_day(index, c);
+    case Grain::fiscal_quarter:
+      return fiscal_month_first_day(index * 3, c);
+    case Grain::fiscal_year:
+      return fiscal_year_first_day(index, c);
   }
   return static_cast<Day>(index);
 }
@@ -161,7 +190,9 @@ inline std::string period_label(Grain grain, std::int64_t index, const Calendar&
     return std::string(text);
   };
   const auto whole = [](std::int64_t i, int per) { return static_cast<int>(floor_div(i, per)); };
-  const auto number = [](std::int64_t i, int per) { return static_cast<int>(i - floor_div(i, per) * per) + 1; };
+  const auto number = [](std::int64_t i, int per) {
+    return static_cast<int>(i - floor_div(i, per) * per) + 1;
+  };
   // With a January start the fiscal year is named after the calendar year under either rule.
   const int later = c.label_by_end && c.fiscal_start > 1 ? 1 : 0;
   switch (grain) {
@@ -177,12 +208,18 @@ inline std::string period_label(Grain grain, std::int64_t index, const Calendar&
       const WeekName week = week_name(grain, index, c);
       return print("FY%04d-W%02d", static_cast<int>(week.year) + later, week.number);
     }
-    case Grain::month: return print("%04d-%02d", whole(index, 12), number(index, 12));
-    case Grain::quarter: return print("%04d-Q%d", whole(index, 4), number(index, 4));
-    case Grain::year: return print("%04d", whole(index, 1));
-    case Grain::fiscal_month: return print("FY%04d-M%02d", whole(index, 12) + later, number(index, 12));
-    case Grain::fiscal_quarter: return print("FY%04d-Q%d", whole(index, 4) + later, number(index, 4));
-    case Grain::fiscal_year: return print("FY%04d", whole(index, 1) + later);
+    case Grain::month:
+      return print("%04d-%02d", whole(index, 12), number(index, 12));
+    case Grain::quarter:
+      return print("%04d-Q%d", whole(index, 4), number(index, 4));
+    case Grain::year:
+      return print("%04d", whole(index, 1));
+    case Grain::fiscal_month:
+      return print("FY%04d-M%02d", whole(index, 12) + later, number(index, 12));
+    case Grain::fiscal_quarter:
+      return print("FY%04d-Q%d", whole(index, 4) + later, number(index, 4));
+    case Grain::fiscal_year:
+      return print("FY%04d", whole(index, 1) + later);
   }
   return std::string();
 }

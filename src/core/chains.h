@@ -21,7 +21,8 @@ struct Chain {
 inline std::vector<Chain> chains_of(const Windows& windows, std::size_t groups) {
   std::vector<std::size_t> starts(groups + 1, 0);
   const auto holds = [&](std::size_t w) { return windows.to[w] >= windows.from[w]; };
-  for (std::size_t w = 0; w < windows.count; ++w) starts[static_cast<std::size_t>(windows.group[w]) + 1] += holds(w);
+  for (std::size_t w = 0; w < windows.count; ++w)
+    starts[static_cast<std::size_t>(windows.group[w]) + 1] += holds(w);
   for (std::size_t g = 0; g < groups; ++g) starts[g + 1] += starts[g];
   std::vector<std::size_t> order(starts.back()), next(starts.begin(), starts.end() - 1);
   for (std::size_t w = 0; w < windows.count; ++w) {
@@ -32,7 +33,9 @@ inline std::vector<Chain> chains_of(const Windows& windows, std::size_t groups) 
     const auto begin = order.begin() + static_cast<std::ptrdiff_t>(starts[g]);
     const auto end = order.begin() + static_cast<std::ptrdiff_t>(starts[g + 1]);
     if (begin == end) continue;
-    const auto forward = [&](std::size_t a, std::size_t b) { return windows.from[a] <= windows.from[b] && windows.to[a] <= windows.to[b]; };
+    const auto forward = [&](std::size_t a, std::size_t b) {
+      return windows.from[a] <= windows.from[b] && windows.to[a] <= windows.to[b];
+    };
     bool one = true;
     for (auto w = begin; one && w + 1 != end; ++w) one = forward(*w, *(w + 1));
     if (one) {
@@ -40,13 +43,16 @@ inline std::vector<Chain> chains_of(const Windows& windows, std::size_t groups) 
       continue;
     }
     std::sort(begin, end, [&](std::size_t a, std::size_t b) {
-      return windows.from[a] != windows.from[b] ? windows.from[a] < windows.from[b] : windows.to[a] < windows.to[b];
+      return windows.from[a] != windows.from[b] ? windows.from[a] < windows.from[b]
+                                                : windows.to[a] < windows.to[b];
     });
-    // Each window joins the chain that ends latest of those it can follow; ends stay in falling order.
+    // Each window joins the chain that ends latest of those it can follow; ends stay in falling
+    // order.
     const std::size_t first = chains.size();
     for (auto w = begin; w != end; ++w) {
-      const auto at = std::partition_point(chains.begin() + static_cast<std::ptrdiff_t>(first), chains.end(),
-                                           [&](const Chain& chain) { return windows.to[chain.window.back()] > windows.to[*w]; });
+      const auto at = std::partition_point(
+          chains.begin() + static_cast<std::ptrdiff_t>(first), chains.end(),
+          [&](const Chain& chain) { return windows.to[chain.window.back()] > windows.to[*w]; });
       if (at == chains.end()) chains.push_back({static_cast<std::int32_t>(g), {*w}});
       else at->window.push_back(*w);
     }
@@ -54,10 +60,12 @@ inline std::vector<Chain> chains_of(const Windows& windows, std::size_t groups) 
   return chains;
 }
 
-// Calls f(first, last, poll) for stretches of chains, each on a thread of its own; `weight` is the work of a chain. Where one
-// thread does all, a long chain may ask the host in between; else the host is asked between rounds.
+// Calls f(first, last, poll) for stretches of chains, each on a thread of its own; `weight` is the
+// work of a chain. Where one thread does all, a long chain may ask the host in between; else the
+// host is asked between rounds.
 template <class Weight, class F>
-void share_chains(const std::vector<Chain>& chains, const Weight& weight, const Host& host, const F& f) {
+void share_chains(const std::vector<Chain>& chains, const Weight& weight, const Host& host,
+                  const F& f) {
   double all = 0;
   for (const Chain& chain : chains) all += weight(chain);
   const int threads = chains.size() < 2 ? 1 : threads_for(static_cast<std::size_t>(all), host);
@@ -74,7 +82,9 @@ void share_chains(const std::vector<Chain>& chains, const Weight& weight, const 
     if (threads == 1 || ends[1] == at) {
       f(ends.front(), at, host.poll);
     } else {
-      in_parallel(threads, [&](int t) { f(ends[static_cast<std::size_t>(t)], ends[static_cast<std::size_t>(t) + 1], Poll([] {})); });
+      in_parallel(threads, [&](int t) {
+        f(ends[static_cast<std::size_t>(t)], ends[static_cast<std::size_t>(t) + 1], Poll([] {}));
+      });
     }
     host.poll();
   }

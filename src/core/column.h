@@ -43,12 +43,17 @@ inline bool is_missing(std::uint16_t) { return false; }
 template <class F>
 auto with_data(const Column& column, F&& f) {
   switch (column.kind) {
-    case Kind::code8: return f(static_cast<const std::uint8_t*>(column.data));
-    case Kind::code16: return f(static_cast<const std::uint16_t*>(column.data));
+    case Kind::code8:
+      return f(static_cast<const std::uint8_t*>(column.data));
+    case Kind::code16:
+      return f(static_cast<const std::uint16_t*>(column.data));
     case Kind::code32:
-    case Kind::exact32: return f(static_cast<const std::int32_t*>(column.data));
-    case Kind::exact64: return f(static_cast<const std::int64_t*>(column.data));
-    case Kind::real: break;
+    case Kind::exact32:
+      return f(static_cast<const std::int32_t*>(column.data));
+    case Kind::exact64:
+      return f(static_cast<const std::int64_t*>(column.data));
+    case Kind::real:
+      break;
   }
   return f(static_cast<const double*>(column.data));
 }
@@ -56,13 +61,17 @@ auto with_data(const Column& column, F&& f) {
 // The member number of one entry, for work in which telling the width each time costs little.
 inline std::int32_t member_at(const Column& column, std::size_t i) {
   switch (column.kind) {
-    case Kind::code8: return static_cast<const std::uint8_t*>(column.data)[i];
-    case Kind::code16: return static_cast<const std::uint16_t*>(column.data)[i];
-    default: return static_cast<const std::int32_t*>(column.data)[i];
+    case Kind::code8:
+      return static_cast<const std::uint8_t*>(column.data)[i];
+    case Kind::code16:
+      return static_cast<const std::uint16_t*>(column.data)[i];
+    default:
+      return static_cast<const std::int32_t*>(column.data)[i];
   }
 }
 
-// The amount of one entry as a whole number, likewise; kNoAmount64 where it is missing. Not for real ones.
+// The amount of one entry as a whole number, likewise; kNoAmount64 where it is missing. Not for
+// real ones.
 inline std::int64_t whole_amount_at(const Column& column, std::size_t i) {
   if (column.kind == Kind::exact64) return static_cast<const std::int64_t*>(column.data)[i];
   const std::int32_t v = static_cast<const std::int32_t*>(column.data)[i];
@@ -73,7 +82,8 @@ inline std::int64_t whole_amount_at(const Column& column, std::size_t i) {
 inline double amount_at(const Column& column, std::size_t i) {
   if (column.kind == Kind::real) return static_cast<const double*>(column.data)[i];
   const std::int64_t v = whole_amount_at(column, i);
-  return is_missing(v) ? std::numeric_limits<double>::quiet_NaN() : static_cast<double>(v) / power_of_ten(column.decimals);
+  return is_missing(v) ? std::numeric_limits<double>::quiet_NaN()
+                       : static_cast<double>(v) / power_of_ten(column.decimals);
 }
 
 }  // namespace ledger

@@ -15,19 +15,26 @@ constexpr std::size_t kBlock = 2048;  // entries worked on at a time; a block st
 enum : std::uint8_t { kFalse = 0, kUnknown = 1, kTrue = 2 };
 
 enum class Op {
-  table,                                        // answer looked up by member number
-  less, less_equal, equal, unequal, greater_equal, greater,  // amount against a value
-  one_of,                                       // amount among sorted values
-  missing,                                      // amount is missing
-  constant,                                     // the same answer for every entry
-  both, either, negate                          // combine the answers before
+  table,  // answer looked up by member number
+  less,
+  less_equal,
+  equal,
+  unequal,
+  greater_equal,
+  greater,   // amount against a value
+  one_of,    // amount among sorted values
+  missing,   // amount is missing
+  constant,  // the same answer for every entry
+  both,
+  either,
+  negate  // combine the answers before
 };
 
 struct Step {
   Op op = Op::constant;
   Column column;
-  std::vector<std::uint8_t> table;   // Op::table: one answer per member; Op::constant: one
-  std::vector<double> values;        // comparisons: one value; one_of: sorted values
+  std::vector<std::uint8_t> table;  // Op::table: one answer per member; Op::constant: one
+  std::vector<double> values;       // comparisons: one value; one_of: sorted values
 };
 
 // Steps in the order of evaluation: operands before the step that combines them.
@@ -55,15 +62,18 @@ class Condition {
       std::uint8_t* top = scratch.data() + static_cast<std::size_t>(depth) * kBlock;
       switch (step.op) {
         case Op::both:
-          for (std::size_t i = 0; i < n; ++i) top[i - 2 * kBlock] = std::min(top[i - 2 * kBlock], top[i - kBlock]);
+          for (std::size_t i = 0; i < n; ++i)
+            top[i - 2 * kBlock] = std::min(top[i - 2 * kBlock], top[i - kBlock]);
           --depth;
           break;
         case Op::either:
-          for (std::size_t i = 0; i < n; ++i) top[i - 2 * kBlock] = std::max(top[i - 2 * kBlock], top[i - kBlock]);
+          for (std::size_t i = 0; i < n; ++i)
+            top[i - 2 * kBlock] = std::max(top[i - 2 * kBlock], top[i - kBlock]);
           --depth;
           break;
         case Op::negate:
-          for (std::size_t i = 0; i < n; ++i) top[i - kBlock] = static_cast<std::uint8_t>(2 - top[i - kBlock]);
+          for (std::size_t i = 0; i < n; ++i)
+            top[i - kBlock] = static_cast<std::uint8_t>(2 - top[i - kBlock]);
           break;
         default:
           leaf(step, at, n, top);
@@ -84,7 +94,8 @@ class Condition {
     }
     with_data(step.column, [&](const auto* data) {
       if (step.op == Op::table) {
-        for (std::size_t i = 0; i < n; ++i) out[i] = step.table[static_cast<std::size_t>(data[at + i])];
+        for (std::size_t i = 0; i < n; ++i)
+          out[i] = step.table[static_cast<std::size_t>(data[at + i])];
       } else {
         compare(step, data + at, n, out);
       }
@@ -97,8 +108,9 @@ class Condition {
     const auto each = [&](auto test) {
       for (std::size_t i = 0; i < n; ++i) {
         // Division gives back the very double the amount was read from.
-        out[i] = is_missing(data[i]) ? kUnknown
-                 : test(static_cast<double>(data[i]) / power) ? kTrue : kFalse;
+        out[i] = is_missing(data[i])                          ? kUnknown
+                 : test(static_cast<double>(data[i]) / power) ? kTrue
+                                                              : kFalse;
       }
     };
     if (step.op == Op::missing) {
@@ -111,13 +123,26 @@ class Condition {
     }
     const double value = step.values.at(0);
     switch (step.op) {
-      case Op::less: each([=](double v) { return v < value; }); break;
-      case Op::less_equal: each([=](double v) { return v <= value; }); break;
-      case Op::equal: each([=](double v) { return v == value; }); break;
-      case Op::unequal: each([=](double v) { return v != value; }); break;
-      case Op::greater_equal: each([=](double v) { return v >= value; }); break;
-      case Op::greater: each([=](double v) { return v > value; }); break;
-      default: throw std::invalid_argument("not a comparison");
+      case Op::less:
+        each([=](double v) { return v < value; });
+        break;
+      case Op::less_equal:
+        each([=](double v) { return v <= value; });
+        break;
+      case Op::equal:
+        each([=](double v) { return v == value; });
+        break;
+      case Op::unequal:
+        each([=](double v) { return v != value; });
+        break;
+      case Op::greater_equal:
+        each([=](double v) { return v >= value; });
+        break;
+      case Op::greater:
+        each([=](double v) { return v > value; });
+        break;
+      default:
+        throw std::invalid_argument("not a comparison");
     }
   }
 };

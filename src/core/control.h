@@ -15,7 +15,10 @@ inline double control_figure(const CubeRequest& request, const Slot& slot, Day f
     return answer[0] == kTrue;
   };
   const auto count = [&](std::size_t i) {
-    if (slot.what == What::count) { ++whole; return; }
+    if (slot.what == What::count) {
+      ++whole;
+      return;
+    }
     with_data(slot.column, [&](const auto* data) {
       if (is_missing(data[i])) return;
       if (slot.what == What::present) ++whole;
@@ -36,7 +39,8 @@ inline double control_figure(const CubeRequest& request, const Slot& slot, Day f
     if (passes(request.where, i) && passes(slot.condition, i)) count(i);
   }
   if (slot.what == What::sum && slot.column.kind == Kind::real) return real.high + real.low;
-  return static_cast<double>(whole) / power_of_ten(slot.what == What::sum ? slot.column.decimals : 0);
+  return static_cast<double>(whole) /
+         power_of_ten(slot.what == What::sum ? slot.column.decimals : 0);
 }
 
 }  // namespace ledger

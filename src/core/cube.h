@@ -17,7 +17,8 @@ inline bool dense_pays(const CubeRequest& request, const Groups& groups) {
   return cells <= std::max(1048576.0, static_cast<double>(request.entries)) && cells < 2147483647.0;
 }
 
-inline std::unique_ptr<Cube> build_cube(const CubeRequest& request, const Groups& groups, const Host& host) {
+inline std::unique_ptr<Cube> build_cube(const CubeRequest& request, const Groups& groups,
+                                        const Host& host) {
   if (dense_pays(request, groups)) return std::make_unique<DenseCube>(request, groups, host);
   return std::make_unique<SparseCube>(request, groups, host);
 }
@@ -27,11 +28,13 @@ inline std::unique_ptr<Cube> build_cube(const CubeRequest& request, const Groups
 struct Held {
   std::vector<std::int32_t> stretch;  // numbers from 0
   std::vector<std::int32_t> group;
-  std::vector<std::vector<double>> figures;  // of each slot: group by group they cost less than row by row
+  std::vector<std::vector<double>>
+      figures;  // of each slot: group by group they cost less than row by row
 };
 
-inline Held stretches_with_entries(const Cube& cube, const std::int32_t* groups, std::size_t group_count,
-                                   const Days& stretches, std::size_t slots, const Host& host) {
+inline Held stretches_with_entries(const Cube& cube, const std::int32_t* groups,
+                                   std::size_t group_count, const Days& stretches,
+                                   std::size_t slots, const Host& host) {
   std::vector<std::int32_t> held;
   std::vector<std::size_t> next(stretches.count + 1, 0);
   for (std::size_t i = 0; i < group_count; ++i) {
@@ -48,7 +51,8 @@ inline Held stretches_with_entries(const Cube& cube, const std::int32_t* groups,
   std::vector<std::int32_t> group;
   std::vector<double> figures;
   const Host plain;
-  // Looked for twice rather than kept: a note per group and stretch could be far larger than the result.
+  // Looked for twice rather than kept: a note per group and stretch could be far larger than the
+  // result.
   for (std::size_t i = 0; i < group_count; ++i) {
     cube.stretches_held(groups[i], stretches, held);
     from.clear();
@@ -60,8 +64,10 @@ inline Held stretches_with_entries(const Cube& cube, const std::int32_t* groups,
     group.assign(held.size(), groups[i]);
     figures.resize(held.size());
     for (std::size_t slot = 0; slot < slots; ++slot) {
-      cube.evaluate(slot, {group.data(), from.data(), to.data(), held.size()}, figures.data(), plain);
-      for (std::size_t k = 0; k < held.size(); ++k) result.figures[slot][next[static_cast<std::size_t>(held[k])]] = figures[k];
+      cube.evaluate(slot, {group.data(), from.data(), to.data(), held.size()}, figures.data(),
+                    plain);
+      for (std::size_t k = 0; k < held.size(); ++k)
+        result.figures[slot][next[static_cast<std::size_t>(held[k])]] = figures[k];
     }
     for (std::int32_t s : held) {
       const std::size_t at = next[static_cast<std::size_t>(s)]++;

@@ -58,15 +58,17 @@ constexpr Date date_of(Day d) {
       in_era - (365 * year_of_era + year_of_era / 4 - year_of_era / 100);
   const std::int64_t month_from_march = (5 * day_of_year + 2) / 153;
   const int day = static_cast<int>(day_of_year - (153 * month_from_march + 2) / 5 + 1);
-  const int month = static_cast<int>(month_from_march < 10 ? month_from_march + 3
-                                                           : month_from_march - 9);
+  const int month =
+      static_cast<int>(month_from_march < 10 ? month_from_march + 3 : month_from_march - 9);
   const int year = static_cast<int>(year_of_era + era * 400) + (month <= 2 ? 1 : 0);
   return Date{year, month, day};
 }
 
 // 1 = Monday to 7 = Sunday; 1970-01-01 was a Thursday.
 constexpr int weekday_of(Day d) {
-  return static_cast<int>((static_cast<std::int64_t>(d) + 3) - floor_div(static_cast<std::int64_t>(d) + 3, 7) * 7) + 1;
+  return static_cast<int>((static_cast<std::int64_t>(d) + 3) -
+                          floor_div(static_cast<std::int64_t>(d) + 3, 7) * 7) +
+         1;
 }
 
 // Reads exactly YYYY-MM-DD; anything else, and any date that does not exist, gives kNoDay.

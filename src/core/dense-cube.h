@@ -12,11 +12,14 @@ namespace ledger {
 class DenseCube : public Cube {
  public:
   DenseCube(const CubeRequest& request, const Groups& groups, const Host& host)
-      : first_(request.first), days_(request.day_count()),
+      : first_(request.first),
+        days_(request.day_count()),
         groups_(static_cast<std::size_t>(groups.count())) {
     // One row of zeros before the first day makes every window a difference of two rows.
     for (const Slot& slot : request.slots) {
-      power_.push_back(is_real(slot) ? 1.0 : slot.what == What::sum ? power_of_ten(slot.column.decimals) : 1.0);
+      power_.push_back(is_real(slot)            ? 1.0
+                       : slot.what == What::sum ? power_of_ten(slot.column.decimals)
+                                                : 1.0);
       whole_.emplace_back(is_real(slot) ? 0 : (days_ + 1) * groups_, 0);
       real_.emplace_back(is_real(slot) ? (days_ + 1) * groups_ : 0);
     }
@@ -31,7 +34,10 @@ class DenseCube : public Cube {
   // The groups of another cube put together: group g of it becomes part of group to[g], of none
   // where that is below 0.
   DenseCube(const DenseCube& fine, const std::vector<std::int32_t>& to, std::int32_t groups)
-      : first_(fine.first_), days_(fine.days_), groups_(static_cast<std::size_t>(groups)), power_(fine.power_) {
+      : first_(fine.first_),
+        days_(fine.days_),
+        groups_(static_cast<std::size_t>(groups)),
+        power_(fine.power_) {
     const auto together = [&](const auto& sums) {
       std::decay_t<decltype(sums)> all(sums.empty() ? 0 : (days_ + 1) * groups_);
       if (sums.empty()) return all;
@@ -47,16 +53,19 @@ class DenseCube : public Cube {
     for (const auto& sums : fine.real_) real_.push_back(together(sums));
   }
 
-  void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const override {
+  void evaluate(std::size_t slot, const Windows& windows, double* out,
+                const Host& host) const override {
     if (real_[slot].empty()) difference(whole_[slot], windows, power_[slot], out, host);
     else difference(real_[slot], windows, power_[slot], out, host);
   }
-  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole, Pair* real) const override {
+  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole,
+                Pair* real) const override {
     const auto add = [&](const auto& sums, auto* out) {
       for (std::size_t w = 0; w < windows.count; ++w) {
         if (windows.group[w] < 0) continue;
         const auto g = static_cast<std::size_t>(windows.group[w]);
-        const std::size_t before = row(windows.from[w]), to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
+        const std::size_t before = row(windows.from[w]),
+                          to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
         if (to > before) add_difference(out[w], sums[to + g], sums[before + g]);
       }
     };
@@ -65,13 +74,16 @@ class DenseCube : public Cube {
   }
   double power(std::size_t slot) const override { return power_[slot]; }
   bool real(std::size_t slot) const override { return !real_[slot].empty(); }
-  void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
+  void stretches_held(std::int32_t group, const Days& stretches,
+                      std::vector<std::int32_t>& held) const override {
     held.clear();
     const std::vector<std::int64_t>& entries = whole_[0];
     const auto g = static_cast<std::size_t>(group);
     for (std::size_t s = 0; s < stretches.count; ++s) {
-      const std::size_t before = row(stretches.from[s]), to = row(static_cast<std::int64_t>(stretches.to[s]) + 1);
-      if (to > before && entries[to + g] > entries[before + g]) held.push_back(static_cast<std::int32_t>(s));
+      const std::size_t before = row(stretches.from[s]),
+                        to = row(static_cast<std::int64_t>(stretches.to[s]) + 1);
+      if (to > before && entries[to + g] > entries[before + g])
+        held.push_back(static_cast<std::int32_t>(s));
     }
   }
   Day latest_day(std::int32_t group, Day day) const override {
@@ -92,7 +104,8 @@ class DenseCube : public Cube {
   double bytes() const override {
     double total = 0;
     for (std::size_t s = 0; s < whole_.size(); ++s) {
-      total += 8.0 * static_cast<double>(whole_[s].size()) + 16.0 * static_cast<double>(real_[s].size());
+      total +=
+          8.0 * static_cast<double>(whole_[s].size()) + 16.0 * static_cast<double>(real_[s].size());
     }
     return total;
   }
@@ -124,14 +137,16 @@ class DenseCube : public Cube {
       }
       share.push_back(end);
       in_parallel(threads, [&](int t) {
-        fill_days(request, groups, share[static_cast<std::size_t>(t)], share[static_cast<std::size_t>(t) + 1]);
+        fill_days(request, groups, share[static_cast<std::size_t>(t)],
+                  share[static_cast<std::size_t>(t) + 1]);
       });
       host.poll();
       day = end;
     }
   }
 
-  void fill_days(const CubeRequest& request, const Groups& groups, std::size_t from, std::size_t to) {
+  void fill_days(const CubeRequest& request, const Groups& groups, std::size_t from,
+                 std::size_t to) {
     BlockReader block(request, groups);
     std::vector<std::int32_t> cells(kBlock);
     const std::int32_t* offsets = request.offsets;
@@ -161,7 +176,8 @@ class DenseCube : public Cube {
       const std::size_t n = std::min(kBlock, request.entries - at);
       block.read(at, n);
       block.for_base([&](std::size_t i) {
-        cells[i] = static_cast<std::int32_t>(static_cast<std::size_t>(request.days[at + i] - first_ + 1) * groups_) +
+        cells[i] = static_cast<std::int32_t>(
+                       static_cast<std::size_t>(request.days[at + i] - first_ + 1) * groups_) +
                    block.group[i];
       });
       add(block, request, at, cells);
@@ -173,19 +189,23 @@ class DenseCube : public Cube {
            const std::vector<std::int32_t>& cells) {
     const std::int32_t* cell = cells.data();
     for (std::size_t s = 0; s < request.slots.size(); ++s) {
-      if (s + 1 < request.slots.size() && add_pair(block, request.slots[s], request.slots[s + 1], at, cell,
-                                                   whole_[s].data(), whole_[s + 1].data())) {
+      if (s + 1 < request.slots.size() &&
+          add_pair(block, request.slots[s], request.slots[s + 1], at, cell, whole_[s].data(),
+                   whole_[s + 1].data())) {
         ++s;
         continue;
       }
-      add_block(block, request.slots[s], at, [cell](std::size_t i) { return cell[i]; },
-                whole_[s].data(), real_[s].data());
+      add_block(
+          block, request.slots[s], at, [cell](std::size_t i) { return cell[i]; }, whole_[s].data(),
+          real_[s].data());
     }
   }
 
   // Where the running sums up to the day before `day` stand.
   std::size_t row(std::int64_t day) const {
-    return static_cast<std::size_t>(std::clamp<std::int64_t>(day - first_, 0, static_cast<std::int64_t>(days_))) * groups_;
+    return static_cast<std::size_t>(
+               std::clamp<std::int64_t>(day - first_, 0, static_cast<std::int64_t>(days_))) *
+           groups_;
   }
 
   template <class Sum>
@@ -196,14 +216,15 @@ class DenseCube : public Cube {
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
-    in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t begin, std::size_t end) {
-      for (std::size_t w = begin; w < end; ++w) {
-        const auto g = static_cast<std::size_t>(windows.group[w]);
-        const std::size_t before = row(windows.from[w]);
-        const std::size_t to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
-        out[w] = to > before ? figure(sums[to + g], sums[before + g], power) : 0.0;
-      }
-    });
+    in_stretches(windows.count, threads_for(windows.count, host),
+                 [&](std::size_t begin, std::size_t end) {
+                   for (std::size_t w = begin; w < end; ++w) {
+                     const auto g = static_cast<std::size_t>(windows.group[w]);
+                     const std::size_t before = row(windows.from[w]);
+                     const std::size_t to = row(static_cast<std::int64_t>(windows.to[w]) + 1);
+                     out[w] = to > before ? figure(sums[to + g], sums[before + g], power) : 0.0;
+                   }
+                 });
     host.poll();
   }
 };

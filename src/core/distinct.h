@@ -13,8 +13,8 @@ namespace ledger {
 class MemberLists {
  public:
   // `missing` is the member number that stands for no member, -1 where there is none.
-  MemberLists(const CubeRequest& request, const Groups& groups, const Slot& slot, std::int32_t members, std::int32_t missing,
-              const Host& host)
+  MemberLists(const CubeRequest& request, const Groups& groups, const Slot& slot,
+              std::int32_t members, std::int32_t missing, const Host& host)
       : members_(static_cast<std::size_t>(members)) {
     const Column& column = slot.column;
     lists_ = gather<std::int32_t>(
@@ -28,26 +28,30 @@ class MemberLists {
 
   // Number of distinct members in each window.
   void distinct(const Windows& windows, double* out, const Host& host) const {
-    run(windows, out, host, [](const Pass& p, std::int32_t, std::uint32_t lo, std::uint32_t seen, std::uint32_t hi) {
-      p.range(std::max(lo, seen), hi);
-    });
+    run(windows, out, host,
+        [](const Pass& p, std::int32_t, std::uint32_t lo, std::uint32_t seen, std::uint32_t hi) {
+          p.range(std::max(lo, seen), hi);
+        });
   }
 
-  // Of those, the members whose first day (by member number, kNoDay for none) is in the window or after its first.
+  // Of those, the members whose first day (by member number, kNoDay for none) is in the window or
+  // after its first.
   void newcomers(const Windows& windows, const Day* first, double* out, const Host& host) const {
-    run(windows, out, host, [first](const Pass& p, std::int32_t member, std::uint32_t lo, std::uint32_t seen, std::uint32_t) {
-      if (seen > p.base) return;  // the first time in the chain tells all
-      const Day* after = std::upper_bound(p.from, p.from + p.count, first[member]);
-      p.range(lo, p.base + static_cast<std::uint32_t>(after - p.from));
-    });
+    run(windows, out, host,
+        [first](const Pass& p, std::int32_t member, std::uint32_t lo, std::uint32_t seen,
+                std::uint32_t) {
+          if (seen > p.base) return;  // the first time in the chain tells all
+          const Day* after = std::upper_bound(p.from, p.from + p.count, first[member]);
+          p.range(lo, p.base + static_cast<std::uint32_t>(after - p.from));
+        });
   }
 
  private:
   Lists<std::int32_t> lists_;
   std::size_t members_;
 
-  // Windows of a chain are numbered from `base`, above all numbers of chains before, so that what was
-  // noted of members then is below it.
+  // Windows of a chain are numbered from `base`, above all numbers of chains before, so that what
+  // was noted of members then is below it.
   struct Pass {
     std::uint32_t base;
     const Day* from;
@@ -96,14 +100,16 @@ class MemberLists {
   }
 
   template <class Count>
-  void along(const Chain& chain, const Pass& pass, const std::vector<Day>& to, std::vector<std::uint32_t>& seen,
-             const Count& count, const Poll& poll) const {
+  void along(const Chain& chain, const Pass& pass, const std::vector<Day>& to,
+             std::vector<std::uint32_t>& seen, const Count& count, const Poll& poll) const {
     const auto g = static_cast<std::size_t>(chain.group);
     const Day* days = lists_.day.data();
     const std::int32_t* member = lists_.value.data();
     const std::size_t end = lists_.end(g);
-    std::size_t i = static_cast<std::size_t>(std::lower_bound(days + lists_.begin(g), days + end, pass.from[0]) - days);
-    std::size_t ending = 0, started = 0;  // first window that ends on the day or later; windows started by it
+    std::size_t i = static_cast<std::size_t>(
+        std::lower_bound(days + lists_.begin(g), days + end, pass.from[0]) - days);
+    std::size_t ending = 0,
+                started = 0;  // first window that ends on the day or later; windows started by it
     for (; i < end && days[i] <= to.back(); ++i) {
       while (to[ending] < days[i]) ++ending;
       while (started < pass.count && pass.from[started] <= days[i]) ++started;
@@ -115,7 +121,8 @@ class MemberLists {
     }
   }
 
-  // A member counts once a day, whichever way; cells are fewer where many come more often. Some tell.
+  // A member counts once a day, whichever way; cells are fewer where many come more often. Some
+  // tell.
   bool repeats_are_many() const {
     std::vector<Day> last(members_, kNoDay);
     const std::size_t some = std::min<std::size_t>(lists_.day.size(), 20000);
@@ -154,7 +161,8 @@ class MemberLists {
 };
 
 // First day of each member in the whole ledger, kNoDay for one that is not seen.
-inline std::vector<Day> first_days(const CubeRequest& request, const Column& column, std::size_t members) {
+inline std::vector<Day> first_days(const CubeRequest& request, const Column& column,
+                                   std::size_t members) {
   std::vector<Day> first(members, kNoDay);
   if (request.offsets == nullptr) {
     for (std::size_t i = 0; i < request.entries; ++i) {

@@ -117,10 +117,10 @@ inline std::vector<const void*> encode_pointers(const void* const* items, std::s
 // How a column of amounts can be held.
 struct AmountScale {
   bool exact = true;
-  int decimals = 0;        // 0 to 4, when exact
-  bool fits32 = true;      // scaled values fit 32 bits
+  int decimals = 0;    // 0 to 4, when exact
+  bool fits32 = true;  // scaled values fit 32 bits
   bool has_missing = false;
-  double sum_of_sizes = 0; // of the scaled values; a bound for every sum over any entries
+  double sum_of_sizes = 0;  // of the scaled values; a bound for every sum over any entries
 };
 
 // Rounds to the nearest whole number, halves to even, for sizes below 2^51: adding 1.5 * 2^52

@@ -12,17 +12,23 @@ namespace ledger {
 constexpr double kNothing = std::numeric_limits<double>::quiet_NaN();
 
 // Lists of amounts; missing ones are in none.
-inline Lists<double> gather_amounts(const CubeRequest& request, const Groups& groups, const Slot& slot, const Host& host) {
+inline Lists<double> gather_amounts(const CubeRequest& request, const Groups& groups,
+                                    const Slot& slot, const Host& host) {
   return gather<double>(
       request, groups, slot, [&](std::size_t i) { return !is_missing(amount_at(slot.column, i)); },
       [&](std::size_t i) { return amount_at(slot.column, i); }, host);
 }
 
-// Smallest and largest: a queue that keeps, of the days in the window, those that no later day outdoes.
+// Smallest and largest: a queue that keeps, of the days in the window, those that no later day
+// outdoes.
 class ExtremeLists {
  public:
-  ExtremeLists(Lists<double> amounts, bool largest) : lists_(std::move(amounts)), largest_(largest) {
-    compact(lists_, [=](double& to, double from) { to = largest ? std::max(to, from) : std::min(to, from); return true; });
+  ExtremeLists(Lists<double> amounts, bool largest)
+      : lists_(std::move(amounts)), largest_(largest) {
+    compact(lists_, [=](double& to, double from) {
+      to = largest ? std::max(to, from) : std::min(to, from);
+      return true;
+    });
   }
 
   void extreme(const Windows& windows, double* out, const Host& host) const {
@@ -53,7 +59,8 @@ class ExtremeLists {
         queue.clear();
         for (std::size_t w : chains[c].window) {
           for (; next < lists.end(g) && lists.day[next] <= windows.to[w]; ++next) {
-            while (queue.size() > front && outdoes(lists.value[next], lists.value[queue.back()])) queue.pop_back();
+            while (queue.size() > front && outdoes(lists.value[next], lists.value[queue.back()]))
+              queue.pop_back();
             queue.push_back(next);
           }
           while (front < queue.size() && lists.day[queue[front]] < windows.from[w]) ++front;
@@ -64,8 +71,9 @@ class ExtremeLists {
   }
 };
 
-// The middle amount (median): amounts of a group are put in order once; a window keeps which places of
-// that order are in it, counted in blocks, so that the middle one is found without a look at the others.
+// The middle amount (median): amounts of a group are put in order once; a window keeps which places
+// of that order are in it, counted in blocks, so that the middle one is found without a look at the
+// others.
 class MiddleLists {
  public:
   explicit MiddleLists(Lists<double> amounts) : lists_(std::move(amounts)) {}
@@ -75,7 +83,8 @@ class MiddleLists {
     const std::vector<Chain> chains = chains_of(windows, lists_.groups());
     const auto weight = [&](const Chain& chain) {
       const auto g = static_cast<std::size_t>(chain.group);
-      return 10.0 * static_cast<double>(lists_.end(g) - lists_.begin(g)) + static_cast<double>(chain.window.size());
+      return 10.0 * static_cast<double>(lists_.end(g) - lists_.begin(g)) +
+             static_cast<double>(chain.window.size());
     };
     share_chains(chains, weight, host, [&](std::size_t begin, std::size_t end, const Poll& poll) {
       for (std::size_t c = begin; c < end; ++c) along(chains[c], windows, out, poll);
@@ -118,7 +127,9 @@ class MiddleLists {
   template <class Less>
   static void sort_in_parts(std::vector<std::uint32_t>& order, const Less& less, const Poll& poll) {
     constexpr std::size_t kPart = std::size_t{1} << 20;
-    const auto at = [&](std::size_t i) { return order.begin() + static_cast<std::ptrdiff_t>(std::min(i, order.size())); };
+    const auto at = [&](std::size_t i) {
+      return order.begin() + static_cast<std::ptrdiff_t>(std::min(i, order.size()));
+    };
     for (std::size_t i = 0; i < order.size(); i += kPart) {
       std::sort(at(i), at(i + kPart), less);
       poll();
@@ -134,14 +145,16 @@ class MiddleLists {
   void along(const Chain& chain, const Windows& windows, double* out, const Poll& poll) const {
     const auto g = static_cast<std::size_t>(chain.group);
     const Day* days = lists_.day.data();
-    const Day* begin = std::lower_bound(days + lists_.begin(g), days + lists_.end(g), windows.from[chain.window.front()]);
+    const Day* begin = std::lower_bound(days + lists_.begin(g), days + lists_.end(g),
+                                        windows.from[chain.window.front()]);
     const Day* end = std::upper_bound(begin, days + lists_.end(g), windows.to[chain.window.back()]);
     const auto first = static_cast<std::size_t>(begin - days);
     const auto n = static_cast<std::size_t>(end - begin);
     const double* amount = lists_.value.data() + first;
     std::vector<std::uint32_t> order(n), place(n);
     std::iota(order.begin(), order.end(), 0u);
-    sort_in_parts(order, [&](std::uint32_t a, std::uint32_t b) { return amount[a] < amount[b]; }, poll);
+    sort_in_parts(
+        order, [&](std::uint32_t a, std::uint32_t b) { return amount[a] < amount[b]; }, poll);
     constexpr std::size_t kOften = std::size_t{1} << 20;
     for (std::size_t p = 0; p < n; ++p) {
       place[order[p]] = static_cast<std::uint32_t>(p);
@@ -156,7 +169,8 @@ class MiddleLists {
       }
       for (; gone < next && begin[gone] < windows.from[w]; ++gone) held.put(place[gone], false);
       if (held.count == 0) continue;
-      const double low = amount[order[held.at((held.count - 1) / 2)]], high = amount[order[held.at(held.count / 2)]];
+      const double low = amount[order[held.at((held.count - 1) / 2)]],
+                   high = amount[order[held.at(held.count / 2)]];
       out[w] = static_cast<double>((static_cast<long double>(low) + high) / 2);
     }
   }
@@ -167,32 +181,42 @@ class MiddleLists {
 class LatestLists {
  public:
   // `each` may be without data: then there is one member.
-  LatestLists(const CubeRequest& request, const Groups& groups, const Slot& slot, const Column& each, std::size_t members,
-              const Host& host) {
+  LatestLists(const CubeRequest& request, const Groups& groups, const Slot& slot,
+              const Column& each, std::size_t members, const Host& host) {
     const double power = power_of_ten(slot.column.decimals);
     if (each.data == nullptr) {
       lists_ = gather_amounts(request, groups, slot, host);
     } else if (slot.column.kind == Kind::real) {
-      sum_latest<Pair, double>(request, groups, slot, each, members, host, [&](std::size_t i) { return amount_at(slot.column, i); },
-                               [](const Pair& sum) { return sum.high + sum.low; });
+      sum_latest<Pair, double>(
+          request, groups, slot, each, members, host,
+          [&](std::size_t i) { return amount_at(slot.column, i); },
+          [](const Pair& sum) { return sum.high + sum.low; });
     } else {
-      sum_latest<std::int64_t, std::int64_t>(request, groups, slot, each, members, host,
-                                             [&](std::size_t i) { return whole_amount_at(slot.column, i); },
-                                             [power](std::int64_t sum) { return static_cast<double>(sum) / power; });
+      sum_latest<std::int64_t, std::int64_t>(
+          request, groups, slot, each, members, host,
+          [&](std::size_t i) { return whole_amount_at(slot.column, i); },
+          [power](std::int64_t sum) { return static_cast<double>(sum) / power; });
     }
-    compact(lists_, [](double& to, double from) { to = from; return true; });
+    compact(lists_, [](double& to, double from) {
+      to = from;
+      return true;
+    });
   }
 
   // At the last day of each window; the first does not matter.
   void latest(const Windows& windows, double* out, const Host& host) const {
-    in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t begin, std::size_t end) {
-      for (std::size_t w = begin; w < end; ++w) {
-        const auto g = static_cast<std::size_t>(windows.group[w]);
-        const Day* days = lists_.day.data();
-        const Day* after = std::upper_bound(days + lists_.begin(g), days + lists_.end(g), windows.to[w]);
-        out[w] = after == days + lists_.begin(g) ? kNothing : lists_.value[static_cast<std::size_t>(after - days) - 1];
-      }
-    });
+    in_stretches(
+        windows.count, threads_for(windows.count, host), [&](std::size_t begin, std::size_t end) {
+          for (std::size_t w = begin; w < end; ++w) {
+            const auto g = static_cast<std::size_t>(windows.group[w]);
+            const Day* days = lists_.day.data();
+            const Day* after =
+                std::upper_bound(days + lists_.begin(g), days + lists_.end(g), windows.to[w]);
+            out[w] = after == days + lists_.begin(g)
+                         ? kNothing
+                         : lists_.value[static_cast<std::size_t>(after - days) - 1];
+          }
+        });
     host.poll();
   }
 
@@ -208,11 +232,15 @@ class LatestLists {
   };
 
   template <class Sum, class Amount, class Read, class Figure>
-  void sum_latest(const CubeRequest& request, const Groups& groups, const Slot& slot, const Column& each, std::size_t members,
-                  const Host& host, const Read& read, const Figure& figure) {
+  void sum_latest(const CubeRequest& request, const Groups& groups, const Slot& slot,
+                  const Column& each, std::size_t members, const Host& host, const Read& read,
+                  const Figure& figure) {
     const auto readings = gather<Reading<Amount>>(
         request, groups, slot, [&](std::size_t i) { return !is_missing(read(i)); },
-        [&](std::size_t i) { return Reading<Amount>{member_at(each, i), read(i)}; }, host);
+        [&](std::size_t i) {
+          return Reading<Amount>{member_at(each, i), read(i)};
+        },
+        host);
     lists_.offsets = readings.offsets;
     lists_.day = readings.day;
     lists_.value.resize(readings.value.size());
@@ -227,7 +255,8 @@ class LatestLists {
         last = reading.amount;
         lists_.value[i] = figure(sum);
       }
-      for (std::size_t i = readings.begin(g); i < readings.end(g); ++i) before[static_cast<std::size_t>(readings.value[i].member)] = 0;
+      for (std::size_t i = readings.begin(g); i < readings.end(g); ++i)
+        before[static_cast<std::size_t>(readings.value[i].member)] = 0;
     }
   }
 };

@@ -18,7 +18,8 @@ class Groups {
          const Host& host)
       : keys_(std::move(keys)), members_(std::move(members)), entries_(entries) {
     const double combinations = combinations_of(members_);
-    if (combinations > 9.2e18) throw Refusal("the attributes in `by` have too many combinations to number");
+    if (combinations > 9.2e18)
+      throw Refusal("the attributes in `by` have too many combinations to number");
     if (by_arithmetic(members_, entries)) {
       count_ = static_cast<std::int32_t>(combinations);
     } else {
@@ -28,15 +29,21 @@ class Groups {
 
   // The same groups, with the same numbers, of entries in another order: entry i was at[i], from 1.
   Groups(const Groups& other, std::vector<Column> keys, const std::int32_t* at)
-      : keys_(std::move(keys)), members_(other.members_), entries_(other.entries_),
-        count_(other.count_), ids_(other.ids_.size()), seen_(other.seen_) {
-    for (std::size_t i = 0; i < ids_.size(); ++i) ids_[i] = other.ids_[static_cast<std::size_t>(at[i]) - 1];
+      : keys_(std::move(keys)),
+        members_(other.members_),
+        entries_(other.entries_),
+        count_(other.count_),
+        ids_(other.ids_.size()),
+        seen_(other.seen_) {
+    for (std::size_t i = 0; i < ids_.size(); ++i)
+      ids_[i] = other.ids_[static_cast<std::size_t>(at[i]) - 1];
   }
 
   // Whether groups are numbered by arithmetic, which needs no look at entries.
   static bool by_arithmetic(const std::vector<std::int32_t>& members, std::size_t entries) {
     const double combinations = combinations_of(members);
-    return combinations <= std::max(65536.0, 2.0 * static_cast<double>(entries)) && combinations < 2147483647.0;
+    return combinations <= std::max(65536.0, 2.0 * static_cast<double>(entries)) &&
+           combinations < 2147483647.0;
   }
 
   std::int32_t count() const { return count_; }
@@ -58,20 +65,23 @@ class Groups {
   }
 
   // The member number that each of some groups has in attribute k.
-  void members_in(std::size_t k, const std::int32_t* groups, std::size_t n, std::int32_t* out) const {
+  void members_in(std::size_t k, const std::int32_t* groups, std::size_t n,
+                  std::int32_t* out) const {
     std::uint64_t below = 1;
-    for (std::size_t after = k + 1; after < members_.size(); ++after) below *= static_cast<std::uint64_t>(members_[after]);
+    for (std::size_t after = k + 1; after < members_.size(); ++after)
+      below *= static_cast<std::uint64_t>(members_[after]);
     const auto count = static_cast<std::uint64_t>(members_[k]);
     for (std::size_t i = 0; i < n; ++i) {
-      const std::uint64_t key = seen_.empty() ? static_cast<std::uint64_t>(groups[i]) : seen_[static_cast<std::size_t>(groups[i])];
+      const std::uint64_t key = seen_.empty() ? static_cast<std::uint64_t>(groups[i])
+                                              : seen_[static_cast<std::size_t>(groups[i])];
       out[i] = static_cast<std::int32_t>(key / below % count);
     }
   }
 
   // The member number that group g has in each attribute.
   std::vector<std::int32_t> members_of(std::int32_t g) const {
-    std::uint64_t rest = seen_.empty() ? static_cast<std::uint64_t>(g)
-                                       : seen_[static_cast<std::size_t>(g)];
+    std::uint64_t rest =
+        seen_.empty() ? static_cast<std::uint64_t>(g) : seen_[static_cast<std::size_t>(g)];
     std::vector<std::int32_t> result(keys_.size());
     for (std::size_t k = keys_.size(); k-- > 0;) {
       const auto m = static_cast<std::uint64_t>(members_[k]);
@@ -83,26 +93,30 @@ class Groups {
 
   // The number of the group with the given members, -1 where there is none: one per row of
   // `codes`, which holds a list of member numbers per attribute.
-  std::vector<std::int32_t> numbers_of(const std::vector<const std::int32_t*>& codes, std::size_t rows) const {
+  std::vector<std::int32_t> numbers_of(const std::vector<const std::int32_t*>& codes,
+                                       std::size_t rows) const {
     std::vector<std::int32_t> by_key(seen_.size());
     for (std::size_t g = 0; g < by_key.size(); ++g) by_key[g] = static_cast<std::int32_t>(g);
     const auto key_of = [this](std::int32_t g) { return seen_[static_cast<std::size_t>(g)]; };
-    std::sort(by_key.begin(), by_key.end(), [&](std::int32_t a, std::int32_t b) { return key_of(a) < key_of(b); });
+    std::sort(by_key.begin(), by_key.end(),
+              [&](std::int32_t a, std::int32_t b) { return key_of(a) < key_of(b); });
     std::vector<std::int32_t> result(rows, -1);
     for (std::size_t i = 0; i < rows; ++i) {
       std::uint64_t key = 0;
       bool known = true;
       for (std::size_t k = 0; k < codes.size(); ++k) {
         known = known && codes[k][i] >= 0 && codes[k][i] < members_[k];
-        key = key * static_cast<std::uint64_t>(members_[k]) + static_cast<std::uint64_t>(codes[k][i]);
+        key =
+            key * static_cast<std::uint64_t>(members_[k]) + static_cast<std::uint64_t>(codes[k][i]);
       }
       if (!known) continue;
       if (ids_.empty()) {
         result[i] = static_cast<std::int32_t>(key);
         continue;
       }
-      const auto at = std::lower_bound(by_key.begin(), by_key.end(), key,
-                                       [&](std::int32_t g, std::uint64_t v) { return key_of(g) < v; });
+      const auto at =
+          std::lower_bound(by_key.begin(), by_key.end(), key,
+                           [&](std::int32_t g, std::uint64_t v) { return key_of(g) < v; });
       if (at != by_key.end() && key_of(*at) == key) result[i] = *at;
     }
     return result;
@@ -119,8 +133,8 @@ class Groups {
   std::vector<std::int32_t> members_;
   std::size_t entries_ = 0;
   std::int32_t count_ = 1;
-  std::vector<std::int32_t> ids_;     // per entry, only where combinations are many
-  std::vector<std::uint64_t> seen_;   // combination of each group, likewise
+  std::vector<std::int32_t> ids_;    // per entry, only where combinations are many
+  std::vector<std::uint64_t> seen_;  // combination of each group, likewise
 
   template <class Number>
   void combine(std::size_t at, std::size_t n, Number* out) const {
@@ -134,7 +148,8 @@ class Groups {
           for (std::size_t i = 0; i < n; ++i) out[i] = static_cast<Number>(from[i]);
         } else {
 #pragma omp simd
-          for (std::size_t i = 0; i < n; ++i) out[i] = out[i] * stride + static_cast<Number>(from[i]);
+          for (std::size_t i = 0; i < n; ++i)
+            out[i] = out[i] * stride + static_cast<Number>(from[i]);
         }
       });
     }
@@ -154,7 +169,8 @@ class Groups {
       combine(at, n, block.data());
       for (std::size_t i = 0; i < n; ++i) {
         std::size_t s = slot(block[i]);
-        while (table[s] >= 0 && seen_[static_cast<std::size_t>(table[s])] != block[i]) s = (s + 1) & mask;
+        while (table[s] >= 0 && seen_[static_cast<std::size_t>(table[s])] != block[i])
+          s = (s + 1) & mask;
         if (table[s] < 0) {
           table[s] = static_cast<std::int32_t>(seen_.size());
           seen_.push_back(block[i]);

@@ -44,8 +44,7 @@ void in_parallel(int parts, const F& f) {
   int here = 1;  // where the system gives no more threads, the rest is done on this one
   try {
     for (; here < parts; ++here) threads.emplace_back(run, here);
-  } catch (const std::system_error&) {
-  }
+  } catch (const std::system_error&) {}
   run(0);
   for (int part = here; part < parts; ++part) run(part);
   for (std::thread& thread : threads) thread.join();
@@ -57,7 +56,8 @@ void in_parallel(int parts, const F& f) {
 // Splits 0 ... n - 1 into one stretch per thread and calls f(from, to) for each.
 template <class F>
 void in_stretches(std::size_t n, int threads, const F& f) {
-  const std::size_t stretch = (n + static_cast<std::size_t>(threads) - 1) / static_cast<std::size_t>(threads);
+  const std::size_t stretch =
+      (n + static_cast<std::size_t>(threads) - 1) / static_cast<std::size_t>(threads);
   in_parallel(threads, [&](int part) {
     const std::size_t from = std::min(n, static_cast<std::size_t>(part) * stretch);
     f(from, std::min(n, from + stretch));

@@ -18,7 +18,8 @@ struct Lists {
 
   std::size_t groups() const { return offsets.size() - 1; }
   double bytes() const {
-    return 8.0 * static_cast<double>(offsets.size()) + static_cast<double>(day.size()) * (sizeof(Day) + sizeof(Value));
+    return 8.0 * static_cast<double>(offsets.size()) +
+           static_cast<double>(day.size()) * (sizeof(Day) + sizeof(Value));
   }
   std::size_t begin(std::size_t g) const { return static_cast<std::size_t>(offsets[g]); }
   std::size_t end(std::size_t g) const { return static_cast<std::size_t>(offsets[g + 1]); }
@@ -33,7 +34,8 @@ void sort_by_day(Lists<Value>& lists, std::size_t g) {
   if (std::is_sorted(lists.day.data() + from, lists.day.data() + to)) return;
   std::vector<std::size_t> order(to - from);
   std::iota(order.begin(), order.end(), from);
-  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return lists.day[a] < lists.day[b]; });
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::size_t a, std::size_t b) { return lists.day[a] < lists.day[b]; });
   std::vector<Day> day;
   std::vector<Value> value;
   for (std::size_t at : order) {
@@ -49,13 +51,16 @@ void sort_by_day(Lists<Value>& lists, std::size_t g) {
 // Puts the entries that count in `slot`, and for which keep(i) holds, side by side with value(i).
 // Entries of one group and day stay in the order of the ledger.
 template <class Value, class Keep, class Read>
-Lists<Value> gather(const CubeRequest& request, const Groups& groups, const Slot& slot, const Keep& keep, const Read& value,
-                    const Host& host) {
+Lists<Value> gather(const CubeRequest& request, const Groups& groups, const Slot& slot,
+                    const Keep& keep, const Read& value, const Host& host) {
   const auto group_count = static_cast<std::size_t>(groups.count());
   const std::size_t begin = request.begin(), n = request.end() - begin;
-  // Each thread has a stretch of entries and a count per group, which many groups would make too long.
-  const std::size_t threads = group_count > n / 16 ? 1 : static_cast<std::size_t>(threads_for(n, host));
-  const std::size_t blocks = (n + kBlock - 1) / kBlock, share = (blocks + threads - 1) / threads * kBlock;
+  // Each thread has a stretch of entries and a count per group, which many groups would make too
+  // long.
+  const std::size_t threads =
+      group_count > n / 16 ? 1 : static_cast<std::size_t>(threads_for(n, host));
+  const std::size_t blocks = (n + kBlock - 1) / kBlock,
+                    share = (blocks + threads - 1) / threads * kBlock;
   std::vector<std::vector<std::int64_t>> next(threads, std::vector<std::int64_t>(group_count, 0));
 
   const auto each = [&](std::size_t part, const auto& f) {
@@ -92,8 +97,10 @@ Lists<Value> gather(const CubeRequest& request, const Groups& groups, const Slot
     auto& place = next[static_cast<std::size_t>(t)];
     std::size_t day = 0;
     if (request.offsets != nullptr) {
-      const auto first = static_cast<std::int32_t>(begin + std::min(n, static_cast<std::size_t>(t) * share));
-      const auto after = std::upper_bound(request.offsets, request.offsets + request.day_count() + 1, first);
+      const auto first =
+          static_cast<std::int32_t>(begin + std::min(n, static_cast<std::size_t>(t) * share));
+      const auto after =
+          std::upper_bound(request.offsets, request.offsets + request.day_count() + 1, first);
       day = static_cast<std::size_t>(std::max<std::ptrdiff_t>(after - request.offsets, 1) - 1);
     }
     each(static_cast<std::size_t>(t), [&](std::size_t g, std::size_t i) {
@@ -124,7 +131,9 @@ void compact(Lists<Value>& lists, const Join& join) {
     lists.offsets[g] = static_cast<std::int64_t>(cells);
     const std::size_t first = cells;
     for (std::size_t i = from; i < to; ++i) {
-      if (cells > first && lists.day[cells - 1] == lists.day[i] && join(lists.value[cells - 1], lists.value[i])) continue;
+      if (cells > first && lists.day[cells - 1] == lists.day[i] &&
+          join(lists.value[cells - 1], lists.value[i]))
+        continue;
       lists.day[cells] = lists.day[i];
       lists.value[cells] = lists.value[i];
       ++cells;

@@ -50,7 +50,8 @@ class DaySorter {
 
     // Where each stretch of the source puts its next entry of each day. Many days for few
     // entries would cost more than a second thread gains.
-    const std::size_t stretches = day_count > n / 4 ? 1 : static_cast<std::size_t>(threads_for(n, host));
+    const std::size_t stretches =
+        day_count > n / 4 ? 1 : static_cast<std::size_t>(threads_for(n, host));
     next_.assign(stretches, std::vector<std::int32_t>(day_count, 0));
     std::vector<char> in_order(stretches, 1);
     in_stretches(n, static_cast<int>(stretches), [&](std::size_t from, std::size_t to) {
@@ -115,7 +116,8 @@ class DaySorter {
         if (from == to) return;
         std::vector<std::int32_t> next = next_[from / stretch()];
         for (std::size_t i = from; i < to; ++i) {
-          if (days_[i] != kNoDay) out[next[static_cast<std::size_t>(days_[i] - first_)]++] = value(i);
+          if (days_[i] != kNoDay)
+            out[next[static_cast<std::size_t>(days_[i] - first_)]++] = value(i);
         }
       });
     }

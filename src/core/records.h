@@ -1,5 +1,6 @@
-// The records of a file of separated fields, counted without reading them into columns: whether each has as many fields
-// as the first, so that no line can be lost by whoever reads the columns (RFC 4180).
+// The records of a file of separated fields, counted without reading them into columns: whether
+// each has as many fields as the first, so that no line can be lost by whoever reads the columns
+// (RFC 4180).
 #pragma once
 #include <cstddef>
 #include <cstdint>
@@ -20,12 +21,16 @@ class RecordSurvey {
     if (started_) end_record();
   }
 
-  std::int64_t records() const { return records_; }        // with the first, without blank lines
-  std::int64_t fields() const { return fields_; }          // of the first record
-  std::int64_t odd_line() const { return odd_line_; }      // the first line with another count of fields; 0 for none
+  std::int64_t records() const { return records_; }  // with the first, without blank lines
+  std::int64_t fields() const { return fields_; }    // of the first record
+  std::int64_t odd_line() const {
+    return odd_line_;
+  }  // the first line with another count of fields; 0 for none
   std::int64_t odd_fields() const { return odd_fields_; }
-  std::int64_t nul_line() const { return nul_line_; }      // the first line with a zero byte; 0 for none
-  bool loose() const { return loose_; }                    // quotes that are not closed, or closed within a field
+  std::int64_t nul_line() const {
+    return nul_line_;
+  }                                      // the first line with a zero byte; 0 for none
+  bool loose() const { return loose_; }  // quotes that are not closed, or closed within a field
 
  private:
   enum class Place { field_start, plain, quoted, quote_in_quoted };
@@ -33,7 +38,8 @@ class RecordSurvey {
   char separator_;
   Place place_ = Place::field_start;
   bool started_ = false, loose_ = false;
-  std::int64_t line_ = 1, record_line_ = 1, count_ = 1, records_ = 0, fields_ = 0, odd_line_ = 0, odd_fields_ = 0, nul_line_ = 0;
+  std::int64_t line_ = 1, record_line_ = 1, count_ = 1, records_ = 0, fields_ = 0, odd_line_ = 0,
+               odd_fields_ = 0, nul_line_ = 0;
 
   void step(char c) {
     if (c == '\0' && nul_line_ == 0) nul_line_ = line_;

@@ -16,7 +16,8 @@ class SparseCube : public Cube {
  public:
   SparseCube(const CubeRequest& request, const Groups& groups, const Host& host) {
     for (const Slot& slot : request.slots) {
-      power_.push_back(slot.what == What::sum && !is_real(slot) ? power_of_ten(slot.column.decimals) : 1.0);
+      power_.push_back(slot.what == What::sum && !is_real(slot) ? power_of_ten(slot.column.decimals)
+                                                                : 1.0);
       is_real_.push_back(is_real(slot));
     }
     const std::vector<std::int64_t> starts = count_by_group(request, groups, host);
@@ -24,18 +25,21 @@ class SparseCube : public Cube {
     compress(starts, host);
   }
 
-  void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const override {
+  void evaluate(std::size_t slot, const Windows& windows, double* out,
+                const Host& host) const override {
     if (is_real_[slot]) difference(real_[slot], windows, power_[slot], out, host);
     else difference(whole_[slot], windows, power_[slot], out, host);
   }
-  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole, Pair* real) const override {
+  void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole,
+                Pair* real) const override {
     const auto add = [&](const auto& sums, auto* out) {
       for (std::size_t w = 0; w < windows.count; ++w) {
         if (windows.group[w] < 0) continue;
         const auto [from, to] = cells(windows, w);
         if (to == from) continue;
         using Sum = std::decay_t<decltype(sums[0])>;
-        add_difference(out[w], sums[to - 1], from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1]);
+        add_difference(out[w], sums[to - 1],
+                       from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1]);
       }
     };
     if (is_real_[slot]) add(real_[slot], real);
@@ -43,7 +47,8 @@ class SparseCube : public Cube {
   }
   double power(std::size_t slot) const override { return power_[slot]; }
   bool real(std::size_t slot) const override { return is_real_[slot]; }
-  void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const override {
+  void stretches_held(std::int32_t group, const Days& stretches,
+                      std::vector<std::int32_t>& held) const override {
     held.clear();
     const auto g = static_cast<std::size_t>(group);
     const Day* end = day_.data() + offsets_[g + 1];
@@ -68,9 +73,11 @@ class SparseCube : public Cube {
   }
   bool dense() const override { return false; }
   double bytes() const override {
-    double total = 4.0 * static_cast<double>(day_.size()) + 8.0 * static_cast<double>(offsets_.size());
+    double total =
+        4.0 * static_cast<double>(day_.size()) + 8.0 * static_cast<double>(offsets_.size());
     for (std::size_t s = 0; s < whole_.size(); ++s) {
-      total += 8.0 * static_cast<double>(whole_[s].size()) + 16.0 * static_cast<double>(real_[s].size());
+      total +=
+          8.0 * static_cast<double>(whole_[s].size()) + 16.0 * static_cast<double>(real_[s].size());
     }
     return total;
   }
@@ -90,7 +97,8 @@ class SparseCube : public Cube {
     const std::size_t end = request.end();
     for (std::size_t at = request.begin(); at < end; at += kBlock) {
       block.read(at, std::min(kBlock, end - at));
-      block.for_base([&](std::size_t i) { ++starts[static_cast<std::size_t>(block.group[i]) + 1]; });
+      block.for_base(
+          [&](std::size_t i) { ++starts[static_cast<std::size_t>(block.group[i]) + 1]; });
       if ((at - request.begin()) % (kBlock << 9) == 0) host.poll();
     }
     for (std::size_t g = 1; g < starts.size(); ++g) starts[g] += starts[g - 1];
@@ -98,8 +106,8 @@ class SparseCube : public Cube {
   }
 
   // Puts the entries of each group side by side, in the order in which they come.
-  void spread(const CubeRequest& request, const Groups& groups, const std::vector<std::int64_t>& starts,
-              const Host& host) {
+  void spread(const CubeRequest& request, const Groups& groups,
+              const std::vector<std::int64_t>& starts, const Host& host) {
     const auto total = static_cast<std::size_t>(starts.back());
     day_.resize(total);
     for (const Slot& slot : request.slots) {
@@ -124,9 +132,10 @@ class SparseCube : public Cube {
         }
       });
       for (std::size_t s = 0; s < request.slots.size(); ++s) {
-        add_block(block, request.slots[s], at,
-                  [&](std::size_t i) { return static_cast<std::size_t>(place[i]); },
-                  whole_[s].data(), real_[s].data());
+        add_block(
+            block, request.slots[s], at,
+            [&](std::size_t i) { return static_cast<std::size_t>(place[i]); }, whole_[s].data(),
+            real_[s].data());
       }
       if ((at - request.begin()) % (kBlock << 9) == 0) host.poll();
     }
@@ -178,10 +187,13 @@ class SparseCube : public Cube {
 
   // Entries come in order of the ledger's first date basis; another basis needs its own.
   void sort_group(std::size_t from, std::size_t to) {
-    if (std::is_sorted(day_.begin() + static_cast<std::ptrdiff_t>(from), day_.begin() + static_cast<std::ptrdiff_t>(to))) return;
+    if (std::is_sorted(day_.begin() + static_cast<std::ptrdiff_t>(from),
+                       day_.begin() + static_cast<std::ptrdiff_t>(to)))
+      return;
     std::vector<std::size_t> order(to - from);
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = from + i;
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return day_[a] < day_[b]; });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return day_[a] < day_[b]; });
     const auto rearrange = [&](auto& values) {
       if (values.empty()) return;
       std::decay_t<decltype(values)> copy(order.size());
@@ -193,7 +205,9 @@ class SparseCube : public Cube {
     rearrange(day_);
   }
 
-  std::size_t first_cell(std::int32_t group) const { return static_cast<std::size_t>(offsets_[static_cast<std::size_t>(group)]); }
+  std::size_t first_cell(std::int32_t group) const {
+    return static_cast<std::size_t>(offsets_[static_cast<std::size_t>(group)]);
+  }
 
   // The cells of a window: the first, and the one after the last.
   std::pair<std::size_t, std::size_t> cells(const Windows& windows, std::size_t w) const {
@@ -201,18 +215,24 @@ class SparseCube : public Cube {
     const Day* end = day_.data() + first_cell(windows.group[w] + 1);
     const Day* from = std::lower_bound(begin, end, windows.from[w]);
     const Day* to = std::upper_bound(from, end, windows.to[w]);
-    return {static_cast<std::size_t>(from - day_.data()), static_cast<std::size_t>(to - day_.data())};
+    return {static_cast<std::size_t>(from - day_.data()),
+            static_cast<std::size_t>(to - day_.data())};
   }
 
   template <class Sum>
   void difference(const std::vector<Sum>& sums, const Windows& windows, double power, double* out,
                   const Host& host) const {
-    in_stretches(windows.count, threads_for(windows.count, host), [&](std::size_t first, std::size_t last) {
-      for (std::size_t w = first; w < last; ++w) {
-        const auto [from, to] = cells(windows, w);
-        out[w] = to == from ? 0.0 : figure(sums[to - 1], from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1], power);
-      }
-    });
+    in_stretches(
+        windows.count, threads_for(windows.count, host), [&](std::size_t first, std::size_t last) {
+          for (std::size_t w = first; w < last; ++w) {
+            const auto [from, to] = cells(windows, w);
+            out[w] =
+                to == from
+                    ? 0.0
+                    : figure(sums[to - 1],
+                             from == first_cell(windows.group[w]) ? Sum{} : sums[from - 1], power);
+          }
+        });
     host.poll();
   }
 };

@@ -35,7 +35,9 @@ inline double figure(std::int64_t to, std::int64_t before, double power) {
 inline double figure(const Pair& to, const Pair& before, double) { return to.minus(before); }
 
 // Adds the difference of two running sums to a sum.
-inline void add_difference(std::int64_t& sum, std::int64_t to, std::int64_t before) { sum += to - before; }
+inline void add_difference(std::int64_t& sum, std::int64_t to, std::int64_t before) {
+  sum += to - before;
+}
 inline void add_difference(Pair& sum, const Pair& to, const Pair& before) {
   sum.add(to);
   sum.add(-before.high);

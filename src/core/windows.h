@@ -29,15 +29,18 @@ class Cube {
  public:
   virtual ~Cube() = default;
   // Writes the slot's figure for each window; a window that ends before it starts gives 0.
-  virtual void evaluate(std::size_t slot, const Windows& windows, double* out, const Host& host) const = 0;
-  // Adds the slot's sums in each window, not yet divided by the amounts' scale, to `whole` or, for doubles, to `real`.
-  // A window whose group is negative has none.
-  virtual void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole, Pair* real) const = 0;
+  virtual void evaluate(std::size_t slot, const Windows& windows, double* out,
+                        const Host& host) const = 0;
+  // Adds the slot's sums in each window, not yet divided by the amounts' scale, to `whole` or, for
+  // doubles, to `real`. A window whose group is negative has none.
+  virtual void add_sums(std::size_t slot, const Windows& windows, std::int64_t* whole,
+                        Pair* real) const = 0;
   virtual double power(std::size_t slot) const = 0;
   virtual bool real(std::size_t slot) const = 0;
   // Numbers of the stretches of days in which a group has entries. Stretches are in order of time
   // and do not overlap.
-  virtual void stretches_held(std::int32_t group, const Days& stretches, std::vector<std::int32_t>& held) const = 0;
+  virtual void stretches_held(std::int32_t group, const Days& stretches,
+                              std::vector<std::int32_t>& held) const = 0;
   // The last day up to `day` on which a group has entries; kNoDay where it has none.
   virtual Day latest_day(std::int32_t group, Day day) const = 0;
   virtual bool dense() const = 0;

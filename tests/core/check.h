@@ -24,7 +24,9 @@ inline std::vector<std::pair<std::string, std::function<void()>>>& tests() {
 }
 
 struct Test {
-  Test(const char* name, std::function<void()> body) { tests().emplace_back(name, std::move(body)); }
+  Test(const char* name, std::function<void()> body) {
+    tests().emplace_back(name, std::move(body));
+  }
 };
 
 inline void note(bool good, const char* file, int line, const char* what) {
@@ -40,14 +42,18 @@ inline void note(bool good, const char* file, int line, const char* what) {
 
 #define CHECK_JOIN2(a, b) a##b
 #define CHECK_JOIN(a, b) CHECK_JOIN2(a, b)
-#define TEST(name) \
-  static void CHECK_JOIN(body_, __LINE__)(); \
+#define TEST(name)                                                                   \
+  static void CHECK_JOIN(body_, __LINE__)();                                         \
   static check::Test CHECK_JOIN(test_, __LINE__)(name, CHECK_JOIN(body_, __LINE__)); \
   static void CHECK_JOIN(body_, __LINE__)()
 #define CHECK(condition) check::note((condition), __FILE__, __LINE__, #condition)
-#define CHECK_THROWS(kind, expression) \
-  do { \
-    bool thrown = false; \
-    try { expression; } catch (const kind&) { thrown = true; } \
+#define CHECK_THROWS(kind, expression)                                     \
+  do {                                                                     \
+    bool thrown = false;                                                   \
+    try {                                                                  \
+      expression;                                                          \
+    } catch (const kind&) {                                                \
+      thrown = true;                                                       \
+    }                                                                      \
     check::note(thrown, __FILE__, __LINE__, #expression " throws " #kind); \
   } while (false)

@@ -23,9 +23,11 @@ struct Entries {
   std::vector<double> real;
   int accounts;
 
-  Entries(std::size_t count, int day_count, int account_count, unsigned seed) : n(count), accounts(account_count) {
+  Entries(std::size_t count, int day_count, int account_count, unsigned seed)
+      : n(count), accounts(account_count) {
     std::mt19937_64 random(seed);
-    for (std::size_t i = 0; i < n; ++i) day.push_back(first + static_cast<Day>(random() % static_cast<unsigned>(day_count)));
+    for (std::size_t i = 0; i < n; ++i)
+      day.push_back(first + static_cast<Day>(random() % static_cast<unsigned>(day_count)));
     std::sort(day.begin(), day.end());
     day.front() = first;
     day.back() = first + day_count - 1;
@@ -36,9 +38,11 @@ struct Entries {
       other.push_back(random() % 15 == 0 ? kNoDay : day[i] - static_cast<Day>(random() % 9));
       route.push_back(static_cast<std::uint8_t>(random() % 6));
       account.push_back(static_cast<std::int32_t>(random() % static_cast<unsigned>(accounts)));
-      cents.push_back(random() % 11 == 0 ? kNoAmount32 : static_cast<std::int32_t>(random() % 200001) - 100000);
+      cents.push_back(random() % 11 == 0 ? kNoAmount32
+                                         : static_cast<std::int32_t>(random() % 200001) - 100000);
       large.push_back(static_cast<std::int64_t>(random() % 4000000000000ull) - 2000000000000ll);
-      real.push_back(random() % 13 == 0 ? std::nan("") : static_cast<double>(random() % 1000) / 7.0 - 50.0);
+      real.push_back(random() % 13 == 0 ? std::nan("")
+                                        : static_cast<double>(random() % 1000) / 7.0 - 50.0);
     }
   }
 
@@ -74,8 +78,12 @@ struct Entries {
       r.first = first;
       r.last = day.back();
     }
-    r.slots = {{What::count, {}, -1}, {What::sum, cents_column(), -1}, {What::present, cents_column(), -1},
-               {What::sum, large_column(), 1}, {What::sum, real_column(), -1}, {What::count, {}, 1}};
+    r.slots = {{What::count, {}, -1},
+               {What::sum, cents_column(), -1},
+               {What::present, cents_column(), -1},
+               {What::sum, large_column(), 1},
+               {What::sum, real_column(), -1},
+               {What::count, {}, 1}};
     return r;
   }
 
@@ -86,14 +94,16 @@ struct Entries {
   }
 
   // The figure of a slot, straight from the entries.
-  long double figure(const CubeRequest& r, int slot, Day from, Day to, int a_route, int an_account) const {
+  long double figure(const CubeRequest& r, int slot, Day from, Day to, int a_route,
+                     int an_account) const {
     long double sum = 0;
     for (std::size_t i = 0; i < n; ++i) {
       const Day d = r.days != nullptr ? other[i] : day[i];
       if (d == kNoDay || d < from || d > to) continue;
       if (a_route >= 0 && route[i] != a_route) continue;
       if (an_account >= 0 && account[i] != an_account) continue;
-      if (!holds(r.where, i) || !holds(r.slots[static_cast<std::size_t>(slot)].condition, i)) continue;
+      if (!holds(r.where, i) || !holds(r.slots[static_cast<std::size_t>(slot)].condition, i))
+        continue;
       if (slot == 0 || slot == 5) sum += 1;
       else if (slot == 1 && cents[i] != kNoAmount32) sum += cents[i];
       else if (slot == 2) sum += cents[i] != kNoAmount32;
@@ -104,7 +114,8 @@ struct Entries {
   }
 };
 
-void compare(const Entries& e, bool by_other, int where, bool with_route, bool with_account, bool dense, int threads) {
+void compare(const Entries& e, bool by_other, int where, bool with_route, bool with_account,
+             bool dense, int threads) {
   Host host;
   host.threads = threads;
   host.small = 100;
@@ -154,7 +165,8 @@ void compare(const Entries& e, bool by_other, int where, bool with_route, bool w
 }  // namespace
 
 TEST("dense and sparse cubes equal the slow sum, on both date bases, with and without conditions") {
-  for (const auto& e : {Entries(1, 1, 1, 1), Entries(500, 1, 3, 2), Entries(3000, 60, 40, 3), Entries(3000, 900, 40, 4)}) {
+  for (const auto& e : {Entries(1, 1, 1, 1), Entries(500, 1, 3, 2), Entries(3000, 60, 40, 3),
+                        Entries(3000, 900, 40, 4)}) {
     for (bool by_other : {false, true}) {
       if (by_other && e.n == 1) continue;
       for (int where : {-1, 0}) {
@@ -193,15 +205,17 @@ TEST("the latest day of a group up to any day, dense and sparse") {
     const CubeRequest r = e.request(by_other, 0);
     const DenseCube dense(r, accounts, Host{});
     const SparseCube sparse(r, accounts, Host{});
-    for (std::int32_t g = 0; g < accounts.count(); ++g) for (Day up_to = r.first - 2; up_to <= r.last + 2; up_to += 7) {
-      Day latest = kNoDay;
-      for (std::size_t i = 0; i < e.n; ++i) {
-        const Day d = by_other ? e.other[i] : e.day[i];
-        if (e.account[i] == accounts.members_of(g)[0] && e.holds(0, i) && d <= up_to) latest = std::max(latest, d);
+    for (std::int32_t g = 0; g < accounts.count(); ++g)
+      for (Day up_to = r.first - 2; up_to <= r.last + 2; up_to += 7) {
+        Day latest = kNoDay;
+        for (std::size_t i = 0; i < e.n; ++i) {
+          const Day d = by_other ? e.other[i] : e.day[i];
+          if (e.account[i] == accounts.members_of(g)[0] && e.holds(0, i) && d <= up_to)
+            latest = std::max(latest, d);
+        }
+        CHECK(dense.latest_day(g, up_to) == latest);
+        CHECK(sparse.latest_day(g, up_to) == latest);
       }
-      CHECK(dense.latest_day(g, up_to) == latest);
-      CHECK(sparse.latest_day(g, up_to) == latest);
-    }
   }
 }
 
@@ -231,11 +245,14 @@ TEST("the stretches of days in which groups have entries, dense and sparse") {
       }
     }
     for (const Cube* cube : {static_cast<const Cube*>(&dense), static_cast<const Cube*>(&sparse)}) {
-      const Held held = stretches_with_entries(*cube, groups.data(), groups.size(), stretches, 2, Host{});
+      const Held held =
+          stretches_with_entries(*cube, groups.data(), groups.size(), stretches, 2, Host{});
       for (std::size_t k = 0; k < held.group.size(); ++k) {
         const auto s = static_cast<std::size_t>(held.stretch[k]);
-        CHECK(held.figures[0][k] == static_cast<double>(e.figure(r, 0, from[s], to[s], -1, held.group[k])));
-        CHECK(held.figures[1][k] == static_cast<double>(e.figure(r, 1, from[s], to[s], -1, held.group[k])));
+        CHECK(held.figures[0][k] ==
+              static_cast<double>(e.figure(r, 0, from[s], to[s], -1, held.group[k])));
+        CHECK(held.figures[1][k] ==
+              static_cast<double>(e.figure(r, 1, from[s], to[s], -1, held.group[k])));
       }
       CHECK(held.stretch == expected.stretch);
       CHECK(held.group == expected.group);
@@ -252,7 +269,8 @@ TEST("several threads give what one gives") {
 
 TEST("many combinations are numbered only as they occur, and found again") {
   const Entries e(5000, 30, 100000, 12);
-  const std::vector<Column> keys{{Kind::code8, e.route.data(), 0, false}, {Kind::code32, e.account.data(), 0, false}};
+  const std::vector<Column> keys{{Kind::code8, e.route.data(), 0, false},
+                                 {Kind::code32, e.account.data(), 0, false}};
   const Groups groups(keys, {6, e.accounts}, e.n, Host{});
   CHECK(groups.count() <= 5000 && groups.count() > 4000);
   std::vector<std::int32_t> ids(kBlock);

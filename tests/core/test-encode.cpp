@@ -21,7 +21,8 @@ TEST("pointers are numbered in order of first appearance, by any number of threa
     CHECK(encode_pointers(items.data(), items.size(), two.data(), host) == seen);
     CHECK(one == two);
     bool right = true;
-    for (std::size_t i = 0; i < items.size(); ++i) right = right && seen[static_cast<std::size_t>(one[i])] == items[i];
+    for (std::size_t i = 0; i < items.size(); ++i)
+      right = right && seen[static_cast<std::size_t>(one[i])] == items[i];
     CHECK(right);
     CHECK(one[0] == 0);
   }
@@ -60,11 +61,14 @@ TEST("scaled amounts come back as the very doubles that were read") {
     const AmountScale scale = amount_scale(values.data(), values.size());
     CHECK(scale.exact && scale.decimals <= decimals);
     std::vector<std::int64_t> kept(values.size());
-    for (std::size_t i = 0; i < values.size(); ++i) kept[i] = scaled64(values[i], power_of_ten(scale.decimals));
+    for (std::size_t i = 0; i < values.size(); ++i)
+      kept[i] = scaled64(values[i], power_of_ten(scale.decimals));
     std::vector<double> back(values.size());
-    amounts_back(Column{Kind::exact64, kept.data(), scale.decimals, true}, values.size(), back.data());
+    amounts_back(Column{Kind::exact64, kept.data(), scale.decimals, true}, values.size(),
+                 back.data());
     bool right = true;
-    for (std::size_t i = 0; i < values.size(); ++i) right = right && (i == 5 ? std::isnan(back[i]) : back[i] == values[i]);
+    for (std::size_t i = 0; i < values.size(); ++i)
+      right = right && (i == 5 ? std::isnan(back[i]) : back[i] == values[i]);
     CHECK(right);
   }
 }
@@ -74,21 +78,26 @@ TEST("order of day is stable and leaves out what has no day, with any number of 
   std::vector<Day> days(5000);
   for (auto& d : days) d = random() % 20 == 0 ? kNoDay : static_cast<Day>(random() % 40) - 20;
   std::vector<std::int32_t> expected;
-  for (std::size_t i = 0; i < days.size(); ++i) if (days[i] != kNoDay) expected.push_back(static_cast<std::int32_t>(i));
-  std::stable_sort(expected.begin(), expected.end(), [&](int a, int b) { return days[static_cast<std::size_t>(a)] < days[static_cast<std::size_t>(b)]; });
+  for (std::size_t i = 0; i < days.size(); ++i)
+    if (days[i] != kNoDay) expected.push_back(static_cast<std::int32_t>(i));
+  std::stable_sort(expected.begin(), expected.end(), [&](int a, int b) {
+    return days[static_cast<std::size_t>(a)] < days[static_cast<std::size_t>(b)];
+  });
   for (int threads : {1, 2, 3, 8}) {
     Host host;
     host.threads = threads;
     host.small = 0;
     const DaySorter sorter(days.data(), days.size(), host);
     std::vector<std::int32_t> order(sorter.used());
-    sorter.put(order.data(), [](std::size_t i) { return static_cast<std::int32_t>(i); }, host);
+    sorter.put(
+        order.data(), [](std::size_t i) { return static_cast<std::int32_t>(i); }, host);
     CHECK(order == expected);
     CHECK(sorter.offsets().size() == 41 && sorter.first() == -20);
     bool right = true;
     for (std::size_t k = 0; k < 40; ++k) {
       for (auto i = sorter.offsets()[k]; i < sorter.offsets()[k + 1]; ++i) {
-        right = right && days[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])] == sorter.first() + static_cast<Day>(k);
+        right = right && days[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])] ==
+                             sorter.first() + static_cast<Day>(k);
       }
     }
     CHECK(right);
@@ -103,7 +112,8 @@ TEST("order of day is stable and leaves out what has no day, with any number of 
       std::vector<Day> halves{1, 2, 3, 4, 5, 6, 7, 8, 9, 10};
       std::rotate(halves.begin(), halves.begin() + static_cast<std::ptrdiff_t>(cut), halves.end());
       std::vector<Day> often;
-      for (int k = 0; k < 20; ++k) for (Day d : halves) often.push_back(d);
+      for (int k = 0; k < 20; ++k)
+        for (Day d : halves) often.push_back(d);
       CHECK(!DaySorter(often.data(), often.size(), host).as_it_stands());
     }
   }
@@ -114,9 +124,11 @@ TEST("order of day is stable and leaves out what has no day, with any number of 
 TEST("the survey of days") {
   const Day days[] = {5, kNoDay, -3, 9, 9};
   const DaySurvey survey = survey_days(days, 5, 8);
-  CHECK(survey.oldest == -3 && survey.newest == 9 && survey.newest_by_limit == 5 && survey.missing == 1);
+  CHECK(survey.oldest == -3 && survey.newest == 9 && survey.newest_by_limit == 5 &&
+        survey.missing == 1);
   const DaySurvey none = survey_days(days + 1, 1, 8);
-  CHECK(none.oldest == kNoDay && none.newest == kNoDay && none.newest_by_limit == kNoDay && none.missing == 1);
+  CHECK(none.oldest == kNoDay && none.newest == kNoDay && none.newest_by_limit == kNoDay &&
+        none.missing == 1);
 }
 
 TEST("what one of several threads throws is thrown to the caller, once all are done") {

@@ -1,4 +1,5 @@
-// Figures that are no sums, against a slow and obvious look at every entry, on thousands of small random ledgers.
+// Figures that are no sums, against a slow and obvious look at every entry, on thousands of small
+// random ledgers.
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -79,7 +80,10 @@ struct SomeWindows {
       const int length = 1 + e.roll(9);
       for (Day d = e.first - 3; d <= e.last + 3; d += kind == 0 ? length : 1) {
         group.push_back(g);
-        from.push_back(kind == 0 ? d : kind == 1 ? e.first : kind == 2 ? d - length + 1 : e.first - 8 + e.roll(50));
+        from.push_back(kind == 0   ? d
+                       : kind == 1 ? e.first
+                       : kind == 2 ? d - length + 1
+                                   : e.first - 8 + e.roll(50));
         to.push_back(kind == 0 ? d + length - 1 : kind == 3 ? from.back() - 2 + e.roll(30) : d);
       }
     }
@@ -93,7 +97,9 @@ struct SomeWindows {
   }
 };
 
-bool same(double a, double b) { return (std::isnan(a) && std::isnan(b)) || std::fabs(a - b) < 1e-12; }
+bool same(double a, double b) {
+  return (std::isnan(a) && std::isnan(b)) || std::fabs(a - b) < 1e-12;
+}
 
 void compare(unsigned seed, int threads) {
   Small e(seed);
@@ -107,11 +113,18 @@ void compare(unsigned seed, int threads) {
   const MemberLists distinct(r, groups, {What::count, members, -1}, e.members, missing, host);
   const auto ever = first_days(r, members, static_cast<std::size_t>(e.members));
   const bool whole = e.roll(2) == 0;
-  const Slot amount{What::sum, whole ? Column{Kind::exact32, e.cents.data(), 2, true} : Column{Kind::real, e.real.data(), 0, true}, -1};
-  const auto value = [&](std::size_t i) { return whole ? (e.cents[i] == kNoAmount32 ? std::nan("") : e.cents[i] / 100.0) : e.real[i]; };
-  const ExtremeLists least(gather_amounts(r, groups, amount, host), false), most(gather_amounts(r, groups, amount, host), true);
+  const Slot amount{What::sum,
+                    whole ? Column{Kind::exact32, e.cents.data(), 2, true}
+                          : Column{Kind::real, e.real.data(), 0, true},
+                    -1};
+  const auto value = [&](std::size_t i) {
+    return whole ? (e.cents[i] == kNoAmount32 ? std::nan("") : e.cents[i] / 100.0) : e.real[i];
+  };
+  const ExtremeLists least(gather_amounts(r, groups, amount, host), false),
+      most(gather_amounts(r, groups, amount, host), true);
   const MiddleLists middle(gather_amounts(r, groups, amount, host));
-  const LatestLists latest(r, groups, amount, {}, 0, host), of_each(r, groups, amount, members, static_cast<std::size_t>(e.members), host);
+  const LatestLists latest(r, groups, amount, {}, 0, host),
+      of_each(r, groups, amount, members, static_cast<std::size_t>(e.members), host);
 
   for (int kind = 0; kind < 4; ++kind) {
     const SomeWindows some(e, kind);
@@ -144,16 +157,23 @@ void compare(unsigned seed, int threads) {
         if (e.member[i] == missing) continue;
         seen.insert(e.member[i]);
         bool before = false;
-        for (std::size_t j = 0; j < e.n; ++j) before = before || (e.member[j] == e.member[i] && e.day_of(j) != kNoDay && e.day_of(j) < some.from[w]);
+        for (std::size_t j = 0; j < e.n; ++j)
+          before = before || (e.member[j] == e.member[i] && e.day_of(j) != kNoDay &&
+                              e.day_of(j) < some.from[w]);
         if (!before) first_time.insert(e.member[i]);
       }
       std::sort(amounts.begin(), amounts.end());
       const std::size_t m = amounts.size();
       double sum_of_each = each.empty() ? std::nan("") : 0;
       for (const auto& item : each) sum_of_each += item.second.second;
-      const double expected[7] = {static_cast<double>(seen.size()), static_cast<double>(first_time.size()),
-                                  m == 0 ? std::nan("") : amounts.front(), m == 0 ? std::nan("") : amounts.back(),
-                                  m == 0 ? std::nan("") : (amounts[(m - 1) / 2] + amounts[m / 2]) / 2, last, sum_of_each};
+      const double expected[7] = {
+          static_cast<double>(seen.size()),
+          static_cast<double>(first_time.size()),
+          m == 0 ? std::nan("") : amounts.front(),
+          m == 0 ? std::nan("") : amounts.back(),
+          m == 0 ? std::nan("") : (amounts[(m - 1) / 2] + amounts[m / 2]) / 2,
+          last,
+          sum_of_each};
       for (int f = 0; f < 7; ++f) right[f] = right[f] && same(out[f][w], expected[f]);
     }
     for (int f = 0; f < 7; ++f) CHECK(right[f]);
@@ -169,7 +189,8 @@ TEST("distinct, newcomers, smallest, largest, middle, latest: thousands of small
 }
 
 TEST("figures that are no sums with several threads") {
-  for (unsigned seed = 50; seed <= 500; seed += 50) compare(seed, 1 + static_cast<int>(seed / 50) % 4);
+  for (unsigned seed = 50; seed <= 500; seed += 50)
+    compare(seed, 1 + static_cast<int>(seed / 50) % 4);
 }
 
 TEST("chains hold every window once, and both ends move forward along each") {
@@ -182,11 +203,14 @@ TEST("chains hold every window once, and both ends move forward along each") {
         const std::size_t w = chain.window[k];
         ++held[w];
         if (some.group[w] != chain.group) held[w] = 100;
-        if (k > 0 && (some.from[w] < some.from[chain.window[k - 1]] || some.to[w] < some.to[chain.window[k - 1]])) held[w] = 100;
+        if (k > 0 && (some.from[w] < some.from[chain.window[k - 1]] ||
+                      some.to[w] < some.to[chain.window[k - 1]]))
+          held[w] = 100;
       }
     }
     bool right = true;
-    for (std::size_t w = 0; w < held.size(); ++w) right = right && held[w] == (some.to[w] >= some.from[w] ? 1 : 0);
+    for (std::size_t w = 0; w < held.size(); ++w)
+      right = right && held[w] == (some.to[w] >= some.from[w] ? 1 : 0);
     CHECK(right);
   }
 }
@@ -211,8 +235,10 @@ TEST("part of the days gives the same figures as all of them") {
     const std::int32_t g = e.roll(e.groups);
     const Windows window{&g, &part.first, &part.last, 1};
     double all[4] = {0, 0, 0, 0};
-    MemberLists(r, groups, {What::count, members, -1}, e.members, -1, Host{}).distinct(window, &all[0], Host{});
-    MemberLists(part, groups, {What::count, members, -1}, e.members, -1, Host{}).distinct(window, &all[1], Host{});
+    MemberLists(r, groups, {What::count, members, -1}, e.members, -1, Host{})
+        .distinct(window, &all[0], Host{});
+    MemberLists(part, groups, {What::count, members, -1}, e.members, -1, Host{})
+        .distinct(window, &all[1], Host{});
     CHECK(all[0] == all[1]);
     SparseCube(r, groups, Host{}).evaluate(0, window, &all[2], Host{});
     SparseCube(part, groups, Host{}).evaluate(0, window, &all[3], Host{});
@@ -245,21 +271,24 @@ TEST("a cube put together from a finer one is the one made from entries") {
   std::vector<std::int32_t> to;
   for (std::int32_t g = 0; g < fine.count(); ++g) to.push_back(fine.members_of(g)[1]);
   const DenseCube together(DenseCube(r, fine, Host{}), to, 3), straight(r, coarse, Host{});
-  for (std::int32_t g = 0; g < 3; ++g) for (Day from = 0; from < 20; from += 3) {
-    const Day last = 17;
-    const Windows window{&g, &from, &last, 1};
-    for (std::size_t slot = 0; slot < 2; ++slot) {
-      double x = 0, y = 1;
-      together.evaluate(slot, window, &x, Host{});
-      straight.evaluate(slot, window, &y, Host{});
-      CHECK(x == y);
+  for (std::int32_t g = 0; g < 3; ++g)
+    for (Day from = 0; from < 20; from += 3) {
+      const Day last = 17;
+      const Windows window{&g, &from, &last, 1};
+      for (std::size_t slot = 0; slot < 2; ++slot) {
+        double x = 0, y = 1;
+        together.evaluate(slot, window, &x, Host{});
+        straight.evaluate(slot, window, &y, Host{});
+        CHECK(x == y);
+      }
     }
-  }
 }
 
 TEST("long work without threads can be stopped in the middle") {
   const std::size_t n = 3000000;
-  std::vector<std::int32_t> offsets{0, static_cast<std::int32_t>(n / 2), static_cast<std::int32_t>(n)}, cents(n);
+  std::vector<std::int32_t> offsets{0, static_cast<std::int32_t>(n / 2),
+                                    static_cast<std::int32_t>(n)},
+      cents(n);
   std::mt19937 random(8);
   for (auto& v : cents) v = static_cast<std::int32_t>(random() % 1000);
   CubeRequest r;
@@ -269,13 +298,16 @@ TEST("long work without threads can be stopped in the middle") {
   r.offsets = offsets.data();
   r.slots = {{What::count, {}, -1}};
   const Groups one({}, {}, n, Host{});
-  const MiddleLists middle(gather_amounts(r, one, {What::sum, {Kind::exact32, cents.data(), 2, false}, -1}, Host{}));
+  const MiddleLists middle(
+      gather_amounts(r, one, {What::sum, {Kind::exact32, cents.data(), 2, false}, -1}, Host{}));
   const std::int32_t group = 0;
   const Day from = 0, to = 1;
   double out = 0;
   Host host;
   int asked = 0;
-  host.poll = [&] { if (++asked == 3) throw std::runtime_error("stopped"); };
+  host.poll = [&] {
+    if (++asked == 3) throw std::runtime_error("stopped");
+  };
   CHECK_THROWS(std::runtime_error, middle.middle({&group, &from, &to, 1}, &out, host));
   CHECK(asked == 3);
 }

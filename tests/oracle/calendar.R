@@ -1,12 +1,13 @@
-# A calendar of its own: every day of some years with its label in every grain, written out day by day. Nothing here knows the
-# package. Days are whole numbers from 1970-01-01.
+# A calendar of its own: every day of some years with its label in every grain, written out day by
+# day. Nothing here knows the package. Days are whole numbers from 1970-01-01.
 
 as_days <- function(dates) as.integer(floor(as.numeric(dates)))
 iso <- function(days) format(as.Date(days, origin = "1970-01-01"), "%Y-%m-%d")
 
 parts_of <- function(days) {
   date <- as.POSIXlt(as.Date(days, origin = "1970-01-01"))
-  list(year = date$year + 1900L, month = date$mon + 1L, day = date$mday, weekday = (date$wday + 6L) %% 7L + 1L)
+  list(year = date$year + 1900L, month = date$mon + 1L, day = date$mday,
+       weekday = (date$wday + 6L) %% 7L + 1L)
 }
 
 day_of <- function(year, month, day) as_days(as.Date(sprintf("%04d-%02d-%02d", year, month, day)))
@@ -15,7 +16,8 @@ last_of_month <- function(year, month) {
   day_of(year + (month == 12L), next_month, 1L) - 1L
 }
 
-# `rules` as given to the package: list(fiscal_start (number), fiscal_label, week_start (number), pattern, year_end, week_53).
+# `rules` as given to the package: list(fiscal_start (number), fiscal_label, week_start (number),
+# pattern, year_end, week_53).
 make_calendar <- function(rules, from, to) {
   days <- seq.int(from, to)
   p <- parts_of(days)
@@ -23,17 +25,21 @@ make_calendar <- function(rules, from, to) {
   fourth <- days - (p$weekday - rules$week_start) %% 7L + 3L
   in_year <- parts_of(fourth)
   week <- (fourth - day_of(in_year$year, 1L, 1L)) %/% 7L + 1L
-  fiscal <- if (!is.null(rules$table)) list(year = 1L, month = 1L) else if (is.null(rules$pattern)) fiscal_by_months(rules, p) else fiscal_by_weeks(rules, days)
+  fiscal <- if (!is.null(rules$table)) list(year = 1L, month = 1L) else if (is.null(rules$pattern))
+    fiscal_by_months(rules, p) else fiscal_by_weeks(rules, days)
   label <- list(
-    day = iso(days), week = sprintf("%04d-W%02d", in_year$year, week), month = sprintf("%04d-%02d", p$year, p$month),
+    day = iso(days), week = sprintf("%04d-W%02d", in_year$year, week),
+    month = sprintf("%04d-%02d", p$year, p$month),
     quarter = sprintf("%04d-Q%d", p$year, quarter), year = sprintf("%04d", p$year),
-    "fiscal month" = sprintf("FY%04d-M%02d", fiscal$year, fiscal$month), "fiscal quarter" = sprintf("FY%04d-Q%d", fiscal$year, (fiscal$month - 1L) %/% 3L + 1L),
+    "fiscal month" = sprintf("FY%04d-M%02d", fiscal$year, fiscal$month),
+    "fiscal quarter" = sprintf("FY%04d-Q%d", fiscal$year, (fiscal$month - 1L) %/% 3L + 1L),
     "fiscal year" = sprintf("FY%04d", fiscal$year)
   )
   if (!is.null(rules$table)) {
     at <- findInterval(days, rules$table$from)
     stopifnot(all(at > 0), days <= max(rules$table$to))
-    label[c("fiscal month", "fiscal quarter", "fiscal year")] <- lapply(rules$table[c("label", "quarter", "year")], function(text) text[at])
+    label[c("fiscal month", "fiscal quarter", "fiscal year")] <- lapply(
+      rules$table[c("label", "quarter", "year")], function(text) text[at])
   }
   list(days = days, label = label, rules = rules)
 }
@@ -43,7 +49,8 @@ own_periods <- function(cal) !is.null(cal$rules$pattern) || !is.null(cal$rules$t
 
 fiscal_by_months <- function(rules, p) {
   ends_in <- p$year + (rules$fiscal_start > 1L & p$month >= rules$fiscal_start)
-  list(year = ends_in - (rules$fiscal_start > 1L && rules$fiscal_label == "start"), month = (p$month - rules$fiscal_start) %% 12L + 1L)
+  list(year = ends_in - (rules$fiscal_start > 1L && rules$fiscal_label == "start"),
+       month = (p$month - rules$fiscal_start) %% 12L + 1L)
 }
 
 # Years of 52 or 53 weeks: the last days of each year are looked for one by one.
@@ -65,14 +72,16 @@ fiscal_by_weeks <- function(rules, days) {
     if (weeks == 53L) lengths[rules$week_53] <- lengths[rules$week_53] + 1L
     findInterval(week - 1L, cumsum(c(0L, lengths)), left.open = FALSE)
   }
-  list(year = years[at + 1L] - (rules$fiscal_start > 1L && rules$fiscal_label == "start"), month = mapply(month_of, week, weeks))
+  list(year = years[at + 1L] - (rules$fiscal_start > 1L && rules$fiscal_label == "start"),
+       month = mapply(month_of, week, weeks))
 }
 
 # All periods of a grain in order: list(label, from, to).
 periods_of <- function(cal, grain) {
   label <- cal$label[[grain]]
   starts <- which(c(TRUE, label[-1] != label[-length(label)]))
-  list(label = label[starts], from = cal$days[starts], to = cal$days[c(starts[-1] - 1L, length(label))])
+  list(label = label[starts], from = cal$days[starts],
+       to = cal$days[c(starts[-1] - 1L, length(label))])
 }
 
 period_with <- function(cal, grain, day) {
@@ -87,9 +96,11 @@ period_called <- function(cal, grain, label) {
   list(at = at, label = periods$label[at], from = periods$from[at], to = periods$to[at])
 }
 
-months_of <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fiscal quarter" = 3L, "fiscal year" = 12L)
+months_of <- c(month = 1L, quarter = 3L, year = 12L, "fiscal month" = 1L, "fiscal quarter" = 3L,
+               "fiscal year" = 12L)
 
-# One day so many units back: the same day of the month, or its last; with `ends` the last day of a month to a last one.
+# One day so many units back: the same day of the month, or its last; with `ends` the last day of a
+# month to a last one.
 day_back <- function(cal, day, n, unit, ends = FALSE) {
   if (unit == "day") return(day - n)
   if (unit == "week") return(day - 7L * n)
@@ -130,7 +141,8 @@ period_back <- function(cal, grain, label, n, unit) {
     back <- at - n
   } else {
     if (startsWith(grain, "fiscal") && !startsWith(unit, "fiscal")) unit <- paste("fiscal", unit)
-    if (!is.null(cal$rules$table) && startsWith(grain, "fiscal") && unit != grain) return(tabled_back(cal, grain, at, n, unit))
+    if (!is.null(cal$rules$table) && startsWith(grain, "fiscal") && unit != grain)
+      return(tabled_back(cal, grain, at, n, unit))
     back <- at - n * months_of[[unit]] %/% months_of[[grain]]
   }
   list(label = periods$label[back], from = periods$from[back], to = periods$to[back])
@@ -141,19 +153,22 @@ tabled_back <- function(cal, grain, at, n, unit) {
   periods <- periods_of(cal, grain)
   parents <- periods_of(cal, unit)
   parent <- findInterval(periods$from[at], parents$from)
-  within <- function(parent) which(periods$from >= parents$from[parent] & periods$to <= parents$to[parent])
+  within <- function(parent) which(
+    periods$from >= parents$from[parent] & periods$to <= parents$to[parent])
   place <- match(at, within(parent))
   there <- within(parent - n)
   back <- there[min(place, length(there))]
   list(label = periods$label[back], from = periods$from[back], to = periods$to[back])
 }
 
-# A day within a period of a grain, back: in weeks by years to the same weekday of that week; otherwise as a day.
+# A day within a period of a grain, back: in weeks by years to the same weekday of that week;
+# otherwise as a day.
 day_within_back <- function(cal, grain, day, n, unit) {
   if (grain == "week" && unit == "year") {
     here <- period_with(cal, "week", day)
     return(period_back(cal, "week", here$label, n, unit)$from + day - here$from)
   }
-  if (startsWith(grain, "fiscal") && unit %in% c("month", "quarter", "year")) unit <- paste("fiscal", unit)
+  if (startsWith(grain, "fiscal") && unit %in% c("month", "quarter", "year"))
+    unit <- paste("fiscal", unit)
   day_back(cal, day, n, unit)
 }

@@ -1,9 +1,12 @@
-# The slow and obvious engine: every figure of every row looks at every entry. It shares no code with the package.
+# The slow and obvious engine: every figure of every row looks at every entry. It shares no code
+# with the package.
 #
-# entries   a data frame: `.day_<basis>` (whole numbers, NA for none), `.row`, `.over` (first day not open any more), attributes, amounts
+# entries   a data frame: `.day_<basis>` (whole numbers, NA for none), `.row`, `.over` (first day
+# not open any more), attributes, amounts
 # book      list(entries, cal, as_of, first, last, on, where (a function of entries), by)
 
-# What a ledger holds of a table: rows without a day on the first basis, or after the as-of day on it, are set aside.
+# What a ledger holds of a table: rows without a day on the first basis, or after the as-of day on
+# it, are set aside.
 make_entries <- function(table, on, until, as_of) {
   entries <- table
   entries$.row <- seq_len(nrow(table))
@@ -17,15 +20,17 @@ make_entries <- function(table, on, until, as_of) {
 
 day_on <- function(entries, on) entries[[paste0(".day_", on)]]
 
-# A measure over entries `held` of a group (a logical vector, whatever the days) from a day to a day; `before` is the first day of the
-# period before, NA where there is none.
+# A measure over entries `held` of a group (a logical vector, whatever the days) from a day to a
+# day; `before` is the first day of the period before, NA where there is none.
 measure_of <- function(m, book, held, from, to, before) {
   if (m$fun == "ratio") {
     b <- measure_of(m$b, book, held, from, to, before)
     a <- measure_of(m$a, book, held, from, to, before)
     return(if (is.na(a) || is.na(b) || b == 0) NA_real_ else a / b)
   }
-  if (m$fun == "difference") return(measure_of(m$a, book, held, from, to, before) - measure_of(m$b, book, held, from, to, before))
+  if (m$fun == "difference")
+    return(measure_of(m$a, book, held, from, to, before) -
+           measure_of(m$b, book, held, from, to, before))
   e <- book$entries
   day <- day_on(e, book$on)
   there <- !is.na(day) & day <= book$ledger_as_of
@@ -38,7 +43,8 @@ measure_of <- function(m, book, held, from, to, before) {
     amounts <- amounts[!is.na(amounts)]
     if (m$fun == "total") return(sum(amounts))
     if (length(amounts) == 0) return(NA_real_)
-    return(switch(m$fun, average = mean(amounts), smallest = min(amounts), largest = max(amounts), middle = stats::median(amounts)))
+    return(switch(m$fun, average = mean(amounts), smallest = min(amounts), largest = max(amounts),
+                  middle = stats::median(amounts)))
   }
   if (m$fun %in% c("distinct", "newcomers", "returning", "lapsed")) {
     member <- as.character(e[[m$column]])
@@ -61,12 +67,16 @@ measure_of <- function(m, book, held, from, to, before) {
   }
   began <- held & day <= to
   end <- pmax(e$.end, day)
-  sum(began & (is.na(e$.end) | (if (m$last_day) end >= to & !(e$.end < to) | end > to else end > to)))
+  sum(began & (is.na(e$.end) |
+               (if (m$last_day) end >= to & !(e$.end < to) | end > to else end > to)))
 }
 
-is_level_measure <- function(m) if (m$fun %in% c("ratio", "difference")) is_level_measure(m$a) && is_level_measure(m$b) else m$fun %in% c("balance", "active")
-adds_up_measure <- function(m) if (m$fun == "difference") adds_up_measure(m$a) && adds_up_measure(m$b) else m$fun %in% c("total", "entries")
-has_share <- function(m) adds_up_measure(m) || m$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") || !is.null(m$each)
+is_level_measure <- function(m) if (m$fun %in% c("ratio", "difference")) is_level_measure(m$a) &&
+  is_level_measure(m$b) else m$fun %in% c("balance", "active")
+adds_up_measure <- function(m) if (m$fun == "difference") adds_up_measure(m$a) &&
+  adds_up_measure(m$b) else m$fun %in% c("total", "entries")
+has_share <- function(m) adds_up_measure(m) ||
+  m$fun %in% c("distinct", "newcomers", "returning", "lapsed", "active") || !is.null(m$each)
 
 same_text <- function(values, member) {
   text <- as_text(values)
@@ -76,23 +86,27 @@ same_text <- function(values, member) {
 as_text <- function(values) {
   if (inherits(values, "Date")) return(format(values, "%Y-%m-%d"))
   if (!is.double(values)) return(as.character(values))
-  as.character(ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)))
+  as.character(
+    ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)))
 }
 
-# Entries of a row: of its members, all where one reads "(all)", those that are none of the kept where it is the rest.
+# Entries of a row: of its members, all where one reads "(all)", those that are none of the kept
+# where it is the rest.
 held_by <- function(book, row) {
   held <- rep(TRUE, nrow(book$entries))
   for (name in book$by) {
     member <- row$members[[name]]
     if (!is.null(row$kept) && name == row$ranked) {
-      own <- Reduce(`|`, lapply(row$kept, function(member) same_text(book$entries[[name]], member)), logical(nrow(book$entries)))
+      own <- Reduce(`|`, lapply(row$kept, function(member) same_text(book$entries[[name]], member)),
+                    logical(nrow(book$entries)))
       held <- held & !own
     } else if (!is_total(member, book)) held <- held & same_text(book$entries[[name]], member)
   }
   held
 }
 
-is_total <- function(member, book) book$totals %in% c("by", "both") && !is.na(member) && member == "(all)"
+is_total <- function(member, book) book$totals %in% c("by", "both") && !is.na(member) &&
+  member == "(all)"
 
 # First day of the period before the one that begins at or holds a day.
 before_of <- function(book, row, from) {
@@ -101,15 +115,20 @@ before_of <- function(book, row, from) {
   periods_of(book$cal, book$per)$from[here$at - 1L]
 }
 
-value_of <- function(m, book, row, from = row$from, to = row$to, before = before_of(book, row, row$from)) measure_of(m, book, held_by(book, row), from, to, before)
+value_of <- function(m, book, row, from = row$from, to = row$to,
+                     before = before_of(book, row, row$from)) measure_of(
+                       m, book, held_by(book, row), from, to, before)
 
-# ---- rows --------------------------------------------------------------------------------------------------------------------
+# ---- rows
+# ------------------------------------------------------------------------------------------
 
-# The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where the question is to be refused. Relative
-# spans hang on `day`, which is a group's own where it is not the as-of day; spans that are empty then are left out.
+# The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where
+# the question is to be refused. Relative spans hang on `day`, which is a group's own where it is
+# not the as-of day; spans that are empty then are left out.
 shown_spans_of <- function(q, book, day = book$as_of) {
   spans <- do.call(rbind, lapply(seq_along(q$spans), function(i) {
-    days <- span_days_of(q$spans[[i]], book$cal, if (is_moving(q$spans[[i]])) day else book$as_of, book$first)
+    days <- span_days_of(q$spans[[i]], book$cal, if (is_moving(q$spans[[i]])) day else book$as_of,
+                         book$first)
     if (!is.null(days)) cbind(days, spec = i)
   }))
   if (!all(seq_along(q$spans) %in% spans$spec)) return(NULL)
@@ -125,7 +144,8 @@ shown_spans_of <- function(q, book, day = book$as_of) {
   spans <- spans[!outside, ]
   if (day == book$as_of) {
     days <- day_on(book$entries, book$on)
-    held <- mapply(function(from, to) any(days >= from & days <= to, na.rm = TRUE), spans$from, spans$to)
+    held <- mapply(function(from, to) any(days >= from & days <= to, na.rm = TRUE), spans$from,
+                   spans$to)
     if (!any(held) && !levels) return(NULL)
   }
   if (!is.null(q$per) && nrow(spans) > 1) {
@@ -161,7 +181,9 @@ periods_in <- function(cal, grain, from, to) {
 
 # The levels of a factor, and TRUE and FALSE, are members though no entry has them.
 every_member <- function(values, held, source) {
-  if (is.factor(values)) c(levels(values), if (anyNA(values)) NA) else if (is.logical(values) && !all(is.na(source))) c("FALSE", "TRUE", if (anyNA(values)) NA) else held
+  if (is.factor(values)) c(levels(values), if (anyNA(values)) NA)
+  else if (is.logical(values) && !all(is.na(source))) c("FALSE", "TRUE", if (anyNA(values)) NA)
+       else held
 }
 
 member_order <- function(values) {
@@ -170,7 +192,8 @@ member_order <- function(values) {
   as_text(members[at])
 }
 
-# Rows as a list of list(period, from, to, complete, members, whole, sp (the row of its span), day), in their order.
+# Rows as a list of list(period, from, to, complete, members, whole, sp (the row of its span), day),
+# in their order.
 rows_of <- function(q, book) {
   spans <- shown_spans_of(q, book)
   if (is.null(spans)) return(NULL)
@@ -187,30 +210,43 @@ rows_of <- function(q, book) {
     held <- there & held_by(book, list(members = members)) & day <= book$as_of
     if (any(held)) list(day = max(day[held]), spans = shown_spans_of(q, book, max(day[held])))
   })
-  if (anchored && any(vapply(own, function(one) !is.null(one) && is.null(one$spans), TRUE))) return(NULL)
+  if (anchored && any(vapply(own, function(one) !is.null(one) && is.null(one$spans), TRUE)))
+    return(NULL)
   stays <- vapply(seq_along(every), function(g) {
     if (length(q$by) == 0) return(TRUE)
     if (is.null(own[[g]])) return(FALSE)
     mine <- held_by(book, list(members = every[[g]]))
     if (q$list_all) return(length(q$by) < 2 || any(mine & there))
-    any(vapply(seq_len(nrow(own[[g]]$spans)), function(i) any(mine & passes & (levels | day >= own[[g]]$spans$from[i]) & day <= own[[g]]$spans$to[i], na.rm = TRUE), TRUE))
+    any(vapply(seq_len(nrow(own[[g]]$spans)),
+               function(i) any(mine & passes & (levels | day >= own[[g]]$spans$from[i]) &
+                               day <= own[[g]]$spans$to[i], na.rm = TRUE), TRUE))
   }, TRUE)
   groups <- every[stays]
   own <- own[stays]
   if (length(groups) == 0) return(list())
-  if (anchored) return(rows_in_order(unlist(lapply(seq_along(groups), function(g) rows_of_spans(q, book, own[[g]]$spans, own[[g]]$day, list(groups[[g]]))), recursive = FALSE), q))
+  if (anchored)
+    return(rows_in_order(
+      unlist(lapply(seq_along(groups),
+                    function(g) rows_of_spans(q, book, own[[g]]$spans, own[[g]]$day,
+                                              list(groups[[g]]))), recursive = FALSE), q))
   rows_of_spans(q, book, spans, book$as_of, with_totals_of(groups, q))
 }
 
-# Rows of groups whose days are their own: by span or time, then by group, which is the order they come in.
-rows_in_order <- function(rows, q) rows[order(vapply(rows, function(row) if (is.null(q$per)) as.integer(row$sp$at) else row$from, 0L))]
+# Rows of groups whose days are their own: by span or time, then by group, which is the order they
+# come in.
+rows_in_order <- function(rows,
+                          q) rows[order(
+                            vapply(rows, function(row) if (is.null(q$per)) as.integer(row$sp$at)
+                                                       else row$from, 0L))]
 
 # All groups that a statement may list, in order of their members.
 all_groups <- function(q, e, there, orders) {
   if (length(q$by) == 0) return(list(list()))
   orders <- Map(every_member, e[q$by], orders, q$made$plain[q$by])
-  combos <- if (q$list_all && length(q$by) == 1) stats::setNames(data.frame(orders[[1]], stringsAsFactors = FALSE), q$by)
-            else unique(as.data.frame(lapply(e[q$by], as_text), stringsAsFactors = FALSE, optional = TRUE)[there, , drop = FALSE])
+  combos <- if (q$list_all && length(q$by) == 1)
+    stats::setNames(data.frame(orders[[1]], stringsAsFactors = FALSE), q$by)
+            else unique(as.data.frame(lapply(e[q$by], as_text), stringsAsFactors = FALSE,
+                                      optional = TRUE)[there, , drop = FALSE])
   at <- do.call(order, unname(lapply(q$by, function(name) match(combos[[name]], orders[[name]]))))
   lapply(at, function(i) stats::setNames(lapply(q$by, function(name) combos[[name]][i]), q$by))
 }
@@ -219,14 +255,25 @@ rows_of_spans <- function(q, book, spans, day, groups) {
   rows <- list()
   spans$at <- seq_len(nrow(spans))
   for (k in if (is.null(q$per)) spans$at else order(spans$from)) {
-    periods <- if (is.null(q$per)) data.frame(label = spans$spec[k], from = spans$from[k], to = spans$to[k], complete = spans$complete[k]) else periods_in(book$cal, q$per, spans$from[k], spans$to[k])
-    if (q$partial == "drop") periods <- if (is.null(q$per)) periods[!spans$cut[k], ] else periods[periods$complete, ]
+    periods <- if (is.null(q$per))
+      data.frame(label = spans$spec[k], from = spans$from[k], to = spans$to[k],
+                 complete = spans$complete[k])
+               else periods_in(book$cal, q$per, spans$from[k], spans$to[k])
+    if (q$partial == "drop") periods <- if (is.null(q$per)) periods[!spans$cut[k], ]
+                                        else periods[periods$complete, ]
     if (nrow(periods) == 0) next
-    if (q$totals %in% c("period", "both")) periods <- rbind(periods, data.frame(label = "(all)", from = spans$from[k], to = spans$to[k], complete = spans$complete[k]))
+    if (q$totals %in% c("period", "both"))
+      periods <- rbind(periods,
+                       data.frame(label = "(all)", from = spans$from[k], to = spans$to[k],
+                                  complete = spans$complete[k]))
     for (i in seq_len(nrow(periods))) {
       for (members in groups) {
-        rows[[length(rows) + 1L]] <- list(period = periods$label[i], from = as.integer(periods$from[i]), to = as.integer(periods$to[i]), complete = periods$complete[i], members = members,
-                                          whole = !is.null(q$per) && periods$label[i] == "(all)", sp = spans[k, ], day = day)
+        rows[[length(rows) + 1L]] <- list(period = periods$label[i],
+                                          from = as.integer(periods$from[i]),
+                                          to = as.integer(periods$to[i]),
+                                          complete = periods$complete[i], members = members,
+                                          whole = !is.null(q$per) && periods$label[i] == "(all)",
+                                          sp = spans[k, ], day = day)
       }
     }
   }

@@ -1,7 +1,9 @@
-# Whole questions at random: a table, how a ledger is built of it, a statement, and verbs in any order with rows cut, put in another
-# order and joined between them. All of it is data; compare.R asks the package and the engine.
+# Whole questions at random: a table, how a ledger is built of it, a statement, and verbs in any
+# order with rows cut, put in another order and joined between them. All of it is data; compare.R
+# asks the package and the engine.
 
-pick <- function(x, size = 1, replace = FALSE, prob = NULL) x[sample.int(length(x), size, replace, prob)]
+pick <- function(x, size = 1, replace = FALSE,
+                 prob = NULL) x[sample.int(length(x), size, replace, prob)]
 maybe <- function(p) stats::runif(1) < p
 
 random_table <- function() {
@@ -21,15 +23,18 @@ random_table <- function() {
   t$fuel <- round(abs(stats::rnorm(n, 100, 20)), 1)
   t$channel <- pick(c("web", "quay", NA), n, TRUE, c(5, 4, 1))
   t$account <- pick(c(sprintf("%03d", 1:6), NA), n, TRUE)
-  kinds <- c("text", "odd text", "numbers as text", "factor", "ordered", "dates", "flags", "whole numbers", "long ids")
+  kinds <- c("text", "odd text", "numbers as text", "factor", "ordered", "dates", "flags",
+             "whole numbers", "long ids")
   kind <- pick(kinds)
   plain <- t
   plain$route <- t$route <- switch(kind,
     text = pick(c("Gull Rock", "Oysterby", "Tern Head", NA), n, TRUE),
     "odd text" = pick(c("", "NA", "(all)", NA, "(missing)", "a\rb", "b"), n, TRUE),
     "numbers as text" = pick(c("100000", "1e+05", "1e5", "2"), n, TRUE),
-    factor = factor(pick(c("low", "medium", "high", NA), n, TRUE), levels = c("low", "medium", "high", "never")),
-    ordered = factor(pick(c("low", "medium", "high"), n, TRUE), levels = c("low", "medium", "high"), ordered = TRUE),
+    factor = factor(pick(c("low", "medium", "high", NA), n, TRUE),
+                    levels = c("low", "medium", "high", "never")),
+    ordered = factor(pick(c("low", "medium", "high"), n, TRUE), levels = c("low", "medium", "high"),
+                     ordered = TRUE),
     dates = as.Date("1999-12-30") + pick(0:3, n, TRUE),
     flags = pick(c(TRUE, FALSE, NA), n, TRUE),
     "whole numbers" = pick(c(100000, 12474, 7, NA), n, TRUE),
@@ -43,7 +48,8 @@ random_table <- function() {
   list(table = t, plain = plain, kind = kind)
 }
 
-# A table of fiscal periods of uneven length, in quarters of two to four and years of three to five quarters.
+# A table of fiscal periods of uneven length, in quarters of two to four and years of three to five
+# quarters.
 random_periods <- function(days) {
   from <- min(days, na.rm = TRUE) - 3400L
   lengths <- pick(25:38, ceiling((max(days, na.rm = TRUE) + 1400L - from) / 25), TRUE)
@@ -52,20 +58,28 @@ random_periods <- function(days) {
   run <- function(sizes, n) rep(seq_along(sizes), sizes)[seq_len(n)]
   quarter <- run(pick(2:4, n, TRUE), n)
   year <- run(pick(3:5, max(quarter), TRUE), max(quarter))[quarter]
-  data.frame(from = as.integer(starts), to = as.integer(starts + lengths - 1L), label = sprintf("P%03d", seq_len(n)), quarter = sprintf("FQ%d of it", quarter), year = sprintf("FYEAR %d", year))
+  data.frame(from = as.integer(starts), to = as.integer(starts + lengths - 1L),
+             label = sprintf("P%03d", seq_len(n)), quarter = sprintf("FQ%d of it", quarter),
+             year = sprintf("FYEAR %d", year))
 }
 
 random_rules <- function(days) {
-  rules <- list(fiscal_start = pick(c(1L, 1L, 4L, 10L)), fiscal_label = pick(c("end", "start")), week_start = pick(c(1L, 1L, 7L)))
-  if (maybe(0.1)) return(list(fiscal_start = 1L, fiscal_label = "end", week_start = rules$week_start, table = random_periods(days)))
+  rules <- list(fiscal_start = pick(c(1L, 1L, 4L, 10L)), fiscal_label = pick(c("end", "start")),
+                week_start = pick(c(1L, 1L, 7L)))
+  if (maybe(0.1))
+    return(list(fiscal_start = 1L, fiscal_label = "end", week_start = rules$week_start,
+                table = random_periods(days)))
   if (maybe(0.2)) {
     end <- list(rule = pick(c("last", "nearest")), weekday = pick(1:7))
-    rules <- list(fiscal_start = pick(c(2L, 7L)), fiscal_label = pick(c("end", "start")), week_start = end$weekday %% 7L + 1L, pattern = pick(c("4-4-5", "5-4-4")), year_end = end, week_53 = 12L)
+    rules <- list(fiscal_start = pick(c(2L, 7L)), fiscal_label = pick(c("end", "start")),
+                  week_start = end$weekday %% 7L + 1L, pattern = pick(c("4-4-5", "5-4-4")),
+                  year_end = end, week_53 = 12L)
   }
   rules
 }
 
-# list(text, test, columns): a condition as the package reads it, as a function of entries, and the columns it speaks of.
+# list(text, test, columns): a condition as the package reads it, as a function of entries, and the
+# columns it speaks of.
 random_condition <- function(made) {
   some <- list(
     list(text = "channel == \"web\"", test = function(e) e$channel %in% "web"),
@@ -73,24 +87,40 @@ random_condition <- function(made) {
     list(text = "fare > 10", test = function(e) !is.na(e$fare) & e$fare > 10),
     list(text = "!(fare > 10)", test = function(e) !is.na(e$fare) & !(e$fare > 10)),
     list(text = "is_missing(route)", test = function(e) is.na(e$route)),
-    list(text = "channel == \"quay\" | fare < 0", test = function(e) e$channel %in% "quay" | (!is.na(e$fare) & e$fare < 0)),
-    list(text = "booked_on < \"2024-03-01\"", test = function(e) !is.na(e$booked_on) & e$booked_on < as.Date("2024-03-01"))
+    list(text = "channel == \"quay\" | fare < 0",
+         test = function(e) e$channel %in% "quay" | (!is.na(e$fare) & e$fare < 0)),
+    list(text = "booked_on < \"2024-03-01\"",
+         test = function(e) !is.na(e$booked_on) & e$booked_on < as.Date("2024-03-01"))
   )
-  if (made$kind == "ordered") some <- c(some, list(list(text = "route >= \"medium\"", test = function(e) !is.na(e$route) & as.integer(e$route) >= 2L)))
-  if (made$kind == "whole numbers") some <- c(some, list(list(text = "route == 100000", test = function(e) e$route %in% 100000)))
-  if (made$kind == "long ids") some <- c(some, list(list(text = "route == \"9007199254740993\"", test = function(e) e$route %in% "9007199254740993")))
-  if (made$kind %in% c("odd text", "text")) some <- c(some, list(list(text = "route %in% c(\"NA\", \"Oysterby\")", test = function(e) e$route %in% c("NA", "Oysterby"))))
+  if (made$kind == "ordered")
+    some <- c(some,
+              list(list(text = "route >= \"medium\"",
+                        test = function(e) !is.na(e$route) & as.integer(e$route) >= 2L)))
+  if (made$kind == "whole numbers")
+    some <- c(some, list(list(text = "route == 100000", test = function(e) e$route %in% 100000)))
+  if (made$kind == "long ids")
+    some <- c(some,
+              list(list(text = "route == \"9007199254740993\"",
+                        test = function(e) e$route %in% "9007199254740993")))
+  if (made$kind %in% c("odd text", "text"))
+    some <- c(some,
+              list(list(text = "route %in% c(\"NA\", \"Oysterby\")",
+                        test = function(e) e$route %in% c("NA", "Oysterby"))))
   one <- pick(some, 1)[[1]]
-  one$columns <- intersect(c("channel", "fare", "route", "booked_on"), all.vars(parse(text = one$text)))
+  one$columns <- intersect(c("channel", "fare", "route", "booked_on"),
+                           all.vars(parse(text = one$text)))
   one
 }
 
 random_measure <- function(made, deep = TRUE) {
-  fun <- pick(c("total", "entries", "average", "distinct", "smallest", "largest", "middle", "balance", "active", "newcomers", "returning", "lapsed", if (deep) c("ratio", "difference", "level ratio", "total", "entries")))
+  fun <- pick(c("total", "entries", "average", "distinct", "smallest", "largest", "middle",
+                "balance", "active", "newcomers", "returning", "lapsed",
+                if (deep) c("ratio", "difference", "level ratio", "total", "entries")))
   if (fun %in% c("ratio", "difference")) {
     a <- random_measure(made, FALSE)
     b <- random_measure(made, FALSE)
-    return(list(fun = fun, a = a, b = b, text = sprintf("%s %s %s", a$text, if (fun == "ratio") "/" else "-", b$text)))
+    return(list(fun = fun, a = a, b = b,
+                text = sprintf("%s %s %s", a$text, if (fun == "ratio") "/" else "-", b$text)))
   }
   if (fun == "level ratio") {
     a <- list(fun = "balance", column = "fare", text = "balance(fare)")
@@ -99,25 +129,32 @@ random_measure <- function(made, deep = TRUE) {
   }
   where <- if (maybe(0.25)) random_condition(made)
   m <- list(fun = fun, where = where$test, condition = where)
-  if (fun %in% c("total", "average", "smallest", "largest", "middle", "balance")) m$column <- pick(c("fare", "fare", "fuel"))
-  if (fun %in% c("distinct", "newcomers", "returning", "lapsed")) m$column <- pick(c("account", "route"))
+  if (fun %in% c("total", "average", "smallest", "largest", "middle", "balance"))
+    m$column <- pick(c("fare", "fare", "fuel"))
+  if (fun %in% c("distinct", "newcomers", "returning", "lapsed"))
+    m$column <- pick(c("account", "route"))
   if (fun == "balance" && maybe(0.6)) m$each <- "account"
   if (fun == "active") m$last_day <- maybe(0.5)
-  said <- c(m$column, if (!is.null(m$each)) "each = account", if (fun == "active" && !m$last_day) "last_day = FALSE", if (!is.null(where)) paste("where =", where$text))
+  said <- c(m$column, if (!is.null(m$each)) "each = account", if (fun == "active" && !m$last_day)
+    "last_day = FALSE", if (!is.null(where)) paste("where =", where$text))
   m$text <- sprintf("%s(%s)", fun, paste(said, collapse = ", "))
   m
 }
 
 random_span <- function(cal, rules, as_of, per) {
-  grains <- c("day", "week", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year")
+  grains <- c("day", "week", "month", "quarter", "year", "fiscal month", "fiscal quarter",
+              "fiscal year")
   plain <- c("week", "month", "quarter", "year")
-  point <- function(day, grain) list(kind = "point", grain = grain, label = period_with(cal, grain, day)$label)
+  point <- function(day, grain) list(kind = "point", grain = grain,
+                                     label = period_with(cal, grain, day)$label)
   back <- function(grain) {
     if (!maybe(0.3)) return(NULL)
     unit <- if (startsWith(grain, "fiscal")) "fiscal year" else "year"
     list(n = pick(1:2), unit = if (grain == "week" && maybe(0.5)) "week" else unit)
   }
-  kind <- pick(c("all", "all", "point", "range", "this", "to date", "last", "latest", "trailing", "every", "every days", "yearly"))
+  kind <- pick(
+    c("all", "all", "point", "range", "this", "to date", "last", "latest", "trailing", "every",
+      "every days", "yearly"))
   unit <- pick(grains[-1])
   switch(kind,
     all = list(kind = "all"),
@@ -133,15 +170,18 @@ random_span <- function(cal, rules, as_of, per) {
     latest = list(kind = "latest", unit = unit, n = pick(1:3), back = back(unit)),
     trailing = list(kind = "trailing", unit = pick(c("day", plain)), n = pick(c(1, 3, 10))),
     every = list(kind = "every", month = pick(1:12)),
-    "every days" = list(kind = "every days", from = c(pick(c(10L, 11L)), 15L), to = pick(list(c(1L, 15L), c(12L, 5L)), 1)[[1]]),
+    "every days" = list(kind = "every days", from = c(pick(c(10L, 11L)), 15L),
+                        to = pick(list(c(1L, 15L), c(12L, 5L)), 1)[[1]]),
     yearly = list(kind = "to date", unit = pick(c("month", "quarter")), yearly = TRUE)
   )
 }
 
 random_verb <- function(q, i, cal) {
-  kinds <- c("running", "rolling", "change", "share", "per day", "rank", if (!is.null(q$per)) "target")
+  kinds <- c("running", "rolling", "change", "share", "per day", "rank",
+             if (!is.null(q$per)) "target")
   kind <- pick(kinds)
-  fits <- switch(kind, running = function(m) !is_level_measure(m), share = has_share, "per day" = adds_up_measure, function(m) TRUE)
+  fits <- switch(kind, running = function(m) !is_level_measure(m), share = has_share,
+                 "per day" = adds_up_measure, function(m) TRUE)
   names <- names(Filter(fits, q$measures))
   # A mixture of levels and flows has no running or rolling figure of its own.
   if (length(names) == 0) return(NULL)
@@ -150,21 +190,28 @@ random_verb <- function(q, i, cal) {
   measure <- q$measures[[m]]
   pattern <- own_periods(cal)
   switch(kind,
-    running = c(v, since = pick(c("start", "year", "quarter", "month", "week", "fiscal year", "fiscal month"))),
+    running = c(v,
+                since = pick(
+                  c("start", "year", "quarter", "month", "week", "fiscal year", "fiscal month"))),
     rolling = {
       stat <- pick(c("total", "average", "smallest", "largest"))
-      if (stat == "average" && !adds_up_measure(measure) && !is_level_measure(measure)) stat <- "largest"
+      if (stat == "average" && !adds_up_measure(measure) && !is_level_measure(measure))
+        stat <- "largest"
       if (stat == "total" && is_level_measure(measure)) stat <- "average"
-      c(v, n = pick(1:4), unit = pick(c("day", "week", "month", "quarter", if (!pattern) "fiscal quarter")), stat = stat, short = pick(c("blank", "keep")))
+      c(v, n = pick(1:4),
+        unit = pick(c("day", "week", "month", "quarter", if (!pattern) "fiscal quarter")),
+        stat = stat, short = pick(c("blank", "keep")))
     },
     change = random_change(v, q, cal),
     share = c(v, of = pick(c("period", "span", q$by))),
     "per day" = c(v, days = pick(c("working", "calendar", "used"))),
     rank = {
       if (length(q$by) == 0) return(NULL)
-      v <- c(v, within = pick(c("period", "span", if (length(q$by) == 2) q$by)), ties = pick(c("share", "dense", "order")), first = pick(c("largest", "smallest")))
+      v <- c(v, within = pick(c("period", "span", if (length(q$by) == 2) q$by)),
+             ties = pick(c("share", "dense", "order")), first = pick(c("largest", "smallest")))
       if (maybe(0.6)) v$keep <- pick(c(1, 2, 1e14))
-      if (!is.null(v$keep) && is.null(q$anchor) && length(setdiff(q$by, v$within)) == 1 && maybe(0.7)) v$rest <- "All the rest"
+      if (!is.null(v$keep) && is.null(q$anchor) && length(setdiff(q$by, v$within)) == 1 &&
+          maybe(0.7)) v$rest <- "All the rest"
       v
     },
     target = random_targets(v, q, cal)
@@ -180,7 +227,9 @@ random_change <- function(v, q, cal) {
   if (is.null(q$per)) {
     units <- unique(vapply(q$spans, function(spec) {
       if (!is.null(spec$back)) return(spec$back$unit)
-      if (spec$kind %in% c("all", "range")) return(if (spec$kind == "all") "none" else if (startsWith(spec$from$grain, "fiscal")) "fiscal year" else "year")
+      if (spec$kind %in% c("all", "range"))
+        return(if (spec$kind == "all") "none"
+               else if (startsWith(spec$from$grain, "fiscal")) "fiscal year" else "year")
       if (isTRUE(spec$yearly) || spec$kind %in% c("every", "every days")) return("year")
       if (startsWith(spec$grain %||% spec$unit, "fiscal")) "fiscal year" else "year"
     }, ""))
@@ -188,14 +237,19 @@ random_change <- function(v, q, cal) {
     return(c(v, n = 1L, unit = units))
   }
   if (maybe(0.3)) return(c(v, n = 1L, unit = q$per, period_before = TRUE))
-  unit <- switch(q$per, day = pick(c("day", "week", "month", "year")), week = pick(c("week", "year")), month = pick(c("month", "quarter", "year")), quarter = pick(c("quarter", "year")), year = "year",
-                 "fiscal month" = pick(c("fiscal month", "fiscal year")), "fiscal quarter" = pick(c("fiscal quarter", "year")), "fiscal year" = "fiscal year")
+  unit <- switch(q$per, day = pick(c("day", "week", "month", "year")),
+                 week = pick(c("week", "year")), month = pick(c("month", "quarter", "year")),
+                 quarter = pick(c("quarter", "year")), year = "year",
+                 "fiscal month" = pick(c("fiscal month", "fiscal year")),
+                 "fiscal quarter" = pick(c("fiscal quarter", "year")),
+                 "fiscal year" = "fiscal year")
   v <- c(v, n = pick(1:2), unit = unit)
   if (unit == "year" && maybe(0.5)) v$align <- "weekday"
   v
 }
 
-# A table of targets in the statement's grain or others, with gaps, rows that overlap, lines of totals, and members it does not have.
+# A table of targets in the statement's grain or others, with gaps, rows that overlap, lines of
+# totals, and members it does not have.
 random_targets <- function(v, q, cal) {
   v$days <- pick(c("whole", "covered"))
   grains <- unique(c(q$per, if (maybe(0.5)) pick(c("week", "month", "quarter", "fiscal month"))))
@@ -208,7 +262,8 @@ random_targets <- function(v, q, cal) {
     periods <- periods[periods$to >= span[1] & periods$from <= span[2], ]
     periods[stats::runif(nrow(periods)) > pick(c(0, 0.1)), ]
   }))
-  # A label that two grains share, or a period that is written down once more, would be two targets for one.
+  # A label that two grains share, or a period that is written down once more, would be two targets
+  # for one.
   rows <- rows[!duplicated(rows[c("from", "to")]), ]
   members <- lapply(stats::setNames(nm = told), function(name) {
     own <- unique(as_text(q$made$plain[[name]]))
@@ -217,11 +272,13 @@ random_targets <- function(v, q, cal) {
     if (length(own) == 0) own <- "none of them"
     own
   })
-  combos <- if (length(told) > 0) do.call(expand.grid, c(members, stringsAsFactors = FALSE)) else data.frame(row.names = 1L)
+  combos <- if (length(told) > 0) do.call(expand.grid, c(members, stringsAsFactors = FALSE))
+            else data.frame(row.names = 1L)
   at <- expand.grid(i = seq_len(nrow(rows)), j = seq_len(nrow(combos)))
   at <- at[stats::runif(nrow(at)) > pick(c(0, 0.05)), ]
   if (nrow(at) == 0) return(NULL)
-  table <- data.frame(period = rows$label[at$i], from = rows$from[at$i], to = rows$to[at$i], target = round(stats::runif(nrow(at), 1, 500), 2))
+  table <- data.frame(period = rows$label[at$i], from = rows$from[at$i], to = rows$to[at$i],
+                      target = round(stats::runif(nrow(at), 1, 500), 2))
   for (name in told) table[[name]] <- combos[[name]][at$j]
   v$table <- table
   v$told <- told
@@ -238,19 +295,29 @@ random_question <- function() {
   if (maybe(0.2)) q$keep <- random_condition(made)
   if (maybe(0.3)) q$append <- sort(pick(seq_len(nrow(made$plain)), min(2, nrow(made$plain))))
   q$where <- if (maybe(0.3)) random_condition(made)
-  q$by <- pick(list(NULL, "route", "route", "channel", c("route", "channel"), c("channel", "account")), 1)[[1]]
-  q$measures <- lapply(stats::setNames(nm = paste0("m", seq_len(pick(1:3)))), function(name) random_measure(made))
+  q$by <- pick(
+    list(NULL, "route", "route", "channel", c("route", "channel"), c("channel", "account")), 1)[[1]]
+  q$measures <- lapply(stats::setNames(nm = paste0("m", seq_len(pick(1:3)))),
+                       function(name) random_measure(made))
   q$partial <- pick(c("flag", "flag", "drop"))
   q$list_all <- maybe(0.15)
-  q$earlier <- if (maybe(0.2)) pick(c(1L, 10L, 40L))  # days by which the statement's as-of day is before the ledger's
-  q$per <- pick(list(NULL, "day", "week", "month", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year"), 1)[[1]]
+  # days by which the statement's as-of day is before the ledger's
+  q$earlier <- if (maybe(0.2)) pick(c(1L, 10L, 40L))
+  q$per <- pick(
+    list(NULL, "day", "week", "month", "month", "quarter", "year", "fiscal month", "fiscal quarter",
+         "fiscal year"), 1)[[1]]
   # Groups with days of their own have no totals and no rest.
   if (length(q$by) > 0 && maybe(0.15)) q$anchor <- "group"
-  totals <- c("none", if (length(q$by) > 0) "by", if (!is.null(q$per)) "period", if (length(q$by) > 0 && !is.null(q$per)) "both")
+  totals <- c("none", if (length(q$by) > 0) "by", if (!is.null(q$per)) "period",
+              if (length(q$by) > 0 && !is.null(q$per)) "both")
   q$totals <- if (is.null(q$anchor)) pick(totals) else "none"
-  loose <- function(m) if (m$fun %in% c("ratio", "difference")) loose(m$a) || loose(m$b) else m$fun == "balance" && is.null(m$each)
-  if (q$totals %in% c("by", "both") && (any(vapply(q$measures, loose, TRUE)) || made$kind == "odd text" && "route" %in% q$by)) q$totals <- "none"
-  needs_before <- function(m) if (m$fun %in% c("ratio", "difference")) needs_before(m$a) || needs_before(m$b) else m$fun == "lapsed"
+  loose <- function(m) if (m$fun %in% c("ratio", "difference")) loose(m$a) || loose(m$b)
+                       else m$fun == "balance" && is.null(m$each)
+  if (q$totals %in% c("by", "both") &&
+      (any(vapply(q$measures, loose, TRUE)) || made$kind == "odd text" && "route" %in% q$by))
+        q$totals <- "none"
+  needs_before <- function(m) if (m$fun %in% c("ratio", "difference")) needs_before(m$a) ||
+    needs_before(m$b) else m$fun == "lapsed"
   if (is.null(q$per)) q$measures <- Filter(function(m) !needs_before(m), q$measures)
   if (length(q$measures) == 0) q$measures <- list(m1 = list(fun = "entries", text = "entries()"))
   q
@@ -262,10 +329,12 @@ with_spans <- function(q, cal, as_of, first) {
   q$as_of <- as_of
   count <- if (is.null(q$per)) pick(c(1, 1, 2)) else 1
   q$spans <- lapply(seq_len(count), function(i) random_span(cal, q$rules, as_of, q$per))
-  if (!is.null(q$anchor) && !any(vapply(q$spans, is_moving, TRUE))) q$spans[[1]] <- list(kind = pick(c("to date", "last", "latest")), unit = pick(c("week", "month", "quarter")), n = 1)
+  if (!is.null(q$anchor) && !any(vapply(q$spans, is_moving, TRUE))) q$spans[[1]] <- list(
+    kind = pick(c("to date", "last", "latest")), unit = pick(c("week", "month", "quarter")), n = 1)
   q$verbs <- Filter(Negate(is.null), lapply(seq_len(pick(0:4)), function(i) random_verb(q, i, cal)))
   # One rest at most: what a second ranking left out would be in no row.
   rests <- which(vapply(q$verbs, function(v) !is.null(v$rest), TRUE))
-  for (i in seq_along(q$verbs)) if (length(rests) > 0 && i > rests[1]) q$verbs[[i]][c("keep", "rest")] <- NULL
+  for (i in seq_along(q$verbs)) if (length(rests) > 0 && i > rests[1])
+    q$verbs[[i]][c("keep", "rest")] <- NULL
   q
 }

@@ -1,11 +1,13 @@
-# What verbs add to rows, each worked out by itself: a function of (verb, question, book, rows) that gives a list of columns.
+# What verbs add to rows, each worked out by itself: a function of (verb, question, book, rows) that
+# gives a list of columns.
 
 unit_first <- function(book, unit, day) period_with(book$cal, unit, day)$from
 
 running_of <- function(v, q, book, rows) {
   values <- vapply(rows, function(row) {
     from <- if (v$since == "start") row$sp$from else unit_first(book, v$since, row$to)
-    before <- if (v$since == "start") NA else periods_of(book$cal, v$since)$from[period_with(book$cal, v$since, row$to)$at - 1L]
+    before <- if (v$since == "start")
+      NA else periods_of(book$cal, v$since)$from[period_with(book$cal, v$since, row$to)$at - 1L]
     measure_of(q$measures[[v$m]], book, held_by(book, row), from, row$to, before)
   }, 0)
   stats::setNames(list(values), v$name)
@@ -14,21 +16,26 @@ running_of <- function(v, q, book, rows) {
 rolling_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   values <- vapply(rows, function(row) {
-    ends <- vapply(0:v$n, function(k) if (k == 0) row$to else as.integer(day_back(book$cal, row$to, k, v$unit, ends = TRUE)), 0L)
+    ends <- vapply(0:v$n, function(k) if (k == 0)
+      row$to else as.integer(day_back(book$cal, row$to, k, v$unit, ends = TRUE)), 0L)
     from <- ends[v$n + 1L] + 1L
     if (from < book$first && v$short == "blank") return(NA_real_)
     held <- held_by(book, row)
     before <- as.integer(day_back(book$cal, row$to, 2L * v$n, v$unit, ends = TRUE)) + 1L
     there <- which(ends[seq_len(v$n)] >= book$first)
     if (v$stat == "total") return(measure_of(m, book, held, from, row$to, before))
-    if (v$stat == "average" && !is_level_measure(m)) return(measure_of(m, book, held, from, row$to, before) / length(there))
+    if (v$stat == "average" && !is_level_measure(m))
+      return(measure_of(m, book, held, from, row$to, before) / length(there))
     if (v$stat == "average" || v$unit == "day") {
-      each <- vapply(seq.int(max(from, book$first), row$to), function(day) measure_of(m, book, held, day, day, NA), 0)
+      each <- vapply(seq.int(max(from, book$first), row$to),
+                     function(day) measure_of(m, book, held, day, day, NA), 0)
     } else {
-      each <- vapply(there, function(k) measure_of(m, book, held, ends[k + 1L] + 1L, ends[k], NA), 0)
+      each <- vapply(there, function(k) measure_of(m, book, held, ends[k + 1L] + 1L, ends[k], NA),
+                     0)
     }
     each <- each[!is.na(each)]
-    if (length(each) == 0) NA_real_ else switch(v$stat, average = mean(each), smallest = min(each), largest = max(each))
+    if (length(each) == 0) NA_real_
+    else switch(v$stat, average = mean(each), smallest = min(each), largest = max(each))
   }, 0)
   stats::setNames(list(values), v$name)
 }
@@ -47,7 +54,9 @@ days_before_of <- function(v, q, book, row) {
     spec <- q$spans[[row$sp$spec]]
     own <- if (spec$kind %in% c("every", "every days") || isTRUE(spec$yearly)) {
       # Each of several spans is a span of fixed days, or a labelled period.
-      if (spec$kind == "every") list(kind = "point", grain = "month", label = period_with(cal, "month", row$sp$own_from)$label)
+      if (spec$kind == "every")
+        list(kind = "point", grain = "month",
+             label = period_with(cal, "month", row$sp$own_from)$label)
       else fixed_span(cal, row$sp$own_from, row$sp$own_to)
     } else spec
     own$back <- add_back(own$back, n, unit)
@@ -73,8 +82,11 @@ days_before_of <- function(v, q, book, row) {
   c(out[1], min(out[2], book$as_of))
 }
 
-fixed_span <- function(cal, from, to) list(kind = "range", from = list(grain = "day", label = iso(from)), to = list(grain = "day", label = iso(to)))
-add_back <- function(back, n, unit) if (is.null(back)) list(n = n, unit = unit) else { stopifnot(back$unit == unit); list(n = back$n + n, unit = unit) }
+fixed_span <- function(cal, from, to) list(
+  kind = "range", from = list(grain = "day", label = iso(from)),
+  to = list(grain = "day", label = iso(to)))
+add_back <- function(back, n, unit) if (is.null(back))
+  list(n = n, unit = unit) else { stopifnot(back$unit == unit); list(n = back$n + n, unit = unit) }
 days_through <- function(cal, grain, day, n, unit) day_within_back(cal, grain, day, n, unit)
 move_span <- function(spec, cal, book, day) {
   days <- span_days_of(spec, cal, day, book$first)
@@ -86,12 +98,16 @@ change_of <- function(v, q, book, rows) {
   out <- lapply(rows, function(row) {
     days <- days_before_of(v, q, book, row)
     now <- value_of(m, book, row)
-    lapsed_before <- if (is.null(book$per) || row$whole) NA else periods_of(book$cal, book$per)$from[period_with(book$cal, book$per, days[1])$at - 1L]
-    before <- if (days[1] < book$first) NA_real_ else measure_of(m, book, held_by(book, row), days[1], days[2], lapsed_before)
+    lapsed_before <- if (is.null(book$per) || row$whole)
+      NA else periods_of(book$cal, book$per)$from[period_with(book$cal, book$per, days[1])$at - 1L]
+    before <- if (days[1] < book$first) NA_real_
+              else measure_of(m, book, held_by(book, row), days[1], days[2], lapsed_before)
     change <- now - before
-    c(before, change, if (is.na(before) || is.na(change) || before == 0) NA_real_ else 100 * change / abs(before))
+    c(before, change,
+      if (is.na(before) || is.na(change) || before == 0) NA_real_ else 100 * change / abs(before))
   })
-  stats::setNames(lapply(1:3, function(k) vapply(out, `[`, 0, k)), paste0(v$name, c("_before", "_change", "_change_pct")))
+  stats::setNames(lapply(1:3, function(k) vapply(out, `[`, 0, k)),
+                  paste0(v$name, c("_before", "_change", "_change_pct")))
 }
 
 share_of <- function(v, q, book, rows) {
@@ -121,7 +137,9 @@ per_day_of <- function(v, q, book, rows) {
                     used = {
                       e <- book$entries
                       day <- day_on(e, book$on)
-                      length(unique(day[held_by(book, row) & book$where(e) & !is.na(day) & day >= row$from & day <= row$to]))
+                      length(unique(
+                        day[held_by(book, row) & book$where(e) & !is.na(day) & day >= row$from &
+                            day <= row$to]))
                     })
     if (count == 0) NA_real_ else value_of(q$measures[[v$m]], book, row) / count
   }, 0)
@@ -132,26 +150,35 @@ per_day_of <- function(v, q, book, rows) {
 rank_of <- function(v, q, book, rows) {
   m <- q$measures[[v$m]]
   n <- length(rows)
-  ordinary <- vapply(rows, function(row) is.null(row$kept) && !any(vapply(row$members, is_total, TRUE, book = book)), TRUE)
+  ordinary <- vapply(rows, function(row) is.null(row$kept) &&
+                     !any(vapply(row$members, is_total, TRUE, book = book)), TRUE)
   ranks <- rep(NA_real_, n)
   if (!any(ordinary)) return(stats::setNames(list(ranks), v$name))
   among <- vapply(rows, function(row) {
-    place <- if (identical(q$anchor, "group")) sprintf("label %s", row$period) else if (v$within == "span") sprintf("span %d", row$sp$at) else if (is.null(q$per)) sprintf("label %s", row$period) else sprintf("days %d %d %d", row$from, row$to, row$whole)
+    place <- if (identical(q$anchor, "group")) sprintf("label %s", row$period)
+             else if (v$within == "span") sprintf("span %d", row$sp$at)
+                  else if (is.null(q$per)) sprintf("label %s", row$period)
+                       else sprintf("days %d %d %d", row$from, row$to, row$whole)
     if (v$within == "span" && row$whole) place <- paste(place, "whole")
-    if (v$within %in% book$by) place <- paste(place, encodeString(row$members[[v$within]], quote = "'"))
+    if (v$within %in% book$by)
+      place <- paste(place, encodeString(row$members[[v$within]], quote = "'"))
     place
   }, "")
   values <- vapply(rows, function(row) {
-    if (v$within == "span") value_of(m, book, row, row$sp$from, row$sp$to, NA) else value_of(m, book, row)
+    if (v$within == "span") value_of(m, book, row, row$sp$from, row$sp$to, NA)
+    else value_of(m, book, row)
   }, 0)
-  group <- vapply(rows, function(row) paste(encodeString(unlist(row$members), quote = "'"), collapse = ","), "")
+  group <- vapply(
+    rows, function(row) paste(encodeString(unlist(row$members), quote = "'"), collapse = ","), "")
   for (place in unique(among[ordinary])) {
     mine <- which(ordinary & among == place)
     once <- mine[!duplicated(group[mine])]
     size <- if (v$first == "largest") -values[once] else values[once]
     known <- which(!is.na(size))
     own <- rep(NA_real_, length(once))
-    own[known] <- switch(v$ties, share = rank(round(size[known], 9), ties.method = "min"), dense = match(round(size[known], 9), sort(unique(round(size[known], 9)))), order = rank(round(size[known], 9), ties.method = "first"))
+    own[known] <- switch(v$ties, share = rank(round(size[known], 9), ties.method = "min"),
+                         dense = match(round(size[known], 9), sort(unique(round(size[known], 9)))),
+                         order = rank(round(size[known], 9), ties.method = "first"))
     if (v$within == "span" && any(rows[[mine[1]]]$whole)) own <- own
     ranks[mine] <- own[match(group[mine], group[once])]
   }
@@ -160,12 +187,16 @@ rank_of <- function(v, q, book, rows) {
 
 # Rows after a ranking that keeps some: list(rows, stays), rest rows at the end.
 keep_of <- function(v, q, book, rows, ranks) {
-  ordinary <- vapply(rows, function(row) is.null(row$kept) && !any(vapply(row$members, is_total, TRUE, book = book)), TRUE)
+  ordinary <- vapply(rows, function(row) is.null(row$kept) &&
+                     !any(vapply(row$members, is_total, TRUE, book = book)), TRUE)
   stays <- !ordinary | (!is.na(ranks) & ranks <= v$keep)
   if (is.null(v$rest)) return(list(rows = rows[stays], from = which(stays)))
   ranked <- setdiff(book$by, v$within)
   parents <- intersect(book$by, v$within)
-  place <- vapply(rows, function(row) paste(row$from, row$to, row$whole, if (is.null(q$per)) row$period, if (length(parents) > 0) encodeString(row$members[[parents]], quote = "'")), "")
+  place <- vapply(rows,
+                  function(row) paste(row$from, row$to, row$whole, if (is.null(q$per)) row$period,
+                                      if (length(parents) > 0)
+                                        encodeString(row$members[[parents]], quote = "'")), "")
   rest <- list()
   for (own in unique(place[!stays])) {
     row <- rows[[which(place == own & !stays)[1]]]

@@ -11,5 +11,7 @@ command <- function(...) {
   list(out = out, said = readLines(said), status = status)
 }
 
-fares_csv <- c("sailed,booked,route,fare", "2026-01-30,2026-01-02,Oysterby,10.10", "2026-01-31,2026-01-31,Wickholm,20.25",
-               "2026-02-01,2026-01-20,Oysterby,-5.00", "x,2026-01-20,Oysterby,1.00", "2026-04-10,2026-04-09,Wickholm,7.00")
+fares_csv <- c("sailed,booked,route,fare", "2026-01-30,2026-01-02,Oysterby,10.10",
+               "2026-01-31,2026-01-31,Wickholm,20.25",
+               "2026-02-01,2026-01-20,Oysterby,-5.00", "x,2026-01-20,Oysterby,1.00",
+               "2026-04-10,2026-04-09,Wickholm,7.00")

@@ -12,7 +12,8 @@ expect_source_contract <- function(x, table, tries = 6) {
   counts["members"] <- contract_members(x, table)
   for (try in seq_len(tries)) {
     on <- sample(c("sailed", "booked"), 1)
-    by <- list(character(), "route", c("route", "channel"), "account", c("account", "until_on"))[[sample(5, 1)]]
+    by <- list(character(), "route", c("route", "channel"), "account",
+               c("account", "until_on"))[[sample(5, 1)]]
     where <- random_contract_condition(x)
     ask <- own("new_ask")(on, by, where$tree, random_slots(x))
     counts <- counts + contract_cells(x, table, ask, where)
@@ -30,7 +31,8 @@ days_on <- function(table, on) as.integer(table[[paste0(on, "_on")]])
 contract_facts <- function(x, table) {
   facts <- own("source_facts")(x)
   expect_identical(facts$counts$used, nrow(table))
-  expect_identical(facts$counts$read, facts$counts$used + facts$counts$kept_out + facts$counts$aside)
+  expect_identical(facts$counts$read,
+                   facts$counts$used + facts$counts$kept_out + facts$counts$aside)
   for (on in c("sailed", "booked")) {
     days <- days_on(table, on)
     days <- days[!is.na(days) & days <= facts$as_of]
@@ -43,7 +45,8 @@ contract_facts <- function(x, table) {
   if (!all(is.na(table$fare))) expect_identical(fare$has_missing, anyNA(table$fare))
   expect_identical(fare$holds, "amounts")
   expect_identical(own("source_column")(x, "until_on")$holds, "days")
-  expect_error(own("source_column")(x, "fair"), "Did you mean `fare`", class = "rollingledger_error_column")
+  expect_error(own("source_column")(x, "fair"), "Did you mean `fare`",
+               class = "rollingledger_error_column")
   expect_s3_class(own("source_set_aside")(x), "tbl_df")
 }
 
@@ -60,10 +63,12 @@ contract_members <- function(x, table) {
     expect_identical(members$counts, unname(right), info = name)
     found <- own("members_found")(members, values)
     expect_identical(as.character(members$values[found + 1L]), as.character(values), info = name)
-    if (!is.numeric(values)) expect_identical(own("members_found")(members, rep(values[1], 2)[0]), integer())
+    if (!is.numeric(values))
+      expect_identical(own("members_found")(members, rep(values[1], 2)[0]), integer())
     n <- n + length(members$values)
   }
-  expect_identical(own("members_found")(own("source_members")(x, "route"), c("Nowhere", "NA")), c(-1L, -1L))
+  expect_identical(own("members_found")(own("source_members")(x, "route"), c("Nowhere", "NA")),
+                   c(-1L, -1L))
   n
 }
 
@@ -72,10 +77,13 @@ random_contract_condition <- function(x) {
   some <- list(
     list(text = NULL, test = function(t) rep(TRUE, nrow(t))),
     list(text = "channel == \"web\"", test = function(t) t$channel %in% "web"),
-    list(text = "!(route == \"Oysterby\")", test = function(t) !is.na(t$route) & t$route != "Oysterby"),
-    list(text = "fare > 10 | is_missing(account)", test = function(t) (!is.na(t$fare) & t$fare > 10) | is.na(t$account)),
+    list(text = "!(route == \"Oysterby\")",
+         test = function(t) !is.na(t$route) & t$route != "Oysterby"),
+    list(text = "fare > 10 | is_missing(account)",
+         test = function(t) (!is.na(t$fare) & t$fare > 10) | is.na(t$account)),
     list(text = "until_on >= \"2023-06-01\" & has_text(route, \"OY\")",
-         test = function(t) !is.na(t$until_on) & t$until_on >= as.Date("2023-06-01") & grepl("oy", t$route, ignore.case = TRUE))
+         test = function(t) !is.na(t$until_on) & t$until_on >= as.Date("2023-06-01") &
+         grepl("oy", t$route, ignore.case = TRUE))
   )
   one <- some[[sample(length(some), 1)]]
   one$tree <- own("text_condition")(one$text, x)
@@ -84,7 +92,8 @@ random_contract_condition <- function(x) {
 
 random_slots <- function(x) {
   web <- own("text_condition")("channel == \"web\"", x)
-  list(own("entry_count"), list(what = "sum", column = "fare", where = NULL), list(what = "present", column = "fare", where = NULL),
+  list(own("entry_count"), list(what = "sum", column = "fare", where = NULL),
+       list(what = "present", column = "fare", where = NULL),
        list(what = "sum", column = "fare", where = web))[c(1, sort(sample(2:4, 2)))]
 }
 
@@ -92,14 +101,17 @@ random_slots <- function(x) {
 random_windows <- function(groups, days, n = 30) {
   from <- sample(seq.int(min(days) - 20L, max(days) + 5L), n, TRUE)
   to <- from + sample(c(0L, 6L, 40L, 400L), n, TRUE)
-  list(group = sample(seq_len(groups$count) - 1L, n, TRUE), from = from, to = to, before = function() from - 30L)
+  list(group = sample(seq_len(groups$count) - 1L, n, TRUE), from = from, to = to,
+       before = function() from - 30L)
 }
 
 # Which entries of the table a window holds.
 window_rows <- function(x, table, on, values, windows, i, where) {
   days <- days_on(table, on)
-  held <- !is.na(days) & days <= own("source_facts")(x)$as_of & days >= windows$from[i] & days <= windows$to[i] & where$test(table)
-  for (name in names(values)) held <- held & as.character(table[[name]]) %in% as.character(values[[name]][i])
+  held <- !is.na(days) & days <= own("source_facts")(x)$as_of & days >= windows$from[i] &
+    days <= windows$to[i] & where$test(table)
+  for (name in names(values)) held <- held &
+    as.character(table[[name]]) %in% as.character(values[[name]][i])
   held
 }
 
@@ -113,7 +125,8 @@ contract_cells <- function(x, table, ask, where) {
     right <- vapply(seq_along(windows$group), function(i) {
       held <- window_rows(x, table, ask$on, values, windows, i, where)
       if (!is.null(slot$where)) held <- held & table$channel %in% "web"
-      if (slot$what == "count") sum(held) else if (slot$what == "present") sum(!is.na(table$fare[held])) else sum(table$fare[held], na.rm = TRUE)
+      if (slot$what == "count") sum(held) else if (slot$what == "present")
+        sum(!is.na(table$fare[held])) else sum(table$fare[held], na.rm = TRUE)
     }, 0)
     expect_equal(got, right, tolerance = 1e-12)
   }
@@ -123,33 +136,46 @@ contract_cells <- function(x, table, ask, where) {
   of_slot <- function(slot) if (slot$what != "sum") 0L else if (exact$exact) exact$decimals else -1L
   decimals <- vapply(ask$slots, of_slot, 0L)
   rebuilt <- cells_of_rows(rows, groups, decimals)
-  if (is.null(rebuilt)) return(c(cells = length(windows$group), rebuilt = 0, lists = 0, entries = 0, control = 0, members = 0, passing = 0))
+  if (is.null(rebuilt))
+    return(c(cells = length(windows$group), rebuilt = 0, lists = 0, entries = 0, control = 0,
+             members = 0, passing = 0))
   for (k in seq_along(ask$slots)) {
-    again <- own("core_evaluate")(rebuilt$cube, k - 1L, own("core_group_numbers")(rebuilt$groups, unname(own("groups_codes")(groups, windows$group))) |>
-                                    (function(g) if (length(ask$by) == 0) integer(length(windows$group)) else g)(), windows$from, windows$to, 1L)
+    again <- own("core_evaluate")(rebuilt$cube, k - 1L,
+                                  own("core_group_numbers")(rebuilt$groups, unname(
+                                    own("groups_codes")(groups, windows$group))) |>
+                                    (function(g) if (length(ask$by) == 0)
+                                      integer(length(windows$group)) else g)(), windows$from,
+                                  windows$to, 1L)
     direct <- own("window_figures")(x, ask, ask$slots[[k]], windows)
-    if (decimals[k] < 0) expect_equal(again, direct, tolerance = 1e-12) else expect_identical(again, direct)
+    if (decimals[k] < 0) expect_equal(again, direct, tolerance = 1e-12)
+    else expect_identical(again, direct)
   }
-  c(cells = length(windows$group), rebuilt = length(rows$day), lists = 0, entries = 0, control = 0, members = 0, passing = 0)
+  c(cells = length(windows$group), rebuilt = length(rows$day), lists = 0, entries = 0, control = 0,
+    members = 0, passing = 0)
 }
 
-# list(cube, groups): cells as another source would send them, exact sums as whole numbers of 64 bits.
+# list(cube, groups): cells as another source would send them, exact sums as whole numbers of 64
+# bits.
 cells_of_rows <- function(rows, groups, decimals) {
   n <- length(rows$day)
   if (n == 0) return(NULL)
   mixed <- sample(n)
-  keys <- Map(function(code, members) list(kind = "code32", data = code[mixed], members = seq_along(members$values)), unname(rows$codes), unname(groups$members))
+  keys <- Map(function(code, members) list(kind = "code32", data = code[mixed],
+                                           members = seq_along(members$values)), unname(rows$codes),
+              unname(groups$members))
   numbered <- own("core_groups")(keys, n, 1L)
   # Groups without a cell have no number where combinations are many.
   if (own("core_group_facts")(numbered)$groups < groups$count) return(NULL)
   slots <- Map(function(values, places) {
-    if (places < 0) values[mixed] else unclass(bit64::as.integer64(round(values[mixed] * 10^places)))
+    if (places < 0) values[mixed]
+    else unclass(bit64::as.integer64(round(values[mixed] * 10^places)))
   }, rows$slots, decimals)
   slots <- lapply(slots, function(values) {
     attributes(values) <- NULL
     values
   })
-  list(cube = own("core_cube_of_cells")(rows$day[mixed], numbered, slots, decimals, min(rows$day), max(rows$day), 1L), groups = numbered)
+  list(cube = own("core_cube_of_cells")(rows$day[mixed], numbered, slots, decimals, min(rows$day),
+                                        max(rows$day), 1L), groups = numbered)
 }
 
 contract_lists <- function(x, table, ask, where) {
@@ -163,19 +189,24 @@ contract_lists <- function(x, table, ask, where) {
     fares <- table$fare[held & !is.na(table$fare)]
     seen <- unique(table$account[held & !is.na(table$account)])
     switch(what,
-      distinct = length(seen), newcomers = length(setdiff(seen, table$account[there & days < windows$from[i]])),
-      smallest = if (length(fares) == 0) NA else min(fares), largest = if (length(fares) == 0) NA else max(fares),
+      distinct = length(seen),
+           newcomers = length(setdiff(seen, table$account[there & days < windows$from[i]])),
+      smallest = if (length(fares) == 0) NA else min(fares),
+           largest = if (length(fares) == 0) NA else max(fares),
       middle = if (length(fares) == 0) NA else stats::median(fares),
       latest = {
         windows$from[i] <- -700000L
-        known <- which(window_rows(x, table, ask$on, values, windows, i, where) & !is.na(table$fare))
+        known <- which(window_rows(x, table, ask$on, values, windows, i, where) &
+                       !is.na(table$fare))
         if (length(known) == 0) NA else table$fare[known[order(days[known], known)]][length(known)]
       })
   }
   for (what in c("distinct", "newcomers", "smallest", "largest", "middle", "latest")) {
-    slot <- list(what = what, column = if (what %in% c("distinct", "newcomers")) "account" else "fare", where = NULL)
+    slot <- list(what = what, column = if (what %in% c("distinct", "newcomers")) "account"
+                                       else "fare", where = NULL)
     got <- own("window_figures")(x, ask, slot, windows)
-    expect_equal(got, vapply(seq_along(windows$group), function(i) as.double(slow(what, i)), 0), info = what)
+    expect_equal(got, vapply(seq_along(windows$group), function(i) as.double(slow(what, i)), 0),
+                 info = what)
   }
   length(windows$group) * 6
 }
@@ -183,8 +214,10 @@ contract_lists <- function(x, table, ask, where) {
 contract_entries <- function(x, table, on, where) {
   days <- days_on(table, on)
   from <- sample(days[!is.na(days)], 1) - 30L
-  found <- own("source_entries")(x, on, from, from + 90L, where$tree, c("fare", "account", "until_on"))
-  held <- which(!is.na(days) & days <= own("source_facts")(x)$as_of & days >= from & days <= from + 90L & where$test(table))
+  found <- own("source_entries")(x, on, from, from + 90L, where$tree,
+                                 c("fare", "account", "until_on"))
+  held <- which(!is.na(days) & days <= own("source_facts")(x)$as_of & days >= from &
+                days <= from + 90L & where$test(table))
   held <- held[order(days[held], held)]
   expect_identical(as.integer(found$row), held)
   expect_identical(as.integer(found$day), days[held])
@@ -197,10 +230,13 @@ contract_entries <- function(x, table, on, where) {
 contract_control <- function(x, table, ask, where) {
   days <- days_on(table, ask$on)
   ends <- sort(sample(days[!is.na(days)], 2, TRUE))
-  slots <- ask$slots[vapply(ask$slots, function(slot) slot$what != "present" && is.null(slot$where), TRUE)]
+  slots <- ask$slots[vapply(ask$slots, function(slot) slot$what != "present" && is.null(slot$where),
+                            TRUE)]
   got <- own("source_control")(x, ask$on, ask$where, slots, ends[1], ends[2])
-  held <- !is.na(days) & days >= ends[1] & days <= ends[2] & days <= own("source_facts")(x)$as_of & where$test(table)
-  right <- vapply(slots, function(slot) if (slot$what == "count") sum(held) else sum(table$fare[held], na.rm = TRUE), 0)
+  held <- !is.na(days) & days >= ends[1] & days <= ends[2] & days <= own("source_facts")(x)$as_of &
+    where$test(table)
+  right <- vapply(slots, function(slot) if (slot$what == "count") sum(held)
+                                        else sum(table$fare[held], na.rm = TRUE), 0)
   expect_equal(got, right, tolerance = 1e-12)
   length(slots)
 }
@@ -208,7 +244,9 @@ contract_control <- function(x, table, ask, where) {
 # Members of another table pass by the same rules.
 contract_passing <- function(x, table) {
   routes <- unique(c(as.character(table$route), "Elsewhere"))
-  got <- own("source_passing")(x, list(route = routes), own("text_condition")("route == \"Oysterby\" | is_missing(route)", x))
+  got <- own("source_passing")(x, list(route = routes),
+                               own(
+                                 "text_condition")("route == \"Oysterby\" | is_missing(route)", x))
   expect_identical(got, which(is.na(routes) | routes == "Oysterby"))
   length(routes)
 }
@@ -217,7 +255,9 @@ contract_passing <- function(x, table) {
 contract_with <- function(x, table) {
   web <- table$channel == "web"
   if (!any(web)) return(invisible())
-  kept <- own("source_with")(x, list(step = "keep", where = own("text_condition")("channel == \"web\"", x)))
+  kept <- own("source_with")(x,
+                             list(step = "keep",
+                                  where = own("text_condition")("channel == \"web\"", x)))
   facts <- own("source_facts")(kept)
   expect_identical(facts$counts$used, sum(web))
   expect_identical(facts$counts$kept_out, own("source_facts")(x)$counts$kept_out + sum(!web))

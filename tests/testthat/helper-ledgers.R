@@ -5,8 +5,12 @@ april <- ledger_calendar(fiscal_start = "April")
 # Eight tickets that can be added up by hand.
 few_fares <- function() {
   data.frame(
-    sailed_on = as.Date(c("2026-01-30", "2026-01-31", "2026-02-01", "2026-02-28", "2026-03-31", "2026-04-01", "2026-04-01", "2026-04-10")),
-    booked_on = as.Date(c("2026-01-02", "2026-01-31", "2026-01-20", "2026-02-27", "2026-03-31", "2026-03-01", NA, "2026-04-09")),
+    sailed_on = as.Date(
+      c("2026-01-30", "2026-01-31", "2026-02-01", "2026-02-28", "2026-03-31", "2026-04-01",
+        "2026-04-01", "2026-04-10")),
+    booked_on = as.Date(
+      c("2026-01-02", "2026-01-31", "2026-01-20", "2026-02-27", "2026-03-31", "2026-03-01", NA,
+        "2026-04-09")),
     route = c("Oysterby", "Wickholm", "Oysterby", "Oysterby", NA, "Wickholm", "", "Oysterby"),
     channel = c("web", "quay", "web", "web", "quay", "web", "quay", "web"),
     fare = c(10.10, 20.25, -5, 0.10, 0.20, 7, 8, NA),
@@ -14,15 +18,18 @@ few_fares <- function() {
   )
 }
 
-few_ledger <- function(...) ledger(few_fares(), on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april, ...)
+few_ledger <- function(...) ledger(few_fares(), on = c(sailed = "sailed_on", booked = "booked_on"),
+                                   calendar = april, ...)
 
 demo_ledger <- function() {
-  ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april, units = c(fare = "EUR"))
+  ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april,
+         units = c(fare = "EUR"))
 }
 
 demo_csv <- function() system.file("extdata", "fares.csv.gz", package = "rollingledger")
 
-# Random entries: gaps, ties, negative amounts, missing values, up to six decimals; some are of passes, with an end.
+# Random entries: gaps, ties, negative amounts, missing values, up to six decimals; some are of
+# passes, with an end.
 random_fares <- function(seed) {
   set.seed(seed)
   n <- sample(c(1, 2, 30, 300), 1)
@@ -48,7 +55,8 @@ random_fares <- function(seed) {
 cells_facts <- function(s) {
   plan <- attr(s, "plan")
   own <- asNamespace("rollingledger")
-  cells <- own$cells_for(own$plan_ledger(plan), own$plan_ask(plan), min(plan$spans$from), max(plan$spans$to))
+  cells <- own$cells_for(own$plan_ledger(plan), own$plan_ask(plan), min(plan$spans$from),
+                         max(plan$spans$to))
   own$core_cube_facts(cells$pointer)
 }
 
@@ -62,5 +70,6 @@ csv_file <- function(lines, ending = ".csv", env = parent.frame()) {
 
 # Calendars of all kinds, in turn.
 some_fiscal_calendar <- function(i) {
-  list(april, ledger_calendar("October", "start", "Sunday"), ledger_calendar("Feb", pattern = "4-4-5", year_end = "last Saturday"))[[i %% 3 + 1]]
+  list(april, ledger_calendar("October", "start", "Sunday"),
+       ledger_calendar("Feb", pattern = "4-4-5", year_end = "last Saturday"))[[i %% 3 + 1]]
 }

@@ -21,7 +21,8 @@ reference_starts <- function(days, grain, fiscal_start = 1, week_start = 1) {
 # Figures of entries within days: total, entries, average.
 reference_figures <- function(entries) {
   amounts <- entries$fare[!is.na(entries$fare)]
-  c(total = sum(amounts), entries = nrow(entries), average = if (length(amounts) > 0) mean(amounts) else NA)
+  c(total = sum(amounts), entries = nrow(entries),
+    average = if (length(amounts) > 0) mean(amounts) else NA)
 }
 
 # The reference value of each row of a statement, from the rows' own days and members.

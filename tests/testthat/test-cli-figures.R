@@ -3,53 +3,72 @@ fares_file <- function(env = parent.frame()) csv_file(fares_csv, env = env)
 test_that("totals, ranks, targets and averages on the command line are those of the calls", {
   file <- fares_file()
   targets <- csv_file(c("month,route,target", "2026-01,Oysterby,10", "2026-01,Wickholm,20"))
-  got <- command("statement", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure", "income=total(fare)", "--totals", "both",
-                 "--target", paste0("income=", targets), "--per-day", "income", "--rank", "income", "--keep", "1", "--rest", "Others", "--rolling", "income", "--over", "5 days", "--stat", "largest")
+  got <- command("statement", file, "--on", "sailed", "--per", "month", "--by", "route",
+                 "--measure", "income=total(fare)", "--totals", "both",
+                 "--target", paste0("income=", targets), "--per-day", "income", "--rank", "income",
+                 "--keep", "1", "--rest", "Others", "--rolling", "income", "--over", "5 days",
+                 "--stat", "largest")
   expect_identical(got$status, 0L)
   x <- suppressMessages(ledger(file, on = "sailed"))
-  s <- statement(x, per = "month", by = "route", income = total(fare), totals = "both") |> add_target(income, utils::read.csv(targets)) |> add_per_day(income) |>
+  s <- statement(x, per = "month", by = "route", income = total(fare), totals = "both") |>
+    add_target(income, utils::read.csv(targets)) |> add_per_day(income) |>
     add_rank(income, keep = 1, rest = "Others") |> add_rolling(income, "5 days", stat = "largest")
   expect_identical(got$out, format(s))
   refused <- command("statement", file, "--on", "sailed", "--keep", "2")
   expect_identical(refused$status, 2L)
   expect_match(refused$said, "`--keep` goes with `--rank`", all = FALSE)
-  expect_identical(command("statement", file, "--on", "sailed", "--by", "route", "--rank", "entries", "--keep", "two")$status, 2L)
+  expect_identical(
+    command("statement", file, "--on", "sailed", "--by", "route", "--rank", "entries", "--keep",
+            "two")$status, 2L)
   expect_identical(command("statement", file, "--on", "sailed", "--totals", "by")$status, 1L)
 })
 
 test_that("lines down the page, reconciling and what goes to a file", {
   file <- fares_file()
-  lines <- command("statement", file, "--on", "sailed", "--per", "month", "--measure", "income=total(fare)", "--measure", "trips=entries()", "--across", "period", "--lines", "--unit", "fare=EUR")
+  lines <- command("statement", file, "--on", "sailed", "--per", "month", "--measure",
+                   "income=total(fare)", "--measure", "trips=entries()", "--across", "period",
+                   "--lines", "--unit", "fare=EUR")
   expect_match(lines$out, "^income \\(EUR\\) +30.35 +-5.00 +0.00 +7.00$", all = FALSE)
   expect_match(lines$out, "^trips +2 +1 +0 +1$", all = FALSE)
   bank <- csv_file(c("day,amount", "2026-01-30,10.10", "2026-01-31,20.00", "2026-03-01,5"))
   out <- withr::local_tempfile(fileext = ".csv")
   for (more in list(character(), c("--out", out))) {
-    got <- command("statement", file, "--on", "sailed", "--per", "day", "--measure", "income=total(fare)", "--reconcile", bank, "--key", "period=day", "--value", "amount", more)
+    got <- command("statement", file, "--on", "sailed", "--per", "day", "--measure",
+                   "income=total(fare)", "--reconcile", bank, "--key", "period=day", "--value",
+                   "amount", more)
     expect_identical(got$status, 0L)
   }
   table <- utils::read.csv(out)
-  expect_identical(table$result[table$result != "matched"], c("different", "only here", "different", "only here"))
+  expect_identical(table$result[table$result != "matched"],
+                   c("different", "only here", "different", "only here"))
   expect_equal(table$there[table$period == "2026-03-01"], 5)
-  expect_identical(command("statement", file, "--on", "sailed", "--per", "day", "--reconcile", bank, "--tolerance", "much")$status, 2L)
+  expect_identical(
+    command("statement", file, "--on", "sailed", "--per", "day", "--reconcile", bank, "--tolerance",
+            "much")$status, 2L)
 })
 
 test_that("entries, members, lookups and entries that last", {
   file <- fares_file()
-  got <- command("entries", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure", "income=total(fare)", "--of", "period=2026-01", "--of", "route=Wickholm")
+  got <- command("entries", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure",
+                 "income=total(fare)", "--of", "period=2026-01", "--of", "route=Wickholm")
   expect_match(got$out[1], "1 entry behind income of 2026-01, Wickholm: sailed 30 to 31 Jan 2026")
-  by_row <- command("entries", file, "--on", "sailed", "--per", "month", "--measure", "income=total(fare)", "--running", "income", "--row", "2", "--figure", "income_running")
+  by_row <- command("entries", file, "--on", "sailed", "--per", "month", "--measure",
+                    "income=total(fare)", "--running", "income", "--row", "2", "--figure",
+                    "income_running")
   expect_match(by_row$out[1], "3 entries behind income_running of 2026-02")
   many <- command("entries", file, "--on", "sailed", "--per", "month", "--by", "route")
   expect_identical(many$status, 1L)
   expect_match(many$said, "Say also which period", all = FALSE)
-  members <- command("compare", file, "--on", "sailed", "--members", "route", "--span", "2026-02", "--against", "2026-01", "--measure", "income=total(fare)")
+  members <- command("compare", file, "--on", "sailed", "--members", "route", "--span", "2026-02",
+                     "--against", "2026-01", "--measure", "income=total(fare)")
   expect_match(members$out, "route: 0 new, 1 kept and 1 lost", all = FALSE)
   places <- csv_file(c("route,region", "Oysterby,north"))
-  looked <- command("statement", file, "--on", "sailed", "--by", "region", "--lookup", paste0("route=", places))
+  looked <- command("statement", file, "--on", "sailed", "--by", "region", "--lookup",
+                    paste0("route=", places))
   expect_match(looked$out, "^all +north +2$", all = FALSE)
   passes <- csv_file(c("from,until", "2026-01-01,2026-01-10", "2026-01-05,"))
-  open <- command("statement", passes, "--on", "from", "--until", "until", "--as-of", "2026-01-12", "--span", "2026-01-10/2026-01-11", "--per", "day", "--measure", "open=active()")
+  open <- command("statement", passes, "--on", "from", "--until", "until", "--as-of", "2026-01-12",
+                  "--span", "2026-01-10/2026-01-11", "--per", "day", "--measure", "open=active()")
   expect_match(open$out, "^2026-01-10 +2$", all = FALSE)
   expect_match(open$out, "^2026-01-11 +1$", all = FALSE)
 })
@@ -57,30 +76,37 @@ test_that("entries, members, lookups and entries that last", {
 test_that("what is drawn and handed over follows the ending, and is that of the calls", {
   file <- fares_file()
   folder <- withr::local_tempdir()
-  asked <- c("statement", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure", "income=total(fare)")
+  asked <- c("statement", file, "--on", "sailed", "--per", "month", "--by", "route", "--measure",
+             "income=total(fare)")
   at <- function(name) file.path(folder, name)
   wrote <- function(...) {
     got <- command(...)
     expect_identical(got$status, 0L)
     expect_match(got$said, "^Wrote ", all = FALSE)
   }
-  starts <- list("a.png" = as.raw(c(0x89, 0x50)), "a.svg" = charToRaw("<?"), "a.pdf" = charToRaw("%P"), "a.xlsx" = charToRaw("PK"), "a.json" = charToRaw("[{"), "a.html" = charToRaw("<!"))
+  starts <- list("a.png" = as.raw(c(0x89, 0x50)), "a.svg" = charToRaw("<?"),
+                 "a.pdf" = charToRaw("%P"), "a.xlsx" = charToRaw("PK"), "a.json" = charToRaw("[{"),
+                 "a.html" = charToRaw("<!"))
   for (name in names(starts)) {
     if (name == "a.xlsx" && !rlang::is_installed("openxlsx")) next
     wrote(asked, "--out", at(name))
     expect_identical(readBin(at(name), "raw", 2), starts[[name]])
   }
-  for (kind in c("trend", "columns", "years")) wrote(asked, "--figure", kind, "--panels", "route", "--out", at(paste0(kind, ".png")))
+  for (kind in c("trend", "columns", "years")) wrote(
+    asked, "--figure", kind, "--panels", "route", "--out", at(paste0(kind, ".png")))
   wrote(asked, "--figure", "leaders", "--out", at("leaders.png"))
   size <- readBin(at("trend.png"), "raw", 24)
   expect_identical(readBin(size[17:24], "integer", 2, endian = "big"), c(1280L, 800L))
   wrote(asked, "--out", at("small.png"), "--size", "640x400", "--average")
-  expect_identical(readBin(readBin(at("small.png"), "raw", 24)[17:24], "integer", 2, endian = "big"), c(640L, 400L))
+  expect_identical(
+    readBin(readBin(at("small.png"), "raw", 24)[17:24], "integer", 2, endian = "big"),
+    c(640L, 400L))
   page <- xml2::read_html(at("a.html"))
   expect_length(xml2::xml_find_all(page, "//img"), 1)
   expect_length(xml2::xml_find_all(page, "//div[@class='table']//tbody/tr"), 8)
   x <- suppressMessages(ledger(file, on = "sailed"))
-  expect_identical(jsonlite::fromJSON(at("a.json"))$income, statement(x, per = "month", by = "route", income = total(fare))$income)
+  expect_identical(jsonlite::fromJSON(at("a.json"))$income,
+                   statement(x, per = "month", by = "route", income = total(fare))$income)
   skip_if_not_installed("readxl")
   wrote(asked, "--sheet-per", "route", "--out", at("b.xlsx"))
   expect_identical(readxl::excel_sheets(at("b.xlsx")), c("About", "Oysterby", "Wickholm", "(all)"))
@@ -101,8 +127,11 @@ test_that("figures and workbooks that cannot be are refused before any work", {
   refused("`--figure` goes with `--out`", "--figure", "trend")
   refused("`--size` \"12\" is not understood", "--size", "12", "--out", out)
   refused("`--sheet-per` goes with", "--sheet-per", "route", "--out", out)
-  refused("`--draw` does not go with the figure members", "--figure", "members", "--draw", "entries", "--out", out)
-  refused("`--average` does not go with the figure days", "--figure", "days", "--average", "--out", out)
+  refused("`--draw` does not go with the figure members", "--figure", "members", "--draw",
+          "entries", "--out", out)
+  refused("`--average` does not go with the figure days", "--figure", "days", "--average", "--out",
+          out)
   refused("needs a statement per day", "--figure", "days", "--out", out, status = 1L)
-  refused("must end in .csv, .tsv, .json, .parquet or .html", "--across", "period", "--out", file.path(folder, "a.xlsx"))
+  refused("must end in .csv, .tsv, .json, .parquet or .html", "--across", "period", "--out",
+          file.path(folder, "a.xlsx"))
 })

@@ -14,7 +14,8 @@ test_that("now, before and the change are those of add_change()", {
 })
 
 test_that("up and down have signs", {
-  s <- statement(demo_ledger(), by = "route", span = "month to date", income = total(fare)) |> add_change(income, from = "1 year back")
+  s <- statement(demo_ledger(), by = "route", span = "month to date", income = total(fare)) |>
+    add_change(income, from = "1 year back")
   p <- figure_change(s)
   told <- p$data[p$data$kind %in% c("up", "down"), ]
   expect_identical(startsWith(told$label, "+"), s$income_change > 0)
@@ -37,6 +38,8 @@ test_that("what cannot be told apart is refused", {
   s <- statement(demo_ledger(), per = "month", by = "route", span = "2026", income = total(fare))
   expect_error(figure_change(s), "several members", class = "rollingledger_error_choice")
   many <- statement(demo_ledger(), by = "account", span = "2026", income = total(fare))
-  expect_error(figure_change(many, from = "1 year back"), "cannot be read", class = "rollingledger_error_choice")
-  expect_error(figure_change(many, incom, from = "1 year back"), class = "rollingledger_error_measure")
+  expect_error(figure_change(many, from = "1 year back"), "cannot be read",
+               class = "rollingledger_error_choice")
+  expect_error(figure_change(many, incom, from = "1 year back"),
+               class = "rollingledger_error_measure")
 })

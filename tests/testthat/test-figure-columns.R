@@ -1,4 +1,5 @@
-fares_by <- function(by, ...) statement(demo_ledger(), per = "month", by = by, span = "2025-10/..", income = total(fare), ...)
+fares_by <- function(by, ...) statement(demo_ledger(), per = "month", by = by, span = "2025-10/..",
+                                        income = total(fare), ...)
 layer_kind <- function(p, kind) Filter(function(layer) inherits(layer$geom, kind), p$layers)
 expect_draws <- function(p) expect_no_warning(ggplot2::ggplot_build(p))
 
@@ -13,20 +14,26 @@ test_that("stacked columns reach the total of all, to the cent", {
 })
 
 test_that("negative parts are stacked below zero", {
-  s <- statement(demo_ledger(), per = "quarter", by = "route", span = "2025", refunds = total(fare, where = fare < 0))
+  s <- statement(demo_ledger(), per = "quarter", by = "route", span = "2025",
+                 refunds = total(fare, where = fare < 0))
   p <- figure_columns(s, arrange = "stacked")
   expect_true(all(p$data$high <= 0))
-  expect_equal(as.vector(tapply(p$data$high, p$data$period, min)), as.vector(tapply(s$refunds, s$period, sum)))
+  expect_equal(as.vector(tapply(p$data$high, p$data$period, min)),
+               as.vector(tapply(s$refunds, s$period, sum)))
 })
 
 test_that("what does not add up is not stacked", {
   s <- fares_by("route", riders = distinct(account), yield = income / entries())
-  expect_error(figure_columns(s, riders, arrange = "stacked"), "do not add up", class = "rollingledger_error_choice")
-  expect_error(figure_columns(s, yield, arrange = "stacked"), "side by side", class = "rollingledger_error_choice")
+  expect_error(figure_columns(s, riders, arrange = "stacked"), "do not add up",
+               class = "rollingledger_error_choice")
+  expect_error(figure_columns(s, yield, arrange = "stacked"), "side by side",
+               class = "rollingledger_error_choice")
   expect_draws(figure_columns(s, riders))
   # The best day of each route is no part of the best day of all; averages over days are.
-  best <- add_rolling(s, income, over = "7 days", stat = "largest") |> add_rolling(income, over = "7 days", stat = "average")
-  expect_error(figure_columns(best, income_rolling_7_days_largest, arrange = "stacked"), "do not add up", class = "rollingledger_error_choice")
+  best <- add_rolling(s, income, over = "7 days", stat = "largest") |>
+    add_rolling(income, over = "7 days", stat = "average")
+  expect_error(figure_columns(best, income_rolling_7_days_largest, arrange = "stacked"),
+               "do not add up", class = "rollingledger_error_choice")
   expect_draws(figure_columns(best, income_rolling_7_days_average, arrange = "stacked"))
 })
 
@@ -35,30 +42,38 @@ test_that("the partial period alone is pale with a dashed edge, and the caption 
   boxes <- layer_kind(p, "GeomRect")
   pale <- Filter(function(layer) identical(layer$aes_params$alpha, 0.35), boxes)[[1]]
   expect_identical(pale$data$period, "2026-09")
-  expect_identical(p$labels$caption, "Pale, dashed: 2026-09 covers 1 to 17 Sep 2026.\nSmall mark: the same days a year back, 1 to 17 Sep 2025.")
+  expect_identical(p$labels$caption,
+                   paste0("Pale, dashed: 2026-09 covers 1 to 17 Sep 2026.\nSmall mark: the same ",
+                          "days a year back, 1 to 17 Sep 2025."))
   mark <- layer_kind(p, "GeomPoint")[[1]]$data
-  expect_equal(mark$value, sum(demo_fares$fare[demo_fares$sailed_on >= as.Date("2025-09-01") & demo_fares$sailed_on <= as.Date("2025-09-17")]))
+  expect_equal(mark$value,
+               sum(demo_fares$fare[demo_fares$sailed_on >= as.Date("2025-09-01") &
+                                   demo_fares$sailed_on <= as.Date("2025-09-17")]))
   expect_identical(p$labels$title, "Income by month, 73,394.50 EUR from 1 to 17 Sep 2026")
 })
 
 test_that("columns stand in order of time and carry their values, apart from each other", {
   s <- fares_by("channel", where = channel %in% c("web", "quay"))
   p <- figure_columns(s[rev(seq_len(nrow(s))), ])
-  expect_identical(unname(tapply(round(p$data$place), p$data$period, mean))[1:12], as.numeric(1:12), ignore_attr = TRUE)
+  expect_identical(unname(tapply(round(p$data$place), p$data$period, mean))[1:12], as.numeric(1:12),
+                   ignore_attr = TRUE)
   one <- figure_columns(statement(demo_ledger(), per = "quarter", span = "2025", trips = entries()))
   text <- layer_kind(one, "GeomText")[[1]]$data$text
   expect_identical(text, formatC(one$data$value, format = "d", big.mark = ","))
 })
 
 test_that("members lie below each other, the largest first, spans beside each other", {
-  s <- statement(demo_ledger(), by = "route", spans = c(now = "month to date", before = "month to date, 1 year back"), income = total(fare))
+  s <- statement(demo_ledger(), by = "route",
+                 spans = c(now = "month to date", before = "month to date, 1 year back"),
+                 income = total(fare))
   p <- figure_columns(s)
   now <- s[s$period == "now", ]
   axis <- p$scales$get_scales("y")
   expect_identical(unname(axis$labels)[order(-axis$breaks)], now$route[order(-now$income)])
   expect_identical(levels(p$data$series), c("now", "before"))
   expect_identical(p$labels$caption, "now: 1 to 17 Sep 2026; before: 1 to 17 Sep 2025.")
-  single <- figure_columns(statement(demo_ledger(), by = "route", span = "2025", income = total(fare)), average = TRUE)
+  single <- figure_columns(
+    statement(demo_ledger(), by = "route", span = "2025", income = total(fare)), average = TRUE)
   expect_equal(layer_kind(single, "GeomVline")[[1]]$data$value, mean(single$data$value))
   expect_draws(p)
   expect_draws(single)
@@ -72,7 +87,8 @@ test_that("many periods have labels that begin quarters or years", {
 })
 
 test_that("targets are strokes at the statement's own, and values leave them room", {
-  s <- fares_by(NULL) |> add_target(income, data.frame(month = unique(fares_by(NULL)$period), target = 1e5 + 1:12))
+  s <- fares_by(NULL) |>
+    add_target(income, data.frame(month = unique(fares_by(NULL)$period), target = 1e5 + 1:12))
   p <- figure_columns(s)
   strokes <- layer_kind(p, "GeomSegment")[[2]]$data
   expect_identical(strokes$value, s$income_target)
@@ -85,19 +101,26 @@ test_that("a pile is held against the targets of its parts, and cut rankings say
   targets <- data.frame(month = s$period, channel = s$channel, target = seq_len(nrow(s)) * 1000)
   p <- figure_columns(add_target(s, income, targets), arrange = "stacked")
   strokes <- layer_kind(p, "GeomSegment")[[2]]$data
-  expect_equal(as.vector(tapply(strokes$value, strokes$period, unique)), as.vector(tapply(targets$target, targets$month, sum)))
+  expect_equal(as.vector(tapply(strokes$value, strokes$period, unique)),
+               as.vector(tapply(targets$target, targets$month, sum)))
   cut <- figure_columns(add_rank(s, income, keep = 2), arrange = "stacked")
-  expect_match(cut$labels$caption, "Only the first 2 by income of each month are drawn.", fixed = TRUE)
-  expect_no_match(figure_columns(add_rank(s, income, keep = 2, rest = "Others"), arrange = "stacked")$labels$caption, "Only the first")
+  expect_match(cut$labels$caption, "Only the first 2 by income of each month are drawn.",
+               fixed = TRUE)
+  expect_no_match(
+    figure_columns(add_rank(s, income, keep = 2, rest = "Others"),
+                   arrange = "stacked")$labels$caption, "Only the first")
 })
 
 test_that("too many members side by side, or nothing at all, is refused", {
   many <- statement(demo_ledger(), per = "year", by = c("route", "channel"), income = total(fare))
-  expect_error(figure_columns(many), "24 members side by side", class = "rollingledger_error_choice")
+  expect_error(figure_columns(many), "24 members side by side",
+               class = "rollingledger_error_choice")
   expect_draws(figure_columns(many, arrange = "stacked"))
   expect_draws(figure_columns(many, panels = "route"))
-  expect_error(figure_columns(fares_by("route", where = fare > 1e6)), "no rows", class = "rollingledger_error_choice")
-  expect_error(figure_columns(fares_by(NULL), arrange = "pile"), "must be", class = "rollingledger_error_choice")
+  expect_error(figure_columns(fares_by("route", where = fare > 1e6)), "no rows",
+               class = "rollingledger_error_choice")
+  expect_error(figure_columns(fares_by(NULL), arrange = "pile"), "must be",
+               class = "rollingledger_error_choice")
 })
 
 test_that("totals of a statement are no columns", {
@@ -108,7 +131,8 @@ test_that("totals of a statement are no columns", {
 
 test_that("a member of many has one colour wherever it appears, and the largest always their own", {
   colours <- function(accounts) {
-    s <- statement(demo_ledger(), per = "year", by = "account", where = account %in% !!accounts, income = total(fare))
+    s <- statement(demo_ledger(), per = "year", by = "account", where = account %in% !!accounts,
+                   income = total(fare))
     figure_columns(s)$scales$get_scales("fill")$palette(1)
   }
   counts <- sort(table(demo_fares$account), decreasing = TRUE)

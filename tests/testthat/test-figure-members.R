@@ -1,6 +1,9 @@
 test_that("new on top of kept, lost below zero, counted by hand", {
-  table <- data.frame(day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-01", "2026-02-02", "2026-03-01")), account = c("a", "b", "b", "c", "a"))
-  s <- statement(ledger(table, on = "day", as_of = "2026-03-31"), per = "month", new = newcomers(account), kept = returning(account), lost = lapsed(account))
+  table <- data.frame(
+    day = as.Date(c("2026-01-05", "2026-01-06", "2026-02-01", "2026-02-02", "2026-03-01")),
+    account = c("a", "b", "b", "c", "a"))
+  s <- statement(ledger(table, on = "day", as_of = "2026-03-31"), per = "month",
+                 new = newcomers(account), kept = returning(account), lost = lapsed(account))
   p <- figure_members(s)
   of <- function(series) p$data[p$data$series == series, ]
   expect_identical(of("New")$value, c(2, 1, 0))
@@ -17,12 +20,16 @@ test_that("new on top of kept, lost below zero, counted by hand", {
 })
 
 test_that("two measures are enough, and panels tell members of another attribute", {
-  s <- statement(demo_ledger(), per = "quarter", by = "channel", span = "2025", fresh = newcomers(account), again = returning(account))
+  s <- statement(demo_ledger(), per = "quarter", by = "channel", span = "2025",
+                 fresh = newcomers(account), again = returning(account))
   p <- figure_members(s, panels = "channel")
-  expect_identical(p$data$value[p$data$series == "Again" & p$data$panel == "web"], s$again[s$channel == "web"])
+  expect_identical(p$data$value[p$data$series == "Again" & p$data$panel == "web"],
+                   s$again[s$channel == "web"])
   expect_no_warning(ggplot2::ggplot_build(p))
   expect_error(figure_members(s), "one column", class = "rollingledger_error_choice")
-  expect_error(figure_members(statement(demo_ledger(), per = "year", n = entries())), "at least two", class = "rollingledger_error_choice")
-  mixed <- statement(demo_ledger(), per = "year", fresh = newcomers(account), again = returning(route))
+  expect_error(figure_members(statement(demo_ledger(), per = "year", n = entries())),
+               "at least two", class = "rollingledger_error_choice")
+  mixed <- statement(demo_ledger(), per = "year", fresh = newcomers(account),
+                     again = returning(route))
   expect_error(figure_members(mixed), "different columns", class = "rollingledger_error_choice")
 })

@@ -1,30 +1,42 @@
-monthly_routes <- function(...) statement(demo_ledger(), per = "month", by = "route", span = "2026", income = total(fare), ...)
+monthly_routes <- function(...) statement(demo_ledger(), per = "month", by = "route", span = "2026",
+                                          income = total(fare), ...)
 marks_of <- function(p) {
-  points <- Filter(function(layer) inherits(layer$geom, "GeomPoint") && identical(layer$aes_params$shape, 18), p$layers)
+  points <- Filter(function(layer) inherits(layer$geom, "GeomPoint") &&
+                   identical(layer$aes_params$shape, 18), p$layers)
   if (length(points) == 0) return(NULL)
   points[[1]]$data
 }
-same_days <- demo_fares[demo_fares$sailed_on >= as.Date("2025-09-01") & demo_fares$sailed_on <= as.Date("2025-09-17"), ]
+same_days <- demo_fares[demo_fares$sailed_on >= as.Date("2025-09-01") &
+                        demo_fares$sailed_on <= as.Date("2025-09-17"), ]
 
-test_that("an unfinished period stands beside the same days of a year back, in every figure of periods", {
+test_that(
+  "an unfinished period stands beside the same days of a year back, in every figure of periods", {
   by_route <- tapply(same_days$fare, same_days$route, sum)
-  for (p in list(figure_trend(monthly_routes()), figure_trend(monthly_routes(), panels = "route"), figure_columns(monthly_routes()), figure_columns(monthly_routes(), panels = "route"), figure_years(monthly_routes(), panels = "route"))) {
+  for (p in list(figure_trend(monthly_routes()), figure_trend(monthly_routes(), panels = "route"),
+                 figure_columns(monthly_routes()),
+                 figure_columns(monthly_routes(), panels = "route"),
+                 figure_years(monthly_routes(), panels = "route"))) {
     marks <- marks_of(p)
     member <- if (any(marks$series %in% names(by_route))) marks$series else marks$panel
     expect_equal(marks$value[match(names(by_route), member)], as.vector(by_route))
-    expect_match(p$labels$caption, "Small mark: the same days a year back, 1 to 17 Sep 2025.", fixed = TRUE)
+    expect_match(p$labels$caption, "Small mark: the same days a year back, 1 to 17 Sep 2025.",
+                 fixed = TRUE)
     expect_match(ggplot2::get_alt_text(p), "1 to 17 Sep 2025|Latest")
     expect_no_error(ggplot2::ggplot_build(p))
   }
-  for (p in list(figure_columns(monthly_routes(), arrange = "stacked"), figure_leaders(monthly_routes()), figure_leaders(monthly_routes() |> add_rank(income, keep = 2)))) {
+  for (p in list(figure_columns(monthly_routes(), arrange = "stacked"),
+                 figure_leaders(monthly_routes()),
+                 figure_leaders(monthly_routes() |> add_rank(income, keep = 2)))) {
     expect_equal(marks_of(p)$value, sum(same_days$fare))
     expect_no_error(ggplot2::ggplot_build(p))
   }
 })
 
 test_that("no line reaches an unfinished period; where all is whole nothing is marked", {
-  for (p in list(figure_trend(monthly_routes()), figure_years(monthly_routes(), panels = "route"))) {
-    lines <- Filter(function(layer) inherits(layer$geom, "GeomSegment") && layer$aes_params$linetype %in% c("solid", "22"), p$layers)
+  for (p in list(figure_trend(monthly_routes()),
+                 figure_years(monthly_routes(), panels = "route"))) {
+    lines <- Filter(function(layer) inherits(layer$geom, "GeomSegment") &&
+                    layer$aes_params$linetype %in% c("solid", "22"), p$layers)
     ends <- unlist(lapply(lines, function(layer) layer$data$next_value))
     expect_false(any(ends %in% p$data$value[!p$data$over]))
     expect_true(any(ends %in% p$data$value[p$data$over]))
@@ -37,6 +49,7 @@ test_that("no line reaches an unfinished period; where all is whole nothing is m
 })
 
 test_that("levels are told by the day they are true of", {
-  s <- statement(ledger(demo_passes, on = c(begins = "from_on"), until = "until_on"), per = "month", span = "latest 3 months", open = active())
+  s <- statement(ledger(demo_passes, on = c(begins = "from_on"), until = "until_on"), per = "month",
+                 span = "latest 3 months", open = active())
   expect_match(ggplot2::get_alt_text(figure_trend(s)), "Latest: [0-9,]+ on [0-9]+ [A-Z][a-z]+ 2026")
 })

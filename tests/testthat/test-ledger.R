@@ -6,7 +6,9 @@ test_that("entries read are used or set aside, whatever is wrong with them", {
   x <- ledger(table, on = "sailed_on", amounts = "fare")
   aside <- set_aside(x)
   expect_identical(aside$row, 2:6)
-  expect_identical(aside$reason, c("no date", "unreadable date", "unreadable amount", "dated after the as-of day", "no date"))
+  expect_identical(aside$reason,
+                   c("no date", "unreadable date", "unreadable amount", "dated after the as-of day",
+                     "no date"))
   expect_identical(aside$value, c(NA, "2026-02-30", "three", "2090-01-01", NA))
   expect_true(all(aside$kept_out_of == "every figure"))
   s <- statement(x, income = total(fare), entries = entries())
@@ -17,7 +19,9 @@ test_that("entries read are used or set aside, whatever is wrong with them", {
 test_that("a message says what was set aside, and none where nothing was", {
   withr::local_options(rlib_message_verbosity = "verbose")
   table <- data.frame(day = c("2026-01-01", "2026-02-30", "2090-01-01", "", NA))
-  expect_message(ledger(table, on = "day"), "4 of 5 entries set aside: no date (2), dated after the as-of day (1) and unreadable date (1)",
+  expect_message(ledger(table, on = "day"),
+                 paste0("4 of 5 entries set aside: no date (2), dated after the as-of day (1) ",
+                        "and unreadable date (1)"),
                  fixed = TRUE, class = "rollingledger_message")
   expect_no_message(few_ledger())
 })
@@ -26,7 +30,8 @@ test_that("random bad rows never break the balance", {
   for (seed in 1:20) {
     table <- random_fares(seed)
     table$sailed_on <- as.character(table$sailed_on)
-    table$sailed_on[sample(nrow(table), nrow(table) %/% 3)] <- sample(c(NA, "", "2020-02-30", "soon", "2099-01-01"), 1)
+    table$sailed_on[sample(nrow(table), nrow(table) %/% 3)] <- sample(
+      c(NA, "", "2020-02-30", "soon", "2099-01-01"), 1)
     x <- ledger(table, on = "sailed_on")
     s <- statement(x)
     expect_identical(s$entries + nrow(set_aside(x)), as.double(nrow(table)))
@@ -42,7 +47,8 @@ test_that("another date basis is kept apart only where it is missing", {
 })
 
 test_that("a day after the as-of day on another basis counts when its time has come", {
-  table <- data.frame(booked = as.Date("2026-01-01") + 0:9, sails = as.Date("2026-01-01") + c(0:4, 25:29), fare = 1)
+  table <- data.frame(booked = as.Date("2026-01-01") + 0:9,
+                      sails = as.Date("2026-01-01") + c(0:4, 25:29), fare = 1)
   x <- ledger(table, on = c("booked", "sails"))
   expect_identical(set_aside(x)$kept_out_of, rep("sails", 5))
   expect_identical(set_aside(x)$reason, rep("dated after the as-of day", 5))
@@ -66,16 +72,19 @@ test_that("the as-of day is the newest entry's, never later than today, or as to
   expect_identical(statement(x)$entries, 4)
   x <- few_ledger(as_of = as.Date("2026-05-31"))
   expect_identical(statement(x, per = "month")$period[5], "2026-05")
-  expect_error(few_ledger(as_of = "soon"), "`as_of` must be a day", class = "rollingledger_error_choice")
+  expect_error(few_ledger(as_of = "soon"), "`as_of` must be a day",
+               class = "rollingledger_error_choice")
   expect_error(statement(few_ledger(), as_of = "2027-01-01"), "after the ledger's own as-of day")
 })
 
 test_that("order of rows, class of columns and class of table change no figure", {
   table <- few_fares()
-  expected <- as.data.frame(statement(few_ledger(), per = "month", by = c("route", "channel"), income = total(fare)))
+  expected <- as.data.frame(
+    statement(few_ledger(), per = "month", by = c("route", "channel"), income = total(fare)))
   same <- function(changed) {
     x <- ledger(changed, on = c(sailed = "sailed_on"), calendar = april)
-    got <- as.data.frame(statement(x, per = "month", by = c("route", "channel"), income = total(fare)))
+    got <- as.data.frame(
+      statement(x, per = "month", by = c("route", "channel"), income = total(fare)))
     got$route <- as.character(got$route)
     expect_equal(got, expected, ignore_attr = TRUE)
   }
@@ -89,8 +98,10 @@ test_that("order of rows, class of columns and class of table change no figure",
 })
 
 test_that("attributes of every kind group: text, factor, TRUE and FALSE, numbers, dates", {
-  table <- data.frame(day = as.Date("2026-01-01") + 0:3, size = factor(c("van", "car", "van", NA), levels = c("van", "car", "lorry")),
-                      paid = c(TRUE, NA, FALSE, TRUE), decks = c(2, 1.5, 2, NA), due = as.Date("2026-02-01") + c(1, 0, 1, NA),
+  table <- data.frame(day = as.Date("2026-01-01") + 0:3,
+                      size = factor(c("van", "car", "van", NA), levels = c("van", "car", "lorry")),
+                      paid = c(TRUE, NA, FALSE, TRUE), decks = c(2, 1.5, 2, NA),
+                      due = as.Date("2026-02-01") + c(1, 0, 1, NA),
                       code = c("007", "7", "007", "\u00e9t\u00e9 \U1F6A2, \"x\""))
   x <- ledger(table, on = "day")
   groups <- function(by) statement(x, by = by)
@@ -122,22 +133,35 @@ test_that("infinite amounts are set aside, NaN is missing, whole numbers of 64 b
 
 test_that("wrong calls say what, where and what would be right", {
   table <- few_fares()
-  expect_error(ledger(table, on = "sailed"), "Did you mean `sailed_on`", class = "rollingledger_error_column")
-  expect_error(ledger(table, on = "fare"), "`fare` is not a date: it holds numbers", class = "rollingledger_error_date")
-  expect_error(ledger(table, on = "route"), "none of its values can be read as dates", class = "rollingledger_error_date")
-  expect_error(ledger(table, on = character()), "at least one column", class = "rollingledger_error_date")
-  expect_error(ledger(table, on = c(a = "sailed_on", a = "booked_on")), "name of its own", class = "rollingledger_error_date")
-  expect_error(ledger(table[0, ], on = "sailed_on"), "no rows", class = "rollingledger_error_source")
+  expect_error(ledger(table, on = "sailed"), "Did you mean `sailed_on`",
+               class = "rollingledger_error_column")
+  expect_error(ledger(table, on = "fare"), "`fare` is not a date: it holds numbers",
+               class = "rollingledger_error_date")
+  expect_error(ledger(table, on = "route"), "none of its values can be read as dates",
+               class = "rollingledger_error_date")
+  expect_error(ledger(table, on = character()), "at least one column",
+               class = "rollingledger_error_date")
+  expect_error(ledger(table, on = c(a = "sailed_on", a = "booked_on")), "name of its own",
+               class = "rollingledger_error_date")
+  expect_error(ledger(table[0, ], on = "sailed_on"), "no rows",
+               class = "rollingledger_error_source")
   expect_error(ledger(cbind(table, fare = 1), on = "sailed_on"), "`fare` stands more than once")
-  expect_error(ledger(transform(table, sailed_on = as.Date(NA)), on = "sailed_on"), "No entry of .* can be used", class = "rollingledger_error_source")
-  expect_error(ledger(data.frame(day = Sys.Date() + 2), on = "day"), "dated after the as-of day \\(1\\)", class = "rollingledger_error_source")
-  expect_error(ledger(table, on = "sailed_on", calendar = list()), "ledger_calendar", class = "rollingledger_error_choice")
-  expect_error(ledger(table, on = "sailed_on", units = c(fair = "EUR")), "Did you mean `fare`", class = "rollingledger_error_column")
-  expect_error(ledger(table, on = "sailed_on", amounts = "booked_on"), "cannot be amounts", class = "rollingledger_error_column")
-  expect_error(ledger(42, on = "x"), "cannot be built from numbers", class = "rollingledger_error_source")
+  expect_error(ledger(transform(table, sailed_on = as.Date(NA)), on = "sailed_on"),
+               "No entry of .* can be used", class = "rollingledger_error_source")
+  expect_error(ledger(data.frame(day = Sys.Date() + 2), on = "day"),
+               "dated after the as-of day \\(1\\)", class = "rollingledger_error_source")
+  expect_error(ledger(table, on = "sailed_on", calendar = list()), "ledger_calendar",
+               class = "rollingledger_error_choice")
+  expect_error(ledger(table, on = "sailed_on", units = c(fair = "EUR")), "Did you mean `fare`",
+               class = "rollingledger_error_column")
+  expect_error(ledger(table, on = "sailed_on", amounts = "booked_on"), "cannot be amounts",
+               class = "rollingledger_error_column")
+  expect_error(ledger(42, on = "x"), "cannot be built from numbers",
+               class = "rollingledger_error_source")
   expect_error(set_aside(table), "must be a ledger", class = "rollingledger_error_choice")
   listy <- ledger(data.frame(day = as.Date("2026-01-01"), crew = I(list(1:2))), on = "day")
-  expect_error(statement(listy, by = "crew"), "neither text, numbers nor dates", class = "rollingledger_error_column")
+  expect_error(statement(listy, by = "crew"), "neither text, numbers nor dates",
+               class = "rollingledger_error_column")
 })
 
 test_that("a ledger prints what it holds", {

@@ -5,7 +5,8 @@ test_that("conditions equal base R's, missing values never being true", {
   x <- ledger(table, on = "sailed_on")
   n <- function(keep) as.double(sum(keep, na.rm = TRUE))
   expect_identical(count(x, where = fare > 0.1), n(table$fare > 0.1))
-  expect_identical(count(x, where = fare >= 0.1 & fare <= 8), n(table$fare >= 0.1 & table$fare <= 8))
+  expect_identical(count(x, where = fare >= 0.1 & fare <= 8),
+                   n(table$fare >= 0.1 & table$fare <= 8))
   expect_identical(count(x, where = 7 < fare), n(table$fare > 7))
   expect_identical(count(x, where = fare != 8), n(table$fare != 8))
   expect_identical(count(x, where = !(fare < 8)), n(table$fare >= 8))
@@ -31,7 +32,8 @@ test_that("conditions equal base R's, missing values never being true", {
 })
 
 test_that("codes are compared in their own order, TRUE and FALSE stand alone", {
-  table <- data.frame(day = as.Date("2026-01-01"), code = sprintf("%04d", 3995:4205), refund = rep(c(TRUE, FALSE, NA), length.out = 211))
+  table <- data.frame(day = as.Date("2026-01-01"), code = sprintf("%04d", 3995:4205),
+                      refund = rep(c(TRUE, FALSE, NA), length.out = 211))
   x <- ledger(table, on = "day")
   expect_identical(count(x, where = code >= "4000" & code <= "4199"), 200)
   expect_identical(count(x, where = refund), 71)
@@ -48,14 +50,17 @@ test_that("a condition of the statement and one of a measure hold together", {
 test_that("a member that no entry has is said, with the nearest one", {
   withr::local_options(rlib_message_verbosity = "verbose")
   x <- few_ledger()
-  expect_message(statement(x, where = route == "Oysterbi"), "No entry has route \"Oysterbi\". Did you mean `Oysterby`?", fixed = TRUE)
-  expect_message(statement(x, n = entries(where = route %in% c("A", "Wickholm", "B"))), "No entry has route \"A\" or \"B\".", fixed = TRUE)
+  expect_message(statement(x, where = route == "Oysterbi"),
+                 "No entry has route \"Oysterbi\". Did you mean `Oysterby`?", fixed = TRUE)
+  expect_message(statement(x, n = entries(where = route %in% c("A", "Wickholm", "B"))),
+                 "No entry has route \"A\" or \"B\".", fixed = TRUE)
   expect_no_message(statement(x, where = route >= "P" & route != "Wickholm"))
 })
 
 test_that("conditions that cannot be meant are refused", {
   x <- few_ledger()
-  refused <- function(message, ...) expect_error(statement(x, ...), message, class = "rollingledger_error_measure")
+  refused <- function(message, ...) expect_error(
+    statement(x, ...), message, class = "rollingledger_error_measure")
   refused("holds numbers", where = fare == "8")
   refused("holds text", where = route == 8)
   refused("holds dates", where = sailed_on > "lately")
@@ -66,21 +71,27 @@ test_that("conditions that cannot be meant are refused", {
   refused("is not a column", where = substr(route, 1, 2) == "Oy")
   refused("not known in a condition", where = startsWith(route, "Oy"))
   refused("is not a condition", where = 5)
-  expect_error(statement(x, where = rout == "x"), "Did you mean `route`", class = "rollingledger_error_column")
-  expect_error(statement(x, where = fare == limit), "write !!limit", class = "rollingledger_error_measure")
+  expect_error(statement(x, where = rout == "x"), "Did you mean `route`",
+               class = "rollingledger_error_column")
+  expect_error(statement(x, where = fare == limit), "write !!limit",
+               class = "rollingledger_error_measure")
 })
 
 test_that("ordered factors compare by their levels, also once entries were appended", {
   sizes <- c("low", "medium", "high")
-  table <- data.frame(day = as.Date("2026-01-01") + 0:2, size = factor(sizes, levels = sizes, ordered = TRUE), fare = c(1, 10, 100))
+  table <- data.frame(day = as.Date("2026-01-01") + 0:2,
+                      size = factor(sizes, levels = sizes, ordered = TRUE), fare = c(1, 10, 100))
   x <- ledger(table, on = "day")
-  total_where <- function(x, where) statement(x, where = !!rlang::enexpr(where), income = total(fare))$income
+  total_where <- function(x, where) statement(x, where = !!rlang::enexpr(where),
+                                              income = total(fare))$income
   expect_identical(total_where(x, size >= "medium"), 110)
   expect_identical(total_where(x, "medium" > size), 1)
   expect_identical(statement(x, a = entries(where = size > "low" & size < "high"))$a, 1)
-  expect_error(total_where(x, size > "mdium"), "none of its levels.*Did you mean `medium`", class = "rollingledger_error_measure")
+  expect_error(total_where(x, size > "mdium"), "none of its levels.*Did you mean `medium`",
+               class = "rollingledger_error_measure")
   more <- data.frame(day = as.Date("2026-01-04"), size = "huge", fare = 1000)
-  expect_error(append_entries(x, more), "whose place in the order is not known", class = "rollingledger_error_source")
+  expect_error(append_entries(x, more), "whose place in the order is not known",
+               class = "rollingledger_error_source")
   more$size <- factor("huge", levels = c("low", "medium", "huge", "high"), ordered = TRUE)
   y <- append_entries(x, more)
   expect_identical(total_where(y, size >= "medium"), 1110)
@@ -89,25 +100,39 @@ test_that("ordered factors compare by their levels, also once entries were appen
 })
 
 test_that("text is folded by one rule in every locale, and days held as text compare as days", {
-  table <- data.frame(day = as.Date("2026-01-01") + 0:2, town = c("Z\u00fcrich", "Bern", "Z\u00dcRICH"),
-                      seen = as.POSIXct(c("2026-01-01 10:00", "2026-01-02 11:00", NA), tz = "UTC"), told = c("03/04/2026", "12/01/2026", "05/06/2026"))
+  table <- data.frame(day = as.Date("2026-01-01") + 0:2,
+                      town = c("Z\u00fcrich", "Bern", "Z\u00dcRICH"),
+                      seen = as.POSIXct(c("2026-01-01 10:00", "2026-01-02 11:00", NA), tz = "UTC"),
+                      told = c("03/04/2026", "12/01/2026", "05/06/2026"))
   x <- ledger(table, on = "day")
   counted <- function(where) statement(x, n = entries(where = !!rlang::enexpr(where)))$n
-  for (locale in c("C", "C.UTF-8")) withr::with_locale(c(LC_CTYPE = locale), expect_identical(counted(has_text(town, "Z\u00dcR")), 2))
+  for (locale in c("C", "C.UTF-8")) withr::with_locale(
+    c(LC_CTYPE = locale), expect_identical(counted(has_text(town, "Z\u00dcR")), 2))
   expect_identical(counted(has_text(town, "a\\E.")), 0)
-  expect_identical(c(counted(seen <= "2026-01-01"), counted(seen == "2026-01-02"), counted(seen > "2026-01-01 09:00"), counted(seen %in% c("2026-01-01", "2026-01-03"))), c(1, 1, 2, 1))
+  expect_identical(
+    c(counted(seen <= "2026-01-01"), counted(seen == "2026-01-02"),
+      counted(seen > "2026-01-01 09:00"), counted(seen %in% c("2026-01-01", "2026-01-03"))),
+    c(1, 1, 2, 1))
   expect_error(counted(seen > "1.1.2026"), "holds days", class = "rollingledger_error_measure")
-  expect_error(counted(told > "01/02/2026"), "whose order is not that of the days", class = "rollingledger_error_measure")
+  expect_error(counted(told > "01/02/2026"), "whose order is not that of the days",
+               class = "rollingledger_error_measure")
   expect_identical(counted(told == "03/04/2026"), 1)
 })
 
 test_that("conditions that would run out of room are refused", {
   x <- few_ledger()
-  expect_error(statement(x, where = fare %in% 1:2e9), "more than 1,000,000 values", class = "rollingledger_error_measure")
-  expect_error(statement(x, where = fare %in% 1:NA), "no run of whole numbers|not a run|not a value", class = "rollingledger_error_measure")
+  expect_error(statement(x, where = fare %in% 1:2e9), "more than 1,000,000 values",
+               class = "rollingledger_error_measure")
+  expect_error(statement(x, where = fare %in% 1:NA),
+               "no run of whole numbers|not a run|not a value",
+               class = "rollingledger_error_measure")
   for (bars in c(3000, 100000)) {
-    expect_error(statement(x, where = !!paste(rep("fare == 1", bars), collapse = " | ")), "calls within each other|cannot be read", class = "rollingledger_error_measure")
+    expect_error(statement(x, where = !!paste(rep("fare == 1", bars), collapse = " | ")),
+                 "calls within each other|cannot be read", class = "rollingledger_error_measure")
   }
-  expect_error(statement(x, income = !!paste(rep("total(fare)", 3000), collapse = " + ")), "calls within each other", class = "rollingledger_error_measure")
-  expect_identical(statement(x, n = entries(where = !!Reduce(function(a, b) call("|", a, b), rep(list(quote(fare == 7)), 100))))$n, 1)
+  expect_error(statement(x, income = !!paste(rep("total(fare)", 3000), collapse = " + ")),
+               "calls within each other", class = "rollingledger_error_measure")
+  expect_identical(
+    statement(x, n = entries(
+      where = !!Reduce(function(a, b) call("|", a, b), rep(list(quote(fare == 7)), 100))))$n, 1)
 })

@@ -1,7 +1,9 @@
 test_that("figures of a small ledger, by hand", {
   x <- few_ledger()
-  s <- statement(x, per = "month", income = total(fare), trips = entries(), mean_fare = average(fare),
-                 web = total(fare, where = channel == "web"), yield = income / trips, twice = -2 * (income - 1) + 0.5)
+  s <- statement(x, per = "month", income = total(fare), trips = entries(),
+                 mean_fare = average(fare),
+                 web = total(fare, where = channel == "web"), yield = income / trips,
+                 twice = -2 * (income - 1) + 0.5)
   expect_identical(s$period, c("2026-01", "2026-02", "2026-03", "2026-04"))
   expect_identical(s$income, c(30.35, -4.9, 0.2, 15))
   expect_identical(s$trips, c(2, 2, 1, 3))
@@ -13,7 +15,8 @@ test_that("figures of a small ledger, by hand", {
 
 test_that("nothing is infinite: a ratio without a base is missing, a total of nothing is zero", {
   x <- few_ledger()
-  s <- statement(x, per = "week", income = total(fare), mean_fare = average(fare), share = income / total(fare, where = channel == "none"))
+  s <- statement(x, per = "week", income = total(fare), mean_fare = average(fare),
+                 share = income / total(fare, where = channel == "none"))
   empty <- statement(x, per = "week")$entries == 0
   expect_true(any(empty))
   expect_true(all(s$income[empty] == 0))
@@ -23,8 +26,10 @@ test_that("nothing is infinite: a ratio without a base is missing, a total of no
 
 test_that("measures come as code, as text or by their own names", {
   x <- few_ledger()
-  expect_identical(statement(x, NULL, NULL, "total(fare) / entries()")[[5]], statement(x, y = total(fare) / entries())$y)
-  expect_named(statement(x, NULL, NULL, total(fare), entries(), average(fare)), c("period", "from", "to", "complete", "fare_total", "entries", "fare_average"))
+  expect_identical(statement(x, NULL, NULL, "total(fare) / entries()")[[5]],
+                   statement(x, y = total(fare) / entries())$y)
+  expect_named(statement(x, NULL, NULL, total(fare), entries(), average(fare)),
+               c("period", "from", "to", "complete", "fare_total", "entries", "fare_average"))
   expect_named(statement(x), c("period", "from", "to", "complete", "entries"))
   name <- "quay"
   expect_identical(statement(x, n = entries(where = channel == !!name))$n, 3)
@@ -53,7 +58,8 @@ test_that("refusals name the nearest word", {
   x <- few_ledger()
   expect_error(statement(x, a = totl(fare)), "Did you mean `total`")
   expect_error(statement(x, a = sum(fare)), "Did you mean `total\\(\\)`")
-  expect_error(statement(x, a = total(fair)), "Did you mean `fare`", class = "rollingledger_error_column")
+  expect_error(statement(x, a = total(fair)), "Did you mean `fare`",
+               class = "rollingledger_error_column")
   expect_error(statement(x, a = fare), "say what to make of it, such as total\\(fare\\)")
   expect_error(statement(x, income = total(fare), a = incom * 2), "Did you mean `income`")
   expect_error(statement(x, a = total(route)), "`route` holds text")
@@ -63,7 +69,8 @@ test_that("refusals name the nearest word", {
   expect_error(statement(x, a = total(fare, were = TRUE)), "is not a call of total\\(\\)")
   expect_error(statement(x, a = total(fare * 2)), "takes the name of a column")
   expect_error(statement(x, a = entries(fare)), "is not a call of entries\\(\\)")
-  expect_error(statement(x, total(fare)), "Give it a name that is neither `per` nor the start of it")
+  expect_error(statement(x, total(fare)),
+               "Give it a name that is neither `per` nor the start of it")
   expect_error(statement(x, "month", entries()), "in the place of `by`")
   expect_error(statement(x, a = "total(fare"), "cannot be read as a measure")
   expect_error(statement(x, a = entries(), a = entries()), "`a` is taken")
@@ -73,7 +80,8 @@ test_that("refusals name the nearest word", {
 
 test_that("sums that could overflow are refused, never wrapped", {
   table <- data.frame(day = as.Date("2026-01-01"), fare = rep(2e15, 5000))
-  expect_error(statement(ledger(table, on = "day"), a = total(fare)), "would overflow", class = "rollingledger_error_overflow")
+  expect_error(statement(ledger(table, on = "day"), a = total(fare)), "would overflow",
+               class = "rollingledger_error_overflow")
   expect_identical(statement(ledger(table[1:4000, ], on = "day"), a = total(fare))$a, 8e18)
   expect_identical(statement(ledger(table, on = "day"))$entries, 5000)  # other measures go on
 })

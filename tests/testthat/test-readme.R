@@ -6,6 +6,8 @@ test_that("the README shows what its calls print", {
   block <- function(i) lines[(fences[i] + 1):(fences[i + 1] - 1)]
   env <- new.env()
   for (start in which(lines[fences] == "```r")) {
-    expect_identical(utils::capture.output(print(withVisible(eval(parse(text = block(start)), env))$value)), block(start + 2))
+    expect_identical(
+      utils::capture.output(print(withVisible(eval(parse(text = block(start)), env))$value)),
+      block(start + 2))
   }
 })

@@ -3,7 +3,9 @@ test_that("a ledger in memory answers the narrow questions of a source", {
   met <- 0
   for (seed in 1:12) {
     table <- random_fares(seed)
-    x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", as_of = max(table$sailed_on)))
+    x <- suppressMessages(
+      ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on",
+             as_of = max(table$sailed_on)))
     met <- met + expect_source_contract(x, table)
   }
   expect_true(all(met > 50), info = paste(names(met), met, collapse = ", "))
@@ -18,14 +20,17 @@ test_that("so does one of a file, and one to which entries were appended", {
   x <- suppressMessages(ledger(file, on = on, until = "until_on", codes = "account"))
   expect_source_contract(x, table, 3)
   half <- seq_len(nrow(table) %/% 2)
-  y <- suppressMessages(ledger(table[half, ], on = on, until = "until_on") |> append_entries(table[-half, ]))
+  y <- suppressMessages(ledger(table[half, ], on = on, until = "until_on") |>
+                        append_entries(table[-half, ]))
   expect_source_contract(y, table, 6)
 })
 
 test_that("lists of rows that a source sends are those of the entries", {
   for (seed in 1:8) {
     table <- random_fares(seed)
-    x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", as_of = max(table$sailed_on)))
+    x <- suppressMessages(
+      ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on",
+             as_of = max(table$sailed_on)))
     ask <- own("new_ask")("sailed", "route", NULL, list(own("entry_count")))
     groups <- own("groups_by")(x, "route")
     days <- as.integer(table$sailed_on)
@@ -33,22 +38,31 @@ test_that("lists of rows that a source sends are those of the entries", {
     n <- nrow(table)
     mixed <- sample(n)
     routes <- own("members_found")(groups$members$route, table$route)
-    keys <- list(list(kind = "code32", data = routes[mixed], members = seq_along(groups$members$route$values)))
+    keys <- list(
+      list(kind = "code32", data = routes[mixed], members = seq_along(groups$members$route$values)))
     numbered <- own("core_groups")(keys, n, 1L)
     accounts <- own("source_members")(x, "account")
     codes <- own("members_found")(accounts, table$account)
     codes[is.na(table$account)] <- -1L
     ask_rows <- function(what, at) {
       distinct <- what == "distinct"
-      own("core_lists_of_rows")(days[at], if (identical(at, mixed)) numbered else own("core_groups")(list(list(kind = "code32", data = routes[at], members = keys[[1]]$members)), n, 1L),
-                                what, if (distinct) numeric() else table$fare[at], if (distinct) codes[at] else integer(), length(accounts$values), min(days), max(days), 1L)
+      own("core_lists_of_rows")(days[at],
+                                if (identical(at, mixed)) numbered
+                                else own("core_groups")(list(
+                                  list(kind = "code32", data = routes[at],
+                                       members = keys[[1]]$members)), n, 1L),
+                                what, if (distinct) numeric() else table$fare[at],
+                                if (distinct) codes[at] else integer(), length(accounts$values),
+                                min(days), max(days), 1L)
     }
     for (what in c("distinct", "smallest", "largest", "middle", "latest")) {
       # The last of a day is that of the source's order.
       lists <- ask_rows(what, if (what == "latest") seq_len(n) else mixed)
-      slot <- list(what = what, column = if (what == "distinct") "account" else "fare", where = NULL)
+      slot <- list(what = what, column = if (what == "distinct") "account" else "fare",
+                   where = NULL)
       direct <- own("window_figures")(x, ask, slot, windows)
-      again <- own("core_list_figures")(lists, what, windows$group, windows$from, windows$to, integer(), 1L)
+      again <- own("core_list_figures")(lists, what, windows$group, windows$from, windows$to,
+                                        integer(), 1L)
       expect_equal(again, direct, info = what)
     }
   }
@@ -57,35 +71,51 @@ test_that("lists of rows that a source sends are those of the entries", {
 test_that("cost follows the days asked for", {
   n <- 6e5
   set.seed(4)
-  table <- data.frame(day = as.Date("2023-01-01") + sample(900, n, TRUE), account = sample(50000, n, TRUE), fare = round(stats::runif(n, 1, 90), 2))
+  table <- data.frame(day = as.Date("2023-01-01") + sample(900, n, TRUE),
+                      account = sample(50000, n, TRUE), fare = round(stats::runif(n, 1, 90), 2))
   x <- ledger(table, on = "day")
   s <- statement(x, per = "month", by = "account", span = "2024-03", income = total(fare))
   looked <- function(by) {
-    kept <- own("ledger_cache")(x)$items[[rlang::hash(list("cells", own("ask_key")(own("plan_ask")(attr(s, "plan")))))]]$value
+    kept <- own(
+      "ledger_cache")(x)$items[[rlang::hash(
+        list("cells", own("ask_key")(own("plan_ask")(attr(s, "plan")))))]]$value
     lapply(kept, function(item) as.Date(c(item$from, item$to), origin = "1970-01-01"))
   }
   expect_identical(looked(), list(as.Date(c("2024-03-01", "2024-03-31"))))
   s <- add_change(s, income, from = "1 month back")
   expect_identical(looked()[[1]], as.Date(c("2024-02-01", "2024-02-29")))
-  expect_equal(sum(s$income_before), sum(table$fare[format(table$day, "%Y-%m") == "2024-02" & table$account %in% s$account]))
+  expect_equal(sum(s$income_before),
+               sum(table$fare[format(table$day, "%Y-%m") == "2024-02" &
+                              table$account %in% s$account]))
   all <- statement(x, per = "month", by = "account", income = total(fare))
-  expect_identical(s$income, all$income[all$period == "2024-03"][match(s$account, all$account[all$period == "2024-03"])])
+  expect_identical(s$income,
+                   all$income[all$period == "2024-03"][match(
+                     s$account, all$account[all$period == "2024-03"])])
 })
 
 test_that("what the core cannot take is refused at its border, in the caller's name", {
   x <- few_ledger()
   ask <- own("new_ask")("sailed", "route", NULL, list(own("entry_count")))
   windows <- function(group) list(group = group, from = 1L, to = 30000L)
-  expect_error(own("window_figures")(x, ask, own("entry_count"), windows(99L)), "No such group", class = "rollingledger_error_core")
-  numbered <- own("core_groups")(list(list(kind = "code32", data = 0:1, members = c("a", "b"))), 2, 1L)
-  expect_error(own("core_cube_of_cells")(1:3, numbered, list(c(1, 2, 3)), 0L, 1L, 3L, 1L), "other entries")
-  expect_error(own("core_cube_of_cells")(1:2, numbered, list(c(1, 2, 3)), 0L, 1L, 3L, 1L), "another length")
+  expect_error(own("window_figures")(x, ask, own("entry_count"), windows(99L)), "No such group",
+               class = "rollingledger_error_core")
+  numbered <- own("core_groups")(list(list(kind = "code32", data = 0:1, members = c("a", "b"))), 2,
+                                 1L)
+  expect_error(own("core_cube_of_cells")(1:3, numbered, list(c(1, 2, 3)), 0L, 1L, 3L, 1L),
+               "other entries")
+  expect_error(own("core_cube_of_cells")(1:2, numbered, list(c(1, 2, 3)), 0L, 1L, 3L, 1L),
+               "another length")
   expect_error(own("core_cube_of_cells")(1:2, numbered, list(1:2), 0L, 1L, 3L, 1L), "another type")
-  expect_error(own("core_groups")(list(list(kind = "code9", data = 0:1, members = "a")), 2, 1L), "unknown kind of column")
-  expect_error(own("core_lists_of_rows")(1:2, numbered, "distinct", numeric(), c(0L, 7L), 3L, 1L, 2L, 1L), "no such member")
+  expect_error(own("core_groups")(list(list(kind = "code9", data = 0:1, members = "a")), 2, 1L),
+               "unknown kind of column")
+  expect_error(
+    own("core_lists_of_rows")(1:2, numbered, "distinct", numeric(), c(0L, 7L), 3L, 1L, 2L, 1L),
+    "no such member")
   expect_error(own("core_group_numbers")(numbered, list(0L, 1L)), "other attributes")
-  expect_error(own("check_entry_limit")(2^31), "2,147,483,648 entries are more than", class = "rollingledger_error_source")
-  wide <- as.data.frame(lapply(stats::setNames(nm = paste0("a", 1:5)), function(name) sprintf("%05d", sample(20000))))
+  expect_error(own("check_entry_limit")(2^31), "2,147,483,648 entries are more than",
+               class = "rollingledger_error_source")
+  wide <- as.data.frame(
+    lapply(stats::setNames(nm = paste0("a", 1:5)), function(name) sprintf("%05d", sample(20000))))
   wide$day <- as.Date("2026-01-01")
   many <- tryCatch(statement(ledger(wide, on = "day"), by = paste0("a", 1:5)), error = identity)
   expect_s3_class(many, "rollingledger_error_core")

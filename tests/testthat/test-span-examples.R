@@ -1,8 +1,10 @@
-# Every example of the language, worked out by hand for three as-of days: a leap day (a Thursday, in 2024-W09), the last day of
-# a year (a Tuesday, in 2025-W01), and a Thursday in 2026-W38. The fiscal year starts on 1 April; the first day is 1 January 2021.
-# Of phrases that recur, the newest span and how many there are.
+# Every example of the language, worked out by hand for three as-of days: a leap day (a Thursday, in
+# 2024-W09), the last day of a year (a Tuesday, in 2025-W01), and a Thursday in 2026-W38. The fiscal
+# year starts on 1 April; the first day is 1 January 2021. Of phrases that recur, the newest span
+# and how many there are.
 
-by_hand <- utils::read.table(header = TRUE, sep = ";", strip.white = TRUE, colClasses = "character", text = "
+# A line that is set in goes on from the one above.
+by_hand <- "
 phrase; 2024-02-29; 2024-12-31; 2026-09-17
 this month; 2024-02-01 2024-02-29; 2024-12-01 2024-12-31; 2026-09-01 2026-09-30
 month to date; 2024-02-01 2024-02-29; 2024-12-01 2024-12-31; 2026-09-01 2026-09-17
@@ -32,39 +34,49 @@ month to date, 1 year back; 2023-02-01 2023-02-28; 2023-12-01 2023-12-31; 2025-0
 last month, 1 year back; 2023-01-01 2023-01-31; 2023-11-01 2023-11-30; 2025-08-01 2025-08-31
 week to date, 1 year back; 2023-02-27 2023-03-02; 2024-01-01 2024-01-02; 2025-09-15 2025-09-18
 last 4 weeks, 4 weeks back; 2024-01-01 2024-01-28; 2024-11-04 2024-12-01; 2026-07-20 2026-08-16
-fiscal year to date, 1 fiscal year back; 2022-04-01 2023-02-28; 2023-04-01 2023-12-31; 2025-04-01 2025-09-17
+fiscal year to date, 1 fiscal year back; 2022-04-01 2023-02-28;
+  2023-04-01 2023-12-31; 2025-04-01 2025-09-17
 every Q3; 2023-07-01 2023-09-30 3; 2024-07-01 2024-09-30 4; 2026-07-01 2026-09-30 6
 every February; 2024-02-01 2024-02-29 4; 2024-02-01 2024-02-29 4; 2026-02-01 2026-02-28 6
 every W01; 2024-01-01 2024-01-07 4; 2024-12-30 2025-01-05 5; 2025-12-29 2026-01-04 6
 every 11-15/01-15; 2023-11-15 2024-01-15 4; 2024-11-15 2025-01-15 5; 2025-11-15 2026-01-15 6
 month to date, every year; 2024-02-01 2024-02-29 4; 2024-12-01 2024-12-31 4; 2026-09-01 2026-09-17 6
-last fiscal quarter, every fiscal year; 2023-10-01 2023-12-31 3; 2024-07-01 2024-09-30 4; 2026-04-01 2026-06-30 6
+last fiscal quarter, every fiscal year; 2023-10-01 2023-12-31 3;
+  2024-07-01 2024-09-30 4; 2026-04-01 2026-06-30 6
 ", check.names = FALSE)
 
 days_as_of <- function(phrase, as_of) {
-  s <- span(phrase, april, as_of = as_of, first = "2021-01-01")
+  s <- span(phrase, april, as_of = as_of, first = "2021-01-01"
+by_hand <- utils::read.table(text = gsub(";\n  ", ";", by_hand, fixed = TRUE), header = TRUE,
+                             sep = ";", strip.white = TRUE, colClasses = "character")
   n <- nrow(s)
   paste0(s$from[n], " ", s$to[n], if (grepl("every", phrase)) paste0(" ", n))
 }
 
 test_that("every example means the days worked out by hand", {
-  expect_identical(by_hand$phrase, unlist(lapply(rollingledger:::span_examples, names), use.names = FALSE))
+  expect_identical(by_hand$phrase,
+                   unlist(lapply(rollingledger:::span_examples, names), use.names = FALSE))
   for (as_of in names(by_hand)[-1]) for (i in seq_len(nrow(by_hand))) {
-    expect_identical(days_as_of(by_hand$phrase[i], as_of), by_hand[[as_of]][i], info = paste(by_hand$phrase[i], as_of))
+    expect_identical(days_as_of(by_hand$phrase[i], as_of), by_hand[[as_of]][i],
+                     info = paste(by_hand$phrase[i], as_of))
   }
 })
 
 test_that("the help page shows each example with its days", {
   page <- paste(unlist(tools::Rd_db("rollingledger")[["span.Rd"]]), collapse = " ")
-  for (i in seq_len(nrow(by_hand))) expect_true(grepl(by_hand$phrase[i], page, fixed = TRUE), info = by_hand$phrase[i])
+  for (i in seq_len(nrow(by_hand))) expect_true(grepl(by_hand$phrase[i], page, fixed = TRUE),
+                                                info = by_hand$phrase[i])
   expect_match(page, "18 Jun to 17 Sep 2026", fixed = TRUE)
 })
 
 test_that("the same wish in other words is the same phrase", {
   same <- list(
-    "month to date" = c("MTD", "mtd", " Month  TO date ", "monthtodate", "m to date", "latest month"),
+    "month to date" = c("MTD", "mtd", " Month  TO date ", "monthtodate", "m to date",
+                        "latest month"),
     "last 3 months" = c("last 3m", "LAST 3 mos", "last3months", "last 03 months"),
-    "last month, 1 year back" = c("last month 1 year back", "1 year back, last month", "last month,1y back", "last mth, 12 months back", "last 1 month, 4 quarters back"),
+    "last month, 1 year back" = c("last month 1 year back", "1 year back, last month",
+                                  "last month,1y back", "last mth, 12 months back",
+                                  "last 1 month, 4 quarters back"),
     "2026-09" = c("September 2026", "sep 2026", "SEPT2026", "2026 - 09", "Sep2026"),
     "2026-Q3" = c("Q3 2026", "q32026"),
     "this day" = c("today", "trailing 1 day", "latest day"),
@@ -72,7 +84,8 @@ test_that("the same wish in other words is the same phrase", {
     "fiscal quarter to date" = c("FQTD", "fq to date", "fiscalquarter to date"),
     "2026-01/2026-03" = c("Jan 2026 to Mar 2026", "2026-01 / 2026-03"),
     "month to date, every year" = c("every year, MTD", "MTD every yr"),
-    "last 2 weeks, 1 year back, 1 week back" = c("last 2 weeks, 1 week back, 1 year back", "1 wk back last 2w 1 y back")
+    "last 2 weeks, 1 year back, 1 week back" = c(
+      "last 2 weeks, 1 week back, 1 year back", "1 wk back last 2w 1 y back")
   )
   for (phrase in names(same)) for (other in same[[phrase]]) {
     a <- span(phrase, april, as_of = "2026-09-17")

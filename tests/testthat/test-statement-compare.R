@@ -1,6 +1,7 @@
 test_that("any two spans compare, by group, to the cent", {
   x <- demo_ledger()
-  t <- compare_spans(x, c(now = "2026-W08"), "2025-W31", by = "route", income = total(fare), trips = entries(), yield = income / trips)
+  t <- compare_spans(x, c(now = "2026-W08"), "2025-W31", by = "route", income = total(fare),
+                     trips = entries(), yield = income / trips)
   now <- statement(x, by = "route", span = "2026-W08", income = total(fare), trips = entries())
   then <- statement(x, by = "route", span = "2025-W31", income = total(fare), trips = entries())
   expect_identical(t$income_a, now$income)
@@ -16,8 +17,10 @@ test_that("any two spans compare, by group, to the cent", {
 test_that("a span compared with itself differs by zero, whatever it is", {
   x <- demo_ledger()
   for (phrase in c("month to date", "2025", "last 3 weeks", "trailing 30 days, 1 year back")) {
-    t <- compare_spans(x, phrase, phrase, by = c("route", "channel"), income = total(fare), trips = entries(), yield = income / trips)
-    for (name in grep("_difference$|_pct$", names(t), value = TRUE)) expect_true(all(t[[name]] == 0 | is.na(t[[name]])), info = paste(phrase, name))
+    t <- compare_spans(x, phrase, phrase, by = c("route", "channel"), income = total(fare),
+                       trips = entries(), yield = income / trips)
+    for (name in grep("_difference$|_pct$", names(t), value = TRUE)) expect_true(
+      all(t[[name]] == 0 | is.na(t[[name]])), info = paste(phrase, name))
     expect_identical(t$income_a, t$income_b)
   }
 })
@@ -28,15 +31,20 @@ test_that("no base gives a missing per cent, and unlike lengths are said", {
   expect_identical(t$trips_pct[t$route %in% c("", "Wickholm")], c(NA_real_, NA_real_))
   expect_identical(t$income_difference[t$route %in% "Oysterby"], 4.9)
   expect_equal(t$income_pct[t$route %in% "Oysterby"], 100)  # from -4.90 to 0.00: up
-  expect_match(format(t), "The spans differ in length: 10 days against 28 days.", fixed = TRUE, all = FALSE)
+  expect_match(format(t), "The spans differ in length: 10 days against 28 days.", fixed = TRUE,
+               all = FALSE)
   expect_error(compare_spans(x, "every Q1", "MTD"), NA)  # one Q1 there is
-  expect_error(compare_spans(demo_ledger(), "every Q1", "MTD"), "means 4 spans", class = "rollingledger_error_span")
-  expect_error(compare_spans(x, c("MTD", "YTD"), "MTD"), "`a` must be one phrase", class = "rollingledger_error_span")
-  expect_error(compare_spans(x, "MTD", "2019"), "The ledger runs from", class = "rollingledger_error_span")
+  expect_error(compare_spans(demo_ledger(), "every Q1", "MTD"), "means 4 spans",
+               class = "rollingledger_error_span")
+  expect_error(compare_spans(x, c("MTD", "YTD"), "MTD"), "`a` must be one phrase",
+               class = "rollingledger_error_span")
+  expect_error(compare_spans(x, "MTD", "2019"), "The ledger runs from",
+               class = "rollingledger_error_span")
 })
 
 test_that("groups stay side by side where a statement would leave out rows without entries", {
-  table <- data.frame(day = as.Date(c("2026-01-05", "2026-02-05", "2026-02-06", "2026-01-07")), route = c("a", "b", "c", "d"), fare = c(1, 2, 3, 4))
+  table <- data.frame(day = as.Date(c("2026-01-05", "2026-02-05", "2026-02-06", "2026-01-07")),
+                      route = c("a", "b", "c", "d"), fare = c(1, 2, 3, 4))
   x <- ledger(table, on = "day")
   whole <- compare_spans(x, "2026-01", "2026-02", by = "route", income = total(fare))
   withr::local_options(rollingledger.zero_rows = 3)

@@ -1,22 +1,31 @@
 test_that("entries behind any cell sum to it", {
   for (seed in 1:18) {
     table <- random_fares(seed)
-    x <- suppressMessages(ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on", calendar = some_fiscal_calendar(seed)))
-    s <- statement(x, per = c("week", "month")[seed %% 2 + 1], by = c("route", "channel"), on = c("sailed", "booked")[seed %% 3 %/% 2 + 1], where = account != "003",
-                   income = total(fare), riders = distinct(account), new = newcomers(account), old = returning(account), lost = lapsed(account), open = active(),
+    x <- suppressMessages(
+      ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on",
+             calendar = some_fiscal_calendar(seed)))
+    s <- statement(x, per = c("week", "month")[seed %% 2 + 1], by = c("route", "channel"),
+                   on = c("sailed", "booked")[seed %% 3 %/% 2 + 1], where = account != "003",
+                   income = total(fare), riders = distinct(account), new = newcomers(account),
+                   old = returning(account), lost = lapsed(account), open = active(),
                    yield = total(fare, where = fare > 0) / entries(), totals = "both")
     if (nrow(s) == 0) next
-    s <- s |> add_running(income, since = "year") |> add_rolling(income, "20 days", short = "keep") |> add_change(income) |> add_rank(income, within = "route", keep = 1, rest = "Rest")
+    s <- s |> add_running(income, since = "year") |>
+      add_rolling(income, "20 days", short = "keep") |> add_change(income) |>
+        add_rank(income, within = "route", keep = 1, rest = "Rest")
     for (i in sample(nrow(s), min(6, nrow(s)))) {
       behind <- function(figure) entries_behind(s, row = i, figure = !!figure)
       for (figure in c("income", "income_running", "income_rolling_20_days", "income_before")) {
         e <- behind(figure)
-        if (!is.na(s[[figure]][i])) expect_equal(sum(e$fare), s[[figure]][i], tolerance = 1e-9, info = paste(seed, i, figure))
+        if (!is.na(s[[figure]][i]))
+          expect_equal(sum(e$fare), s[[figure]][i], tolerance = 1e-9, info = paste(seed, i, figure))
         expect_identical(e$fare, table$fare[e$row])
         expect_false(is.unsorted(e[[c("sailed_on", "booked_on")[seed %% 3 %/% 2 + 1]]]))
       }
       for (figure in c("riders", "new", "old", "lost")) {
-        if (!is.na(s[[figure]][i])) expect_identical(as.double(length(unique(behind(figure)$account))), s[[figure]][i], info = paste(seed, i, figure))
+        if (!is.na(s[[figure]][i]))
+          expect_identical(as.double(length(unique(behind(figure)$account))), s[[figure]][i],
+                           info = paste(seed, i, figure))
       }
       expect_identical(as.double(nrow(behind("open"))), s$open[i])
     }
@@ -25,7 +34,8 @@ test_that("entries behind any cell sum to it", {
 
 test_that("a row is told by its values, and the entries say their days and conditions", {
   x <- few_ledger()
-  s <- statement(x, per = "month", by = "route", where = channel == "web", income = total(fare), mean_fare = average(fare)) |> add_change(income) |> add_target(income, 5)
+  s <- statement(x, per = "month", by = "route", where = channel == "web", income = total(fare),
+                 mean_fare = average(fare)) |> add_change(income) |> add_target(income, 5)
   e <- entries_behind(s, period = "2026-02", route = "Oysterby")
   expect_identical(e$row, 3:4)
   expect_identical(e$fare, c(-5, 0.1))
@@ -38,14 +48,22 @@ test_that("a row is told by its values, and the entries say their days and condi
   expect_match(shown, "The figure is -4.90", all = FALSE)
   missing <- entries_behind(statement(x, by = "route"), route = NA)
   expect_identical(missing$fare, 0.2)
-  expect_identical(nrow(entries_behind(statement(x), figure = entries)), 8L)  # one row needs no telling
-  expect_error(entries_behind(s, route = "Oysterby"), "Say also which period", class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, period = "2027-01"), "There is no row with period 2027-01", class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, month = "2026-02"), "Rows are told by period and route", class = "rollingledger_error_choice")
+  # one row needs no telling
+  expect_identical(nrow(entries_behind(statement(x), figure = entries)), 8L)
+  expect_error(entries_behind(s, route = "Oysterby"), "Say also which period",
+               class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, period = "2027-01"), "There is no row with period 2027-01",
+               class = "rollingledger_error_choice")
+  expect_error(entries_behind(s, month = "2026-02"), "Rows are told by period and route",
+               class = "rollingledger_error_choice")
   expect_error(entries_behind(s, row = 99), "from 1 to", class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, row = 1, figure = income_change), "Ask for figure = income or figure = income_before", class = "rollingledger_error_measure")
-  expect_error(entries_behind(s, row = 1, figure = income_target), "comes from a target", class = "rollingledger_error_measure")
-  expect_error(entries_behind(s, row = 1, figure = incom), "Did you mean `income`", class = "rollingledger_error_measure")
+  expect_error(entries_behind(s, row = 1, figure = income_change),
+               "Ask for figure = income or figure = income_before",
+               class = "rollingledger_error_measure")
+  expect_error(entries_behind(s, row = 1, figure = income_target), "comes from a target",
+               class = "rollingledger_error_measure")
+  expect_error(entries_behind(s, row = 1, figure = incom), "Did you mean `income`",
+               class = "rollingledger_error_measure")
 })
 
 test_that("the latest readings behind a balance", {
@@ -54,10 +72,12 @@ test_that("the latest readings behind a balance", {
   e <- entries_behind(s, period = "2025-08", figure = litres)
   expect_identical(sort(e$vessel), c("Curlew", "Sandpiper"))
   expect_equal(sum(e$litres), s$litres[s$period == "2025-08"])
-  expect_identical(entries_behind(s, period = "2025-08", figure = last)$litres, s$last[s$period == "2025-08"])
+  expect_identical(entries_behind(s, period = "2025-08", figure = last)$litres,
+                   s$last[s$period == "2025-08"])
 })
 
-test_that("rows answer to what was asked, to the label and to the days; what lapsed is told by its days", {
+test_that(
+  "rows answer to what was asked, to the label and to the days; what lapsed is told by its days", {
   x <- demo_ledger()
   s <- statement(x, spans = c("fiscal year to date", now = "month to date"), income = total(fare))
   rows <- function(...) nrow(entries_behind(s, ...))
@@ -65,9 +85,12 @@ test_that("rows answer to what was asked, to the label and to the days; what lap
   expect_identical(rows(period = "1 Apr to 17 Sep 2026"), rows(row = 1))
   expect_identical(rows(period = "MTD"), rows(period = "now"))
   m <- statement(x, per = "month", span = "2026", lost = lapsed(account))
-  expect_identical(nrow(entries_behind(m, period = "August 2026")), nrow(entries_behind(m, period = "2026-08")))
-  expect_match(format(entries_behind(m, period = "2026-08"), width = 200)[1], "sailed 1 to 31 Jul 2026, not seen in 1 to 31 Aug 2026", fixed = TRUE)
-  expect_error(entries_behind(m, period = "2020"), "There is no row", class = "rollingledger_error_choice")
+  expect_identical(nrow(entries_behind(m, period = "August 2026")),
+                   nrow(entries_behind(m, period = "2026-08")))
+  expect_match(format(entries_behind(m, period = "2026-08"), width = 200)[1],
+               "sailed 1 to 31 Jul 2026, not seen in 1 to 31 Aug 2026", fixed = TRUE)
+  expect_error(entries_behind(m, period = "2020"), "There is no row",
+               class = "rollingledger_error_choice")
 })
 
 test_that("a statement of rows that are not its own is refused", {
@@ -87,13 +110,18 @@ test_that("a statement of rows that are not its own is refused", {
   changed$income <- changed$income / 1000
   refused(changed, "holds other figures")
   joined <- rbind(a[40:60, ], a[3:1, ])
-  expect_identical(add_running(joined, income)$income_running, add_running(a, income)$income_running[c(40:60, 3:1)])
+  expect_identical(add_running(joined, income)$income_running,
+                   add_running(a, income)$income_running[c(40:60, 3:1)])
 })
 
 test_that("a measure that lands in an argument is told so", {
   x <- few_ledger()
-  for (call in list(quote(statement(x, per = "month", on = total(fare))), quote(statement(x = total(fare), x)), quote(statement(x, span = total(fare) / entries())),
-                    quote(compare_spans(x, "2026-01", "2026-02", on = total(fare))), quote(compare_members(x, "route", "2026-01", "2026-02", as_of = total(fare))))) {
+  for (call in list(quote(statement(x, per = "month", on = total(fare))),
+                    quote(statement(x = total(fare), x)),
+                    quote(statement(x, span = total(fare) / entries())),
+                    quote(compare_spans(x, "2026-01", "2026-02", on = total(fare))),
+                    quote(compare_members(x, "route", "2026-01", "2026-02",
+                                          as_of = total(fare))))) {
     expect_error(eval(call), "stands in the place of", class = "rollingledger_error_measure")
   }
 })

@@ -1,6 +1,7 @@
 test_that("new, kept and lost members, with their figures", {
   x <- demo_ledger()
-  m <- compare_members(x, "account", now = "2026-08", before = "2025-08", income = total(fare), trips = entries())
+  m <- compare_members(x, "account", now = "2026-08", before = "2025-08", income = total(fare),
+                       trips = entries())
   held <- function(month) demo_fares[format(demo_fares$sailed_on, "%Y-%m") == month, ]
   now <- held("2026-08")
   before <- held("2025-08")
@@ -13,7 +14,10 @@ test_that("new, kept and lost members, with their figures", {
   expect_true(all(m$trips_b[m$standing == "new"] == 0))
   expect_false(is.unsorted(-m$income_a[m$standing == "new"]))
   counts <- lengths(standing)[c("new", "kept", "lost")]
-  expect_match(format(m, width = 200), do.call(sprintf, c("account: %s new, %s kept and %s lost", as.list(format(counts, big.mark = ",", trim = TRUE)))), all = FALSE)
+  expect_match(format(m, width = 200),
+               do.call(sprintf,
+                       c("account: %s new, %s kept and %s lost",
+                         as.list(format(counts, big.mark = ",", trim = TRUE)))), all = FALSE)
   distinct <- statement(x, spans = c("2026-08", "2025-08"), riders = distinct(account))$riders
   expect_identical(as.double(c(counts[1] + counts[2], counts[3] + counts[2])), distinct)
   same <- compare_members(x, "account", "2026-08", "2026-08", income = total(fare))
@@ -22,10 +26,14 @@ test_that("new, kept and lost members, with their figures", {
 })
 
 test_that("members within groups, and without a member", {
-  table <- data.frame(day = as.Date(c("2026-01-01", "2026-02-01", "2026-02-02", "2026-02-03")), route = c("a", "a", "b", "b"), account = c("x", "x", "x", NA))
+  table <- data.frame(day = as.Date(c("2026-01-01", "2026-02-01", "2026-02-02", "2026-02-03")),
+                      route = c("a", "a", "b", "b"), account = c("x", "x", "x", NA))
   m <- compare_members(ledger(table, on = "day"), "account", "2026-02", "2026-01", by = "route")
   expect_identical(m$route, c("b", "a"))
   expect_identical(m$standing, c("new", "kept"))
-  expect_error(compare_members(ledger(table, on = "day"), c("route", "account"), "2026-02", "2026-01"), "one attribute", class = "rollingledger_error_choice")
-  expect_error(compare_members(ledger(table, on = "day"), "acount", "2026-02", "2026-01"), "Did you mean `account`", class = "rollingledger_error_column")
+  expect_error(
+    compare_members(ledger(table, on = "day"), c("route", "account"), "2026-02", "2026-01"),
+    "one attribute", class = "rollingledger_error_choice")
+  expect_error(compare_members(ledger(table, on = "day"), "acount", "2026-02", "2026-01"),
+               "Did you mean `account`", class = "rollingledger_error_column")
 })

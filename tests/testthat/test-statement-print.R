@@ -1,5 +1,6 @@
 test_that("a statement prints its days and what is partial, in line", {
-  s <- statement(few_ledger(units = c(fare = "EUR")), per = "month", by = "route", income = total(fare), trips = entries(), mean_fare = average(fare),
+  s <- statement(few_ledger(units = c(fare = "EUR")), per = "month", by = "route",
+                 income = total(fare), trips = entries(), mean_fare = average(fare),
                  where = channel == "web" | fare < 10)
   expect_snapshot(add_running(s, income, since = "fiscal year"))
   expect_snapshot(statement(few_ledger()))
@@ -20,7 +21,8 @@ test_that("never more rows than asked for, the newest kept", {
 })
 
 test_that("columns that do not fit are named, never cut", {
-  s <- statement(demo_ledger(), per = "year", income = total(fare), a_long_name_for_trips = entries(), mean_fare = average(fare))
+  s <- statement(demo_ledger(), per = "year", income = total(fare),
+                 a_long_name_for_trips = entries(), mean_fare = average(fare))
   lines <- format(s, width = 50)
   expect_true(all(nchar(lines[2:6]) <= 50))
   expect_match(lines, "Too wide to show: mean_fare", all = FALSE)

@@ -1,4 +1,5 @@
-test_that("rows cut or put in another order between verbs keep their figures, whatever their members are", {
+test_that(
+  "rows cut or put in another order between verbs keep their figures, whatever their members are", {
   met <- stats::setNames(numeric(length(member_kinds)), member_kinds)
   verbs_met <- character()
   for (seed in 1:64) {
@@ -19,13 +20,16 @@ test_that("rows cut or put in another order between verbs keep their figures, wh
         s <- suppressMessages(taken(s[moved, ], verb))
       }
       figures <- names(attr(asked$s, "columns"))
-      expect_identical(lapply(unclass(s)[figures], as.double), lapply(unclass(asked$s)[figures], function(values) as.double(values)[at]), info = paste(seed, try))
+      expect_identical(lapply(unclass(s)[figures], as.double),
+                       lapply(unclass(asked$s)[figures], function(values) as.double(values)[at]),
+                       info = paste(seed, try))
       met[made$kind] <- met[[made$kind]] + length(at)
       verbs_met <- union(verbs_met, vapply(asked$verbs, function(verb) verb$fun, ""))
     }
   }
   expect_true(all(met > 20), info = paste(names(met), met, collapse = ", "))
-  expect_setequal(verbs_met, paste0("add_", c("running", "rolling", "change", "share", "per_day", "target")))
+  expect_setequal(verbs_met,
+                  paste0("add_", c("running", "rolling", "change", "share", "per_day", "target")))
 })
 
 test_that("totals and rows of any members are those of the entries", {
@@ -33,14 +37,18 @@ test_that("totals and rows of any members are those of the entries", {
   for (seed in 1:48) {
     made <- random_ledger(seed)
     totals <- if (made$kind == "odd") "none" else "by"
-    s <- tryCatch(suppressMessages(statement(made$x, per = "month", by = "route", income = total(fare), trips = entries(), totals = totals)), rollingledger_error = function(e) NULL)
+    s <- tryCatch(
+      suppressMessages(
+        statement(made$x, per = "month", by = "route", income = total(fare), trips = entries(),
+                  totals = totals)), rollingledger_error = function(e) NULL)
     if (is.null(s)) next
     route <- as.character(made$table$route)
     if (made$kind == "numbers") route <- own("plain_text")(made$table$route)
     for (i in seq_len(nrow(s))) {
       member <- own("plain_text")(s$route)[i]
       total <- totals == "by" && member %in% "(all)"
-      held <- made$table$sailed_on >= s$from[i] & made$table$sailed_on <= s$to[i] & (total | route %in% member)
+      held <- made$table$sailed_on >= s$from[i] & made$table$sailed_on <= s$to[i] &
+        (total | route %in% member)
       expect_identical(s$trips[i], as.double(sum(held)), info = paste(seed, i))
       expect_equal(s$income[i], sum(made$table$fare[held], na.rm = TRUE), tolerance = 1e-9)
     }
@@ -50,7 +58,8 @@ test_that("totals and rows of any members are those of the entries", {
 })
 
 test_that("rows are put together, told apart and checked by one type", {
-  rows <- own("new_rows")(c("a", "b", "b"), 1:3, c(1L, 5L, 6L), c(0L, 1L, 1L), 1L, values = list(route = c("x", NA, "")))
+  rows <- own("new_rows")(c("a", "b", "b"), 1:3, c(1L, 5L, 6L), c(0L, 1L, 1L), 1L,
+                          values = list(route = c("x", NA, "")))
   expect_identical(own("rows_count")(rows), 3L)
   some <- own("rows_select")(rows, c(3, 1))
   expect_identical(some$values$route, c("", "x"))

@@ -1,19 +1,24 @@
 test_that("spans are rows, in the order given, equal to the entries of their days", {
   x <- demo_ledger()
-  spans <- c("month to date", before = "month to date, 1 year back", "FQTD", "every Q3", winter = "every 12-01/02-28")
-  s <- statement(x, by = "route", spans = spans, income = total(fare), trips = entries(), mean_fare = average(fare))
+  spans <- c("month to date", before = "month to date, 1 year back", "FQTD", "every Q3",
+             winter = "every 12-01/02-28")
+  s <- statement(x, by = "route", spans = spans, income = total(fare), trips = entries(),
+                 mean_fare = average(fare))
   resolved <- span(spans, x)
   expect_identical(unique(s$period), resolved$label)
-  expect_identical(unique(s$period)[1:4], c("month to date", "before", "fiscal quarter to date", "2023-Q3"))
+  expect_identical(unique(s$period)[1:4],
+                   c("month to date", "before", "fiscal quarter to date", "2023-Q3"))
   expect_identical(unique(s[c("period", "from")])$from, pmax(resolved$from, as.Date("2023-01-01")))
   slow <- reference_rows(s, demo_fares, by = "route")
   expect_equal(s$income, unname(slow[, "total"]), tolerance = 1e-12)
   expect_identical(s$trips, unname(slow[, "entries"]))
   expect_equal(s$mean_fare, unname(slow[, "average"]), tolerance = 1e-12)
-  expect_identical(unique(s[c("period", "complete")])$complete, c(FALSE, FALSE, FALSE, TRUE, TRUE, TRUE, FALSE, FALSE, TRUE, TRUE, TRUE))
+  expect_identical(unique(s[c("period", "complete")])$complete,
+                   c(FALSE, FALSE, FALSE, TRUE, TRUE, TRUE, FALSE, FALSE, TRUE, TRUE, TRUE))
 })
 
-test_that("a recurring span gives as many rows as spans, or its own periods; per adds up to the span", {
+test_that(
+  "a recurring span gives as many rows as spans, or its own periods; per adds up to the span", {
   x <- demo_ledger()
   whole <- statement(x, span = "every Q3", income = total(fare), trips = entries())
   expect_identical(whole$period, c("2023-Q3", "2024-Q3", "2025-Q3", "2026-Q3"))
@@ -24,23 +29,30 @@ test_that("a recurring span gives as many rows as spans, or its own periods; per
     expect_identical(unname(c(tapply(parts$trips, quarter, sum))), whole$trips)
     expect_true(all(control_totals(parts)$difference == 0))
     running <- add_running(parts, income)
-    expect_equal(running$income_running[!duplicated(quarter, fromLast = TRUE)], whole$income, tolerance = 1e-12)
+    expect_equal(running$income_running[!duplicated(quarter, fromLast = TRUE)], whole$income,
+                 tolerance = 1e-12)
   }
   expect_true(all(control_totals(whole)$difference == 0))
-  expect_error(statement(x, per = "month", span = "trailing 400 days, every year"), "overlap, so a month would stand in two", class = "rollingledger_error_span")
-  overlapping <- statement(x, by = "channel", span = "trailing 400 days, every year", income = total(fare))
+  expect_error(statement(x, per = "month", span = "trailing 400 days, every year"),
+               "overlap, so a month would stand in two", class = "rollingledger_error_span")
+  overlapping <- statement(x, by = "channel", span = "trailing 400 days, every year",
+                           income = total(fare))
   expect_true(all(control_totals(overlapping)$difference == 0))
 })
 
 test_that("random phrases equal the slow reference, with the days that span() tells", {
   set.seed(41)
-  phrases <- c("month to date", "last 3 months", "trailing 45 days", "latest 5 weeks", "week to date, 3 weeks back", "QTD, 1 year back", "every W02",
-               "last 2 quarters, 1 quarter back", "FYTD", "month to date, every year", "all", "../2024-01", "every 11-15/01-15", "this fiscal quarter")
+  phrases <- c("month to date", "last 3 months", "trailing 45 days", "latest 5 weeks",
+               "week to date, 3 weeks back", "QTD, 1 year back", "every W02",
+               "last 2 quarters, 1 quarter back", "FYTD", "month to date, every year", "all",
+               "../2024-01", "every 11-15/01-15", "this fiscal quarter")
   for (seed in 1:40) {
     table <- random_fares(seed)
     x <- suppressMessages(ledger(table, on = "sailed_on", calendar = some_fiscal_calendar(seed)))
     asked <- unique(sample(phrases, 3))
-    s <- tryCatch(statement(x, by = "route", spans = asked, income = total(fare), trips = entries(), list_all = TRUE),
+    s <- tryCatch(
+      statement(x, by = "route", spans = asked, income = total(fare), trips = entries(),
+                list_all = TRUE),
                   rollingledger_error_span = function(e) NULL)
     if (is.null(s)) next
     slow <- reference_rows(s, table, by = "route")
@@ -55,10 +67,15 @@ test_that("a condition that empties the last week changes no date", {
   x <- demo_ledger()
   last_week <- span("latest finished week", x)
   early <- sprintf("sailed_on < \"%s\"", last_week$from - 30)
-  for (phrase in c("latest finished week", "last week", "week to date", "month to date", "latest 4 weeks", "month to date, every year")) {
-    plain <- statement(x, span = phrase, income = total(fare), trips = entries(where = channel == "web"))
-    emptied <- statement(x, span = phrase, where = !!early, income = total(fare), trips = entries(where = channel == "web"))
-    expect_identical(emptied[c("period", "from", "to", "complete")], plain[c("period", "from", "to", "complete")], ignore_attr = TRUE, info = phrase)
+  for (phrase in c("latest finished week", "last week", "week to date", "month to date",
+                   "latest 4 weeks", "month to date, every year")) {
+    plain <- statement(x, span = phrase, income = total(fare),
+                       trips = entries(where = channel == "web"))
+    emptied <- statement(x, span = phrase, where = !!early, income = total(fare),
+                         trips = entries(where = channel == "web"))
+    expect_identical(emptied[c("period", "from", "to", "complete")],
+                     plain[c("period", "from", "to", "complete")], ignore_attr = TRUE,
+                     info = phrase)
     expect_identical(emptied$trips[nrow(emptied)], 0)
     # The heading speaks of the same days as the rows.
     expect_identical(format(emptied)[1], format(plain)[1])
@@ -72,40 +89,51 @@ test_that("a condition that empties the last week changes no date", {
 })
 
 test_that("relative spans may hang on each group's own latest entry", {
-  table <- data.frame(sailed_on = as.Date("2026-01-01") + c(0:200, 0:100, 5:9), route = rep(c("Oysterby", "Wickholm", "Tern Head"), c(201, 101, 5)),
+  table <- data.frame(sailed_on = as.Date("2026-01-01") + c(0:200, 0:100, 5:9),
+                      route = rep(c("Oysterby", "Wickholm", "Tern Head"), c(201, 101, 5)),
                       channel = "web", fare = 1:307)
   x <- ledger(table, on = c(sailed = "sailed_on"))
   latest <- tapply(table$sailed_on, table$route, max)
   for (phrase in c("month to date", "last 2 weeks", "trailing 10 days", "this month")) {
-    s <- statement(x, by = "route", spans = c(phrase, "2026-01"), anchor = "group", income = total(fare), trips = entries())
+    s <- statement(x, by = "route", spans = c(phrase, "2026-01"), anchor = "group",
+                   income = total(fare), trips = entries())
     slow <- reference_rows(s, table, by = "route")
     expect_identical(s$income, unname(slow[, "total"]))
     expect_identical(s$trips, unname(slow[, "entries"]))
     for (route in s$route[s$period == phrase]) {
       own <- span(phrase, x, as_of = as.Date(latest[[route]], "1970-01-01"))
       row <- s[s$period == phrase & s$route == route, ]
-      expect_identical(c(row$from, row$to), c(max(own$from, min(table$sailed_on)), min(own$to, max(table$sailed_on))), info = paste(phrase, route))
+      expect_identical(c(row$from, row$to),
+                       c(max(own$from, min(table$sailed_on)), min(own$to, max(table$sailed_on))),
+                       info = paste(phrase, route))
     }
     expect_true(all(s$complete[s$period == "2026-01"]))
   }
-  s <- statement(x, per = "month", by = "route", span = "latest 2 months", anchor = "group", where = channel == "quay" | fare > 0, income = total(fare)) |>
+  s <- statement(x, per = "month", by = "route", span = "latest 2 months", anchor = "group",
+                 where = channel == "quay" | fare > 0, income = total(fare)) |>
     add_running(income)
   expect_identical(s$period, c("2026-01", "2026-03", "2026-04", "2026-06", "2026-07"))
   expect_identical(s$route, c("Tern Head", "Wickholm", "Wickholm", "Oysterby", "Oysterby"))
   expect_identical(s$income_running[3], sum(s$income[2:3]))
-  expect_match(format(s, width = 200)[1], "latest 2 months up to each route's own latest entry, as of 10 Jan to 20 Jul 2026")
+  expect_match(format(s, width = 200)[1],
+               "latest 2 months up to each route's own latest entry, as of 10 Jan to 20 Jul 2026")
   expect_match(figure_trend(s)$labels$subtitle, "each route's own latest entry")
   # What conditions leave over does not move the anchor.
-  few <- statement(x, by = "route", span = "month to date", anchor = "group", where = fare == 1 | route != "Oysterby", trips = entries(), list_all = TRUE)
+  few <- statement(x, by = "route", span = "month to date", anchor = "group",
+                   where = fare == 1 | route != "Oysterby", trips = entries(), list_all = TRUE)
   expect_identical(few$to[few$route == "Oysterby"], as.Date("2026-07-20"))
   expect_error(control_totals(s), "own latest entry", class = "rollingledger_error_choice")
-  expect_error(statement(x, span = "MTD", anchor = "group"), "needs groups", class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "route", span = "2026-01", anchor = "group"), "\"2026-01\" is not one", class = "rollingledger_error_choice")
+  expect_error(statement(x, span = "MTD", anchor = "group"), "needs groups",
+               class = "rollingledger_error_choice")
+  expect_error(statement(x, by = "route", span = "2026-01", anchor = "group"),
+               "\"2026-01\" is not one", class = "rollingledger_error_choice")
 })
 
 test_that("missing amounts are counted once, whatever the spans", {
   x <- few_ledger()
-  expect_match(tail(format(statement(x, spans = c("2026-04", "all", "FY2027"), income = total(fare))), 1), "^1 entry without a fare")
+  expect_match(
+    tail(format(statement(x, spans = c("2026-04", "all", "FY2027"), income = total(fare))), 1),
+    "^1 entry without a fare")
   s <- statement(x, by = "route", span = "trailing 90 days", anchor = "group", income = total(fare))
   expect_match(tail(format(s), 1), "^1 entry without a fare")
 })
@@ -122,7 +150,9 @@ test_that("look-backs start on a whole period, or say which phrase would", {
   }
   cut <- statement(x, per = "month", span = "trailing 60 days")
   expect_identical(cut$complete, c(FALSE, TRUE, FALSE))
-  expect_match(format(cut, width = 200), "The span starts inside 2026-07; \"latest 3 months\" would start on its first day, 1 Jul 2026.", fixed = TRUE, all = FALSE)
+  expect_match(format(cut, width = 200),
+               paste0("The span starts inside 2026-07; \"latest 3 months\" would start on its ",
+                      "first day, 1 Jul 2026."), fixed = TRUE, all = FALSE)
   whole <- statement(x, per = "month", span = "latest 3 months")
   expect_identical(whole$from[1], as.Date("2026-07-01"))
   expect_false(any(grepl("starts inside", format(whole))))
@@ -134,34 +164,46 @@ test_that("a span made by span() is taken as it is", {
   made <- span(c(summer = "every Q3", "month to date"), x)
   s <- statement(x, spans = made, trips = entries())
   expect_identical(s$period, made$label)
-  expect_identical(s$trips, statement(x, spans = c(summer = "every Q3", "month to date"), trips = entries())$trips)
-  expect_match(format(statement(x, span = span("last month", x)))[1], "sailed 1 to 31 Aug 2026 (last month)", fixed = TRUE)
+  expect_identical(
+    s$trips, statement(x, spans = c(summer = "every Q3", "month to date"), trips = entries())$trips)
+  expect_match(format(statement(x, span = span("last month", x)))[1],
+               "sailed 1 to 31 Aug 2026 (last month)", fixed = TRUE)
 })
 
 test_that("spans that cannot be shown are refused, and empty ones are said", {
   x <- few_ledger()
-  expect_error(statement(x, span = "MTD", spans = "YTD"), "`span` or `spans`, not both", class = "rollingledger_error_choice")
-  expect_error(statement(x, per = "month", spans = "YTD"), "`per` has no place", class = "rollingledger_error_choice")
-  expect_error(statement(x, spans = c("MTD", "month to date")), "Two spans have the label \"month to date\"", class = "rollingledger_error_span")
-  expect_error(statement(x, spans = c("MTD", old = "2019")), "no entries in 1 Jan to 31 Dec 2019 \\(span \"old\"\\)", class = "rollingledger_error_span")
+  expect_error(statement(x, span = "MTD", spans = "YTD"), "`span` or `spans`, not both",
+               class = "rollingledger_error_choice")
+  expect_error(statement(x, per = "month", spans = "YTD"), "`per` has no place",
+               class = "rollingledger_error_choice")
+  expect_error(statement(x, spans = c("MTD", "month to date")),
+               "Two spans have the label \"month to date\"", class = "rollingledger_error_span")
+  expect_error(statement(x, spans = c("MTD", old = "2019")),
+               "no entries in 1 Jan to 31 Dec 2019 \\(span \"old\"\\)",
+               class = "rollingledger_error_span")
   expect_error(statement(x, spans = character()), class = "rollingledger_error_span")
   expect_error(statement(x, spans = 3), class = "rollingledger_error_span")
   s <- statement(x, spans = c("MTD", quiet = "2026-02-10/2026-02-20"), trips = entries())
   expect_identical(s$trips, c(3, 0))
-  expect_match(format(s), "There are no entries in 10 to 20 Feb 2026 (quiet).", fixed = TRUE, all = FALSE)
+  expect_match(format(s), "There are no entries in 10 to 20 Feb 2026 (quiet).", fixed = TRUE,
+               all = FALSE)
 })
 
 test_that("a statement without rows goes through every verb and prints", {
   x <- few_ledger()
   for (s in list(
     statement(x, per = "month", by = "route", where = fare > 500, income = total(fare)),
-    statement(x, by = "route", spans = c("MTD", "2026-01"), where = fare > 500, income = total(fare)),
-    statement(x, by = "route", span = "MTD", anchor = "group", where = fare > 500, income = total(fare))
+    statement(x, by = "route", spans = c("MTD", "2026-01"), where = fare > 500,
+              income = total(fare)),
+    statement(x, by = "route", span = "MTD", anchor = "group", where = fare > 500,
+              income = total(fare))
   )) {
     expect_identical(nrow(s), 0L)
-    all <- s |> add_running(income) |> add_rolling(income, "3 months") |> add_change(income, "1 year back") |> add_share(income)
+    all <- s |> add_running(income) |> add_rolling(income, "3 months") |>
+      add_change(income, "1 year back") |> add_share(income)
     expect_match(format(all), "No rows", all = FALSE)
-    expect_match(format(cross_table(all, if (is.null(attr(s, "plan")$per)) "span" else "period")), "No rows", all = FALSE)
+    expect_match(format(cross_table(all, if (is.null(attr(s, "plan")$per)) "span" else "period")),
+                 "No rows", all = FALSE)
     expect_identical(dim(all), c(0L, 12L))
   }
   t <- compare_spans(x, "MTD", "2026-01", by = "route", where = fare > 500, income = total(fare))
@@ -170,8 +212,10 @@ test_that("a statement without rows goes through every verb and prints", {
 })
 
 test_that("a statement whose groups have no day of their own spans has no rows", {
-  x <- ledger(data.frame(day = as.Date("2026-05-21"), route = "A", fare = 1), on = "day", as_of = "2026-08-04")
-  ask <- function(...) statement(x, per = "month", by = "route", span = "last quarter", list_all = TRUE, income = total(fare), ...)
+  x <- ledger(data.frame(day = as.Date("2026-05-21"), route = "A", fare = 1), on = "day",
+              as_of = "2026-08-04")
+  ask <- function(...) statement(x, per = "month", by = "route", span = "last quarter",
+                                 list_all = TRUE, income = total(fare), ...)
   expect_identical(nrow(ask()), 2L)
   s <- ask(anchor = "group")  # the quarter before that of 21 May, which is before the first day
   expect_identical(nrow(s), 0L)
@@ -179,8 +223,11 @@ test_that("a statement whose groups have no day of their own spans has no rows",
 })
 
 test_that("periods that are dropped are in no total, heading, share or note", {
-  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:106, route = rep_len(c("A", "B"), 107), fare = 10), on = "day")  # to 17 April
-  s <- statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop", totals = "both", income = total(fare))
+  # to 17 April
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:106, route = rep_len(c("A", "B"), 107),
+                         fare = 10), on = "day")
+  s <- statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop",
+                 totals = "both", income = total(fare))
   all <- s$income[s$period == "(all)" & s$route == "(all)"]
   expect_identical(all, sum(s$income[s$period != "(all)" & s$route == "(all)"]))
   expect_identical(all, 590)
@@ -190,9 +237,13 @@ test_that("periods that are dropped are in no total, heading, share or note", {
   expect_no_match(shown, "partial|Apr 2026, as")
   expect_identical(sum(control_totals(s)$statement), 590)
   expect_identical(control_totals(s)$difference, 0)
-  share <- add_share(statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop", income = total(fare)), income, of = "span")
+  share <- add_share(
+    statement(x, per = "month", by = "route", span = "2026-02/..", partial = "drop",
+              income = total(fare)), income, of = "span")
   expect_equal(sum(share$income_share), 100)
-  spans <- statement(x, spans = c(all = "2026-03", part = "2026-04"), partial = "drop", income = total(fare))
+  spans <- statement(x, spans = c(all = "2026-03", part = "2026-04"), partial = "drop",
+                     income = total(fare))
   expect_identical(spans$period, "all")
-  expect_match(format(statement(x, per = "month", totals = "period", income = total(fare)))[1], ", 1 period partial$")
+  expect_match(format(statement(x, per = "month", totals = "period", income = total(fare)))[1],
+               ", 1 period partial$")
 })

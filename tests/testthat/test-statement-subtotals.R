@@ -3,13 +3,17 @@ test_that("subtotals added afterwards are those of a statement made with totals,
   for (seed in 1:6) {
     x <- ledger(random_fares(seed), on = "sailed_on", calendar = some_fiscal_calendar(seed))
     make <- function(by, ...) {
-      statement(x, per = "month", by = by, income = total(fare), riders = distinct(account), mean_fare = average(fare), ...) |>
-        add_running(income, since = "year") |> add_rolling(riders, over = "2 months", short = "keep") |> add_change(income) |> add_share(income)
+      statement(x, per = "month", by = by, income = total(fare), riders = distinct(account),
+                mean_fare = average(fare), ...) |>
+        add_running(income, since = "year") |>
+          add_rolling(riders, over = "2 months", short = "keep") |> add_change(income) |>
+            add_share(income)
     }
     for (by in list(c("route", "channel"), c("channel", "route"))) {
       plain <- make(c("route", "channel"))
       with <- make(by, totals = "by")
-      expect_equal(as.data.frame(subtotals(plain, by))[names(with)], as.data.frame(with), info = paste(seed, by[1]))
+      expect_equal(as.data.frame(subtotals(plain, by))[names(with)], as.data.frame(with),
+                   info = paste(seed, by[1]))
     }
   }
 })
@@ -29,7 +33,10 @@ test_that("why a statement has no subtotals is said", {
   why <- rollingledger:::no_subtotals_because
   expect_null(why(statement(few_ledger(), by = "route", income = total(fare))))
   expect_match(why(statement(few_ledger(), income = total(fare))), "no attributes")
-  expect_match(why(statement(few_ledger(), by = "route", income = total(fare), totals = "by")), "already")
-  expect_match(why(statement(few_ledger(), by = "route", income = total(fare)) |> add_rank(income, keep = 1, rest = "Others")), "rest")
+  expect_match(why(statement(few_ledger(), by = "route", income = total(fare), totals = "by")),
+               "already")
+  expect_match(
+    why(statement(few_ledger(), by = "route", income = total(fare)) |>
+        add_rank(income, keep = 1, rest = "Others")), "rest")
   expect_match(why(statement(few_ledger(), by = "route", stand = balance(fare))), "balance")
 })

@@ -1,4 +1,5 @@
-all_grains <- c("day", "week", "month", "quarter", "year", "fiscal month", "fiscal quarter", "fiscal year")
+all_grains <- c("day", "week", "month", "quarter", "year", "fiscal month", "fiscal quarter",
+                "fiscal year")
 
 test_that("the demo's totals are the same cents at every grain, on both bases, by any attributes", {
   x <- demo_ledger()
@@ -23,7 +24,8 @@ test_that("control totals equal a separate sum over the file", {
   fare <- suppressWarnings(as.numeric(fields[, "fare"]))
   good <- !is.na(day) & day <= as.Date("2026-09-17") & !is.na(fare)
   x <- ledger(demo_csv(), on = c(sailed = "sailed_on"))
-  control <- control_totals(statement(x, per = "week", by = "route", income = total(fare), trips = entries()))
+  control <- control_totals(
+    statement(x, per = "week", by = "route", income = total(fare), trips = entries()))
   expect_equal(control$statement[1], sum(fare[good]), tolerance = 1e-12)
   expect_identical(round(control$statement[1] * 100), sum(round(fare[good] * 100)))
   expect_identical(control$statement[2], as.double(sum(good)))
@@ -38,13 +40,16 @@ test_that("random ledgers equal the slow reference, for every grain, basis and g
   for (seed in 1:60) {
     table <- random_fares(seed)
     calendar <- ledger_calendar(fiscal_start = sample(12, 1), week_start = sample(7, 1))
-    x <- ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), calendar = calendar, as_of = "2030-01-01")
+    x <- ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"), calendar = calendar,
+                as_of = "2030-01-01")
     by <- list(NULL, "route", c("route", "channel"))[[sample(3, 1)]]
     on <- sample(c("sailed", "booked"), 1)
     s <- statement(x, per = sample(all_grains[-1], 1), by = by, on = on, list_all = TRUE,
-                   total = total(fare), entries = entries(), average = average(fare), as_of = max(table$sailed_on))
+                   total = total(fare), entries = entries(), average = average(fare),
+                   as_of = max(table$sailed_on))
     expected <- reference_rows(s, table, paste0(on, "_on"), by %||% character())
-    for (figure in colnames(expected)) expect_equal(s[[figure]], unname(expected[, figure]), info = paste(seed, figure), tolerance = 1e-9)
+    for (figure in colnames(expected)) expect_equal(
+      s[[figure]], unname(expected[, figure]), info = paste(seed, figure), tolerance = 1e-9)
     expect_equal(sum(s$total), sum(table$fare, na.rm = TRUE), tolerance = 1e-9)
     periods <- unique(as.data.frame(s)[c("from", "to")])
     expect_true(all(periods$from[-1] == periods$to[-nrow(periods)] + 1))  # every day once, in order
@@ -54,7 +59,8 @@ test_that("random ledgers equal the slow reference, for every grain, basis and g
 test_that("many groups give what few give: dense and sparse agree", {
   x <- demo_ledger()
   facts <- function(s) cells_facts(s)
-  many <- statement(x, per = "quarter", by = c("account", "route"), income = total(fare), trips = entries())
+  many <- statement(x, per = "quarter", by = c("account", "route"), income = total(fare),
+                    trips = entries())
   few <- statement(x, per = "quarter", by = "route", income = total(fare), trips = entries())
   expect_false(facts(many)$dense)
   expect_true(facts(few)$dense)
@@ -65,24 +71,29 @@ test_that("many groups give what few give: dense and sparse agree", {
 
 test_that("a million groups are done in memory that follows the entries", {
   n <- 1e6
-  table <- data.frame(day = as.Date("2024-01-01") + (seq_len(n) * 7) %% 700, account = seq_len(n), fare = 1.25)
+  table <- data.frame(day = as.Date("2024-01-01") + (seq_len(n) * 7) %% 700, account = seq_len(n),
+                      fare = 1.25)
   x <- ledger(table, on = "day")
   withr::local_options(rlib_message_verbosity = "verbose")
-  expect_message(s <- statement(x, per = "month", by = "account", income = total(fare)), "Rows without entries are left out",
+  expect_message(s <- statement(x, per = "month", by = "account", income = total(fare)),
+                 "Rows without entries are left out",
                  class = "rollingledger_message")
   expect_identical(nrow(s), as.integer(n))
   expect_identical(sum(s$income), 1.25 * n)
   bytes <- cells_facts(s)$bytes
   expect_lt(bytes, 60 * n)
   expect_match(format(s, n = 2), "list_all = TRUE keeps them", all = FALSE)
-  expect_error(statement(x, per = "day", by = "account", list_all = TRUE), "would have 694,000,000 rows", class = "rollingledger_error_choice")
+  expect_error(statement(x, per = "day", by = "account", list_all = TRUE),
+               "would have 694,000,000 rows", class = "rollingledger_error_choice")
 })
 
 test_that("leaving out rows without entries changes no figure of the others", {
   x <- demo_ledger()
-  whole <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60, income = total(fare), trips = entries())
+  whole <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60,
+                     income = total(fare), trips = entries())
   withr::local_options(rollingledger.zero_rows = 100)
-  kept <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60, income = total(fare), trips = entries())
+  kept <- statement(x, per = "week", by = c("route", "channel"), where = fare > 60,
+                    income = total(fare), trips = entries())
   expect_lt(nrow(kept), nrow(whole))
   expect_identical(as.data.frame(kept), as.data.frame(whole[whole$trips > 0, ]), ignore_attr = TRUE)
 })
@@ -135,11 +146,14 @@ test_that("partial periods are marked or dropped, at both ends of a span", {
 test_that("figures do not depend on threads", {
   set.seed(4)
   n <- 250000
-  table <- data.frame(day = as.Date("2024-01-01") + sample(500, n, TRUE), route = sample(letters[1:6], n, TRUE), fare = round(stats::runif(n), 3),
+  table <- data.frame(day = as.Date("2024-01-01") + sample(500, n, TRUE),
+                      route = sample(letters[1:6], n, TRUE), fare = round(stats::runif(n), 3),
                       fuel = stats::runif(n))
   run <- function(threads) {
     withr::local_options(rollingledger.threads = threads)
-    as.data.frame(statement(ledger(table, on = "day"), per = "week", by = "route", a = total(fare), b = total(fuel), c = average(fare, where = fuel > 0.5)))
+    as.data.frame(
+      statement(ledger(table, on = "day"), per = "week", by = "route", a = total(fare),
+                b = total(fuel), c = average(fare, where = fuel > 0.5)))
   }
   expect_identical(run(1), run(2), ignore_attr = TRUE)
 })
@@ -153,7 +167,11 @@ test_that("forked processes go on where threads were used before", {
   expect_identical(ask(0), n / 4)
   jobs <- lapply(1:2, function(i) parallel::mcparallel(ask(i)))
   answers <- parallel::mccollect(jobs, wait = FALSE, timeout = 30)
-  if (length(answers) < 2) answers <- c(answers, parallel::mccollect(jobs[!vapply(jobs, function(j) as.character(j$pid), "") %in% names(answers)], wait = FALSE, timeout = 30))
+  if (length(answers) < 2)
+    answers <- c(answers,
+                 parallel::mccollect(
+                   jobs[!vapply(jobs, function(j) as.character(j$pid), "") %in% names(answers)],
+                   wait = FALSE, timeout = 30))
   tools::pskill(vapply(jobs, function(j) j$pid, 0L))
   expect_identical(unname(unlist(answers)), rep(n / 4, 2))
 })
@@ -167,15 +185,23 @@ test_that("sums of cents are exact", {
 
 test_that("wrong questions are refused", {
   x <- few_ledger()
-  expect_error(statement(x, per = "mnth"), "Did you mean `month`", class = "rollingledger_error_choice")
+  expect_error(statement(x, per = "mnth"), "Did you mean `month`",
+               class = "rollingledger_error_choice")
   expect_error(statement(x, per = c("day", "week")), class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "rout"), "Did you mean `route`", class = "rollingledger_error_column")
-  expect_error(statement(x, by = c("route", "route")), "different columns", class = "rollingledger_error_choice")
-  expect_error(statement(x, on = "saild"), "Did you mean `sailed`", class = "rollingledger_error_column")
-  expect_error(statement(x, list_all = NA), "`list_all` must be TRUE or FALSE", class = "rollingledger_error_choice")
-  expect_error(statement(x, partial = "hide"), "`partial` must be one of", class = "rollingledger_error_choice")
+  expect_error(statement(x, by = "rout"), "Did you mean `route`",
+               class = "rollingledger_error_column")
+  expect_error(statement(x, by = c("route", "route")), "different columns",
+               class = "rollingledger_error_choice")
+  expect_error(statement(x, on = "saild"), "Did you mean `sailed`",
+               class = "rollingledger_error_column")
+  expect_error(statement(x, list_all = NA), "`list_all` must be TRUE or FALSE",
+               class = "rollingledger_error_choice")
+  expect_error(statement(x, partial = "hide"), "`partial` must be one of",
+               class = "rollingledger_error_choice")
   expect_error(statement(few_fares()), "must be a ledger", class = "rollingledger_error_choice")
-  expect_error(statement(ledger(transform(few_fares(), period = 1), on = "sailed_on"), by = "period"), "Rename it", class = "rollingledger_error_choice")
+  expect_error(
+    statement(ledger(transform(few_fares(), period = 1), on = "sailed_on"), by = "period"),
+    "Rename it", class = "rollingledger_error_choice")
 })
 
 test_that("the errors' texts stay clear", {
