@@ -5,8 +5,8 @@ core_iso_days <- function(text) {
     .Call(`_rollingledger_core_iso_days`, text)
 }
 
-core_whole_days <- function(days) {
-    .Call(`_rollingledger_core_whole_days`, days)
+core_day_numbers <- function(days) {
+    .Call(`_rollingledger_core_day_numbers`, days)
 }
 
 core_days_of <- function(year, month, day) {
@@ -137,8 +137,8 @@ core_latest_days <- function(cube, groups, day) {
     .Call(`_rollingledger_core_latest_days`, cube, groups, day)
 }
 
-core_control_figures <- function(request, from, to) {
-    .Call(`_rollingledger_core_control_figures`, request, from, to)
+core_control_values <- function(request, from, to) {
+    .Call(`_rollingledger_core_control_values`, request, from, to)
 }
 
 core_groups <- function(keys, entries, threads) {
@@ -181,8 +181,8 @@ core_lists_of_amounts <- function(groups, group, day, amount, largest) {
     .Call(`_rollingledger_core_lists_of_amounts`, groups, group, day, amount, largest)
 }
 
-core_list_figures <- function(lists, what, group, from, to, first, threads) {
-    .Call(`_rollingledger_core_list_figures`, lists, what, group, from, to, first, threads)
+core_list_values <- function(lists, what, group, from, to, first, threads) {
+    .Call(`_rollingledger_core_list_values`, lists, what, group, from, to, first, threads)
 }
 
 core_first_days <- function(request, column) {

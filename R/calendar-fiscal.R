@@ -95,7 +95,7 @@ read_period_table <- function(periods, call = caller_env()) {
 }
 
 table_days <- function(days, column, wrong) {
-  out <- if (inherits(days, "Date")) whole_days(days)
+  out <- if (inherits(days, "Date")) day_numbers(days)
          else if (is.character(days)) core_iso_days(days) else rep(NA_integer_, length(days))
   if (anyNA(out)) {
     wrong(sprintf("Row %d of {periods} has no day in `%s`.", which(is.na(out))[1], column),

@@ -12,7 +12,7 @@ read_workdays <- function(workdays, call = caller_env()) {
 # list(days, names), in order.
 read_holidays <- function(holidays, call = caller_env()) {
   if (is.null(holidays)) return(NULL)
-  days <- if (inherits(holidays, "Date")) whole_days(holidays)
+  days <- if (inherits(holidays, "Date")) day_numbers(holidays)
           else if (is.character(holidays)) core_iso_days(holidays) else NA
   if (length(days) == 0 || anyNA(days)) {
     bad <- which(is.na(days))[1]

@@ -173,7 +173,7 @@ gather_repeated <- function(args, flags, single) {
       rest <- c(rest, args[i:length(args)])
       break
     }
-    flag <- whole_flag(sub("=.*$", "", args[i]), c(flags, single))
+    flag <- flag_begun(sub("=.*$", "", args[i]), c(flags, single))
     if (startsWith(args[i], "--")) args[i] <- sub("^[^=]*", flag, args[i])
     if (flag %in% seen) refuse_call(sprintf("`%s` is given twice; it takes one value.", flag))
     if (flag %in% single) seen <- c(seen, flag)
@@ -198,7 +198,7 @@ gather_repeated <- function(args, flags, single) {
 }
 
 # The beginning of one option stands for it.
-whole_flag <- function(flag, flags) {
+flag_begun <- function(flag, flags) {
   if (!startsWith(flag, "--") || flag %in% flags) return(flag)
   begun <- flags[startsWith(flags, flag)]
   if (length(begun) == 1) begun else flag

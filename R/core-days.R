@@ -38,11 +38,11 @@ iso_day <- function(day) {
 as_date <- function(day) structure(as.numeric(day), class = "Date")
 
 # Days of a Date, a part of a day falling away.
-whole_days <- function(dates) core_whole_days(unclass(dates))
+day_numbers <- function(dates) core_day_numbers(unclass(dates))
 
 # A day given as a Date or as ISO text.
 one_day <- function(given, arg, call = caller_env()) {
-  day <- if (length(given) != 1) NA else if (inherits(given, "Date")) whole_days(given)
+  day <- if (length(given) != 1) NA else if (inherits(given, "Date")) day_numbers(given)
          else if (is.character(given)) core_iso_days(given) else NA
   if (is.na(day)) {
     shown <- if (is.character(given) && length(given) == 1) sprintf(", not \"%s\"", given) else ""

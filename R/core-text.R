@@ -85,7 +85,7 @@ listed <- function(x, most = 8, last = "and") {
 # missing.
 plain_text <- function(x) {
   if (is.numeric(x) && !is.object(x) || inherits(x, "integer64")) return(digits_text(x))
-  if (inherits(x, "Date")) iso_day(whole_days(x)) else as.character(x)
+  if (inherits(x, "Date")) iso_day(day_numbers(x)) else as.character(x)
 }
 
 # A member as shown: missing and empty ones get a name of their own.

@@ -119,7 +119,7 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   columns <- attr(s, "columns")
   unit <- function(name) if (is.null(columns[[name]]$unit)) ""
                          else sprintf(" (%s)", columns[[name]]$unit)
-  parts <- c(paste0(figure_name(s, changed$m), unit(changed$m)), paste0("Change", unit(shown)))
+  parts <- c(paste0(column_title(s, changed$m), unit(changed$m)), paste0("Change", unit(shown)))
   points <- data.frame(
     part = factor(rep(parts[c(1, 1, 2)], each = nrow(s)), levels = parts),
     kind = rep(c("before", "now", "change"), each = nrow(s)), label_of = rep(label, 3),
@@ -204,14 +204,16 @@ before_text <- function(s, changed) {
 change_title <- function(s, changed, points) {
   plan <- attr(s, "plan")
   by <- c(plan$per, gsub("_", " ", plan$by))
-  what <- paste0(figure_name(s, changed$m), if (length(by) > 0) paste(" by", listed(by)) else "")
+  what <- paste0(column_title(s, changed$m), if (length(by) > 0) paste(" by", listed(by)) else "")
   if (nrow(s) == 1)
-    what <- sprintf("%s: %s", what, figure_value(s[[changed$m]], attr(s, "columns")[[changed$m]]))
+    what <- sprintf("%s: %s", what,
+                    value_with_unit(s[[changed$m]], attr(s, "columns")[[changed$m]]))
   windows <- windows_before(plan, attr(s, "columns")[[changed$before]], current_rows(s))
   same <- length(unique(s$period)) == 1 && length(unique(windows$from)) == 1 &&
     length(unique(windows$to)) == 1
   if (is.null(plan$anchors) && same) {
-    return(sprintf("%s, %s against %s", what, days_text(whole_days(s$from[1]), whole_days(s$to[1])),
+    return(sprintf("%s, %s against %s", what,
+                   days_text(day_numbers(s$from[1]), day_numbers(s$to[1])),
                    days_text(windows$from[1], windows$to[1])))
   }
   sprintf("%s, against %s", what, before_text(s, changed))

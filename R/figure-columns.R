@@ -47,7 +47,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   arrange <- one_of(arrange, c("beside", "stacked"), "arrange")
   one_flag(average, "average")
   s <- drawn_statement(s, "A figure of columns")
-  shown <- drawn_figures(s, rlang::enquos(...))
+  shown <- drawn_columns(s, rlang::enquos(...))
   panels <- check_panels(s, panels)
   if (arrange == "stacked") check_stacked(s, shown)
   points <- figure_points(s, shown, panels)
@@ -76,7 +76,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
     column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying &&
                   !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
-    panel_layer(points, panels_are_figures(points), lines) +
+    panel_layer(points, panels_are_columns(points), lines) +
     ggplot2::scale_fill_manual(values = series$colours,
                                breaks = rev_if(series$named, arrange == "stacked"),
                                guide = if (several)
@@ -88,8 +88,8 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
                                                     paste(c(latest_words(points, s, shown),
                                                             like_words(marks,
                                                                 s)), collapse = " ")),
-                  if (!lying) figure_unit(s, shown), made) +
-    (if (lying) ggplot2::labs(x = figure_unit(s, shown))) + (if (lying) lying_theme())
+                  if (!lying) shared_unit(s, shown), made) +
+    (if (lying) ggplot2::labs(x = shared_unit(s, shown))) + (if (lying) lying_theme())
 })
 
 check_stacked <- function(s, shown, call = caller_env()) {
@@ -115,7 +115,7 @@ members_as_places <- function(points, s, panels) {
   else if (length(others) == 0 && spans && !is.null(panels))
     points$series <- factor(points$period, levels = unique(s$period))
   else if (length(others) == 0 && spans)
-    points$series <- factor(rep(figure_name(s, points$figure[1]), nrow(points)))
+    points$series <- factor(rep(column_title(s, points$figure[1]), nrow(points)))
   if (spans && series_per_panel(points) > 8 && length(others) > 0)
     refuse("choice", "More than eight spans cannot be told apart side by side.", arg = "s",
            call = caller_env(2))
@@ -257,7 +257,7 @@ column_axes <- function(points, places, s, lying, lines, marked = NULL) {
   if (!lying) {
     return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel),
                            sec.axis = opposite),
-                period_axis(places, if (panels_are_figures(points)) 1 else nlevels(points$panel),
+                period_axis(places, if (panels_are_columns(points)) 1 else nlevels(points$panel),
                             attr(s, "plan")$per)))
   }
   list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0))

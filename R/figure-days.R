@@ -43,7 +43,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
                                                    panels, title, subtitle) {
   made <- asked_show("figure_days")
   s <- drawn_statement(s, "A calendar of days", periods = TRUE)
-  shown <- drawn_figure(s, rlang::enquo(m))
+  shown <- drawn_column(s, rlang::enquo(m))
   shape <- one_of(shape, c("square", "round"), "shape")
   one_flag(values, "values")
   check_days_look(s, gap, tint)
@@ -58,7 +58,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
   layout <- days_layout(layout, s, panels)
   points <- day_points(s, shown, panels, layout)
   column <- attr(s, "columns")[[shown]]
-  title <- title %||% sprintf("%s by %s", figure_name(s, shown), listed(c("day", panels)))
+  title <- title %||% sprintf("%s by %s", column_title(s, shown), listed(c("day", panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) +
     day_layers(points, shape, gap, tint, layout, values, column) +
@@ -123,15 +123,15 @@ day_points <- function(s, shown, panels, layout) {
   calendar <- plan$calendar
   held <- entries_of_rows(s)
   members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
-  first <- whole_days(min(s$from))
-  last <- whole_days(max(s$to))
+  first <- day_numbers(min(s$from))
+  last <- day_numbers(max(s$to))
   grain <- if (layout == "months") "month" else "year"
   begin <- periods_holding(first, grain, calendar)$first
   end <- periods_holding(last, grain, calendar)$last
   days <- seq.int(begin, end)
   parts <- lapply(members, function(member) {
     mine <- if (is.null(panels)) rep(TRUE, nrow(s)) else member_text(s[[panels]]) == member
-    at <- match(days, whole_days(s$from)[mine])
+    at <- match(days, day_numbers(s$from)[mine])
     value <- as.double(s[[shown]])[mine][at]
     entries <- held[mine][at]
     data.frame(panel = member, from = as_date(days), to = as_date(days), value = value,
@@ -147,7 +147,7 @@ day_points <- function(s, shown, panels, layout) {
 
 # Weeks as rows of a month, or as columns of a year.
 placed_days <- function(points, calendar, layout) {
-  day <- whole_days(points$from)
+  day <- day_numbers(points$from)
   date <- core_dates_of(day)
   weekday <- (date[, 4] - calendar$week_start) %% 7  # 0 is the first day of the week
   if (layout == "months") {
@@ -222,7 +222,7 @@ day_texts <- function(points, inside, layout, values, column, tint) {
   }
   if (blocks > 12) return(NULL)
   shown <- points[!points$state %in% names(day_shapes), ]
-  shown$number <- core_dates_of(whole_days(shown$from))[, 3]
+  shown$number <- core_dates_of(day_numbers(shown$from))[, 3]
   ink <- rep("#B9C3CB", nrow(shown))
   own <- shown$state == "figure"
   ink[own] <- tile_ink(shown$value[own], tint, of = inside$value)
@@ -315,5 +315,5 @@ day_words <- function(points, column, level) {
   # A level is carried over days without entries.
   sprintf("%s with %s, %s without; the largest is %s on %s.", count_text(nrow(own), "day"),
           if (level) "a figure" else "entries", number_text(sum(points$state == "no entries")),
-          figure_value(top$value, column), day_text(whole_days(top$from)))
+          value_with_unit(top$value, column), day_text(day_numbers(top$from)))
 }

@@ -4,7 +4,7 @@
 # The average of the values drawn in each panel, over whole periods only; of the first column where
 # there are several.
 average_points <- function(points, s, shown) {
-  several <- !panels_are_figures(points) && length(shown) > 1
+  several <- !panels_are_columns(points) && length(shown) > 1
   if (several) points <- points[points$figure == shown[1], ]
   whole <- points[points$complete & !is.na(points$value), ]
   if (nrow(whole) == 0) whole <- points[!is.na(points$value), ]
@@ -12,12 +12,12 @@ average_points <- function(points, s, shown) {
   values <- tapply(whole$value, whole$panel, mean)
   values <- values[!is.na(values)]
   figure <- whole$figure[match(names(values), whole$panel)]
-  of <- if (several) paste("", tolower_first(figure_name(s, shown[1])))
+  of <- if (several) paste("", tolower_first(column_title(s, shown[1])))
         else if ((attr(points, "beside") %||% series_per_panel(points)) > 1) " of all shown" else ""
   data.frame(panel = factor(names(values), levels = levels(points$panel)),
              value = as.vector(values),
              label = paste0("Average", of, " ",
-                            mapply(figure_value, as.vector(values), attr(s, "columns")[figure])))
+                            mapply(value_with_unit, as.vector(values), attr(s, "columns")[figure])))
 }
 
 # Lines at one value across a panel: the average, and a target that is one number. list(value,
@@ -28,7 +28,7 @@ reference_lines <- function(points, s, shown, average, target) {
   if (!is.null(target) && length(unique(target$value)) == 1) {
     lines$target <- data.frame(panel = unique(target$panel), value = target$value[1],
                                label = paste("Target",
-                                             figure_value(
+                                             value_with_unit(
                                                target$value[1], attr(s, "columns")[[shown[1]]])))
   }
   Map(function(line, kind) cbind(line, kind = rep(kind, nrow(line))),
@@ -70,7 +70,7 @@ target_points <- function(s, points, shown, target, summed = FALSE, call = calle
   if (is.numeric(target) && length(target) == 1 && !is.na(target)) {
     points$value <- target
     # the others have other units
-    if (panels_are_figures(points)) points <- points[points$figure == shown[1], ]
+    if (panels_are_columns(points)) points <- points[points$figure == shown[1], ]
   } else if (is.null(target) || isTRUE(target)) {
     own <- target_column(s, shown[1])
     if (is.null(own) || !one_series && !summed) {
@@ -143,7 +143,7 @@ panel_layer <- function(points, free = FALSE, lines = list()) {
                            ncol = across, labeller = ggplot2::as_labeller(names)))
 }
 
-panels_are_figures <- function(points) nlevels(points$panel) > 1 &&
+panels_are_columns <- function(points) nlevels(points$panel) > 1 &&
   length(unique(points$figure)) > 1 && all(rowSums(table(points$panel, points$figure) > 0) == 1)
 
 # Places of periods on an axis: 1, 2, 3 ... in order of time.
@@ -198,7 +198,7 @@ zero_line <- function(values, lying = FALSE) {
 # Spans beside each other are told with their days.
 span_caption <- function(s) {
   if (!is.null(attr(s, "plan")$per)) return(partial_caption(s, "Pale, dashed"))
-  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
+  rows <- unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to)))
   if (nrow(rows) < 2 || nrow(rows) > 8) return(NULL)
   paste0(paste(sprintf("%s: %s", rows$period, mapply(days_text, rows$from, rows$to)),
                collapse = "; "), ".")

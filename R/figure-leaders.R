@@ -53,32 +53,32 @@ figure_leaders <- with_fields("figure_leaders",
   places <- period_places(points)
   piled <- is_additive(attr(s, "plan")$measures[[m]])
   points <- placed_leaders(points, places, s, piled)
-  whole <- whole_points(s, m, panels, places, points)
-  marks <- whole$marks
-  whole <- whole$points
-  title <- title %||% sprintf("%s by %s: the leading %s", figure_name(s, m),
+  together <- together_points(s, m, panels, places, points)
+  marks <- together$marks
+  together <- together$points
+  title <- title %||% sprintf("%s by %s: the leading %s", column_title(s, m),
                               listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
                      like_caption(marks,
                                   "all together on "), ranked$note, series$note), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
-    ggplot2::geom_rect(data = whole,
+    ggplot2::geom_rect(data = together,
                        ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0,
                                     ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
-    zero_line(c(points$low, whole$value)) + leader_layers(points, series,
+    zero_line(c(points$low, together$value)) + leader_layers(points, series,
                                                           piled) + like_strokes(marks,
                                                               0.4) + panel_layer(points) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named,
                                guide = ggplot2::guide_legend(
                                  ncol = legend_columns(series$named),
                                  override.aes = list(alpha = 1, linetype = 0))) +
-    value_axis(c(points$value, whole$value, marks$value),
-               if (any(c(points$low, whole$value) < 0, na.rm = TRUE)) 0.06 else 0) +
+    value_axis(c(points$value, together$value, marks$value),
+               if (any(c(points$low, together$value) < 0, na.rm = TRUE)) 0.06 else 0) +
     period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
   finished_figure(p, s, title, subtitle, caption,
                   c("Columns of leaders in front of the total", leaders_words(points, s, m)),
-                  figure_unit(s, m), made)
+                  shared_unit(s, m), made)
 })
 
 # The statement with its leaders only: list(s, m, note).
@@ -161,7 +161,7 @@ placed_leaders <- function(points, places, s, piled) {
 
 # list(points, marks): the figure of all members together in each period, worked out from entries,
 # and what the same days of one that is not over came to before.
-whole_points <- function(s, m, panels, places, drawn) {
+together_points <- function(s, m, panels, places, drawn) {
   plan <- attr(s, "plan")
   rows <- current_rows(s)
   values <- rows$values[panels]
@@ -182,7 +182,7 @@ whole_points <- function(s, m, panels, places, drawn) {
   open <- which(once %in% unfinished_rows(s))
   list(points = points,
        marks = first_marks(plan, function(base) marks_at(points[open, ],
-                                                         before_figures(plan, m, base,
+                                                         earlier_values(plan, m, base,
                                                              rows_select(part, open)))))
 }
 
@@ -208,5 +208,5 @@ leaders_words <- function(points, s, m) {
   column <- attr(s, "columns")[[m]]
   paste0("In ", last$period[1], ": ",
          listed(sprintf("%s%s %s", ifelse(last$panel == "", "", paste0(last$panel, " ")),
-                        last$series, figure_value(last$value, column)), most = 12), ".")
+                        last$series, value_with_unit(last$value, column)), most = 12), ".")
 }

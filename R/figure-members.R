@@ -35,8 +35,8 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
   column <- attr(s, "plan")$measures[[shown[1]]]$column
   points <- figure_points(s, unname(shown), panels)
   if (is.null(panels) || length(shown) > 1)
-    points$series <- factor(rep(figure_names(s, shown), each = nrow(s)),
-                            levels = figure_names(s, shown))
+    points$series <- factor(rep(column_titles(s, shown), each = nrow(s)),
+                            levels = column_titles(s, shown))
   places <- period_places(points)
   points <- placed_members(points, places, shown)
   colours <- stats::setNames(
@@ -44,11 +44,11 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
       lapsed = ledger_colours(2)[2])[names(shown)], levels(points$series))
   title <- title %||% sprintf("%s by %s: %s", heading_text(plural_text(gsub("_", " ", column))),
                               listed(c(attr(s, "plan")$per,
-                                       panels)), listed(tolower_first(figure_names(s, shown))))
+                                       panels)), listed(tolower_first(column_titles(s, shown))))
   meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again",
                lapsed = "seen in the period before, not in this one")[names(shown)]
   caption <- paste(
-    c(paste0(paste(sprintf("%s: %s", figure_names(s, shown), meaning), collapse = "; "), "."),
+    c(paste0(paste(sprintf("%s: %s", column_titles(s, shown), meaning), collapse = "; "), "."),
       partial_caption(s, "Pale, dashed")), collapse = "\n")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + leader_boxes(points, colours) +
     ggplot2::geom_hline(yintercept = 0, colour = figure_ink, linewidth = 0.5) +

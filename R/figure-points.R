@@ -2,17 +2,17 @@
 # of each series.
 
 # Columns of figures named by the user, the first one where none is.
-drawn_figures <- function(s, quos, call = caller_env()) {
-  names <- figures_named(s, column_names(quos), call)
+drawn_columns <- function(s, quos, call = caller_env()) {
+  names <- columns_named(s, column_names(quos), call)
   if (length(names) == 0)
     refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
   if (length(quos) == 0) names[1] else names
 }
 
 # One column of figures.
-drawn_figure <- function(s, quo, call = caller_env()) {
-  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_figures(s, list(), call))
-  names <- figures_named(s, column_names(list(quo)), call)
+drawn_column <- function(s, quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_columns(s, list(), call))
+  names <- columns_named(s, column_names(list(quo)), call)
   if (length(names) != 1)
     refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
   names
@@ -67,7 +67,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   k <- length(shown)
   others <- setdiff(plan$by, panels)
   by_figure <- k > 1 &&
-    (length(others) > 0 || is.null(figure_unit(s, shown)) &&
+    (length(others) > 0 || is.null(shared_unit(s, shown)) &&
      length(unique(lapply(attr(s, "columns")[shown], `[[`, "unit"))) > 1)
   if (by_figure && !is.null(panels)) {
     refuse("choice",
@@ -75,7 +75,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
                             "no other attribute."), panels),
              i = "Draw one column at a time."), arg = "...", call = call)
   }
-  names <- rep(make.unique(figure_names(s, shown), " "), each = n)
+  names <- rep(make.unique(column_titles(s, shown), " "), each = n)
   member <- if (length(others) > 0) labels_told_apart(unclass(s)[others], n) else character()
   # Where a panel holds one member and one column, the member is the series, and has its colour.
   series <- if (length(member) > 0) rep(member, k)
@@ -102,7 +102,7 @@ period_names <- function(s) {
   told <- rows_told_apart(list(s$period, s$from, s$to), nrow(s))
   label <- s$period[told$first]
   twice <- label %in% label[duplicated(label)]
-  days <- span_text(whole_days(s$from[told$first[twice]]), whole_days(s$to[told$first[twice]]))
+  days <- span_text(day_numbers(s$from[told$first[twice]]), day_numbers(s$to[told$first[twice]]))
   label[twice] <- sprintf("%s (%s)", label[twice], days)
   label[told$number]
 }

@@ -53,7 +53,7 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
                                                      subtitle) {
   made <- asked_show("figure_trend")
   s <- drawn_statement(s, "A trend", periods = TRUE)
-  shown <- drawn_figures(s, rlang::enquos(...))
+  shown <- drawn_columns(s, rlang::enquos(...))
   one_flag(average, "average")
   panels <- check_panels(s, panels)
   points <- figure_points(s, shown, panels)
@@ -77,7 +77,7 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
     like_layers(marks, points, function(marks) marks$from) +
     zero_in_panels(points, s) +
     target_layers(line, places, half) +
-    panel_layer(points, panels_are_figures(points), lines) +
+    panel_layer(points, panels_are_columns(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
                                  guide = if (series$legend)
                                    ggplot2::guide_legend(
@@ -88,18 +88,18 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
                    points$value)) +
     ggplot2::scale_x_date(labels = axis_days,
                           breaks = days_up_to(max(points$from), nlevels(points$panel),
-                                              panels_are_figures(points)),
+                                              panels_are_columns(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
   finished_figure(p, s, title, subtitle, caption,
                   c("Line chart",
                     paste(c(latest_words(points[points$series %in% series$named, ], s, shown),
-                            like_words(marks, s)), collapse = " ")), figure_unit(s, shown), made)
+                            like_words(marks, s)), collapse = " ")), shared_unit(s, shown), made)
 })
 
 # Of panels that show different columns, those whose size is read from zero begin there.
 zero_in_panels <- function(points, s) {
-  if (!panels_are_figures(points)) return(NULL)
+  if (!panels_are_columns(points)) return(NULL)
   some <- points[!duplicated(points$panel), ]
   some <- some[vapply(some$figure, from_zero_up, TRUE, s = s), ]
   some$value <- rep(0, nrow(some))

@@ -11,7 +11,7 @@ like_points <- function(s, shown, points) {
   rows <- rows_select(current_rows(s), at)
   first_marks(plan, function(base) {
     parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ],
-                                              before_figures(plan, shown[k], base, rows)))
+                                              earlier_values(plan, shown[k], base, rows)))
     do.call(rbind, parts)
   })
 }
@@ -44,12 +44,12 @@ days_of_marks <- function(marks) mapply(days_text, marks$since, marks$until)
 unfinished_rows <- function(s) {
   plan <- attr(s, "plan")
   if (is.null(plan$per) || !is.null(plan$anchors)) return(integer())
-  which(!s$complete & whole_days(s$to) == plan$as_of)
+  which(!s$complete & day_numbers(s$to) == plan$as_of)
 }
 
 # list(value, from, to): a measure in the same part of an earlier period, missing before the
 # ledger's first day.
-before_figures <- function(plan, name, base, rows) {
+earlier_values <- function(plan, name, base, rows) {
   nothing <- list(value = rep(NA_real_, length(rows$to)), from = NA_integer_, to = NA_integer_)
   column <- measure_column(name, plan, "before", base = list(shifts = base), align = "to date")
   tryCatch({
@@ -67,7 +67,7 @@ like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
   columns <- attr(s, "columns")
   told <- ifelse(rep(length(unique(marks$series)) > 1, nrow(marks)), paste0(marks$series, " "), "")
-  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), marks$value,
+  values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), marks$value,
                    marks$figure)
   paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = 12), ".")
 }

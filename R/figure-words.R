@@ -8,7 +8,7 @@ heading_text <- function(name) {
 }
 
 # What a column of figures is called in titles and labels.
-figure_name <- function(s, name) {
+column_title <- function(s, name) {
   column <- attr(s, "columns")[[name]]
   measure <- gsub("_", " ", column$measure %||% name, fixed = TRUE)
   own <- gsub("_", " ", name, fixed = TRUE)
@@ -16,13 +16,13 @@ figure_name <- function(s, name) {
   heading_text((if (!is.null(label)) label(column, measure, own)) %||% own)
 }
 
-figure_names <- function(s, shown) vapply(shown, figure_name, "", s = s, USE.NAMES = FALSE)
+column_titles <- function(s, shown) vapply(shown, column_title, "", s = s, USE.NAMES = FALSE)
 
 # "Income by month and route", with the value to date where there is one figure and its last period
 # is not over.
 figure_title <- function(s, shown, points = NULL) {
   plan <- attr(s, "plan")
-  what <- heading_text(listed(tolower_first(figure_names(s, shown))))
+  what <- heading_text(listed(tolower_first(column_titles(s, shown))))
   by <- c(plan$per, gsub("_", " ", plan$by))
   title <- if (length(by) == 0) what else sprintf("%s by %s", what, listed(by))
   paste0(title, value_to_date(s, shown, points))
@@ -39,14 +39,14 @@ value_to_date <- function(s, shown, points) {
   last <- points[which.max(points$to), ]
   if (nrow(last) != 1 || is.na(last$value)) return("")
   if (nrow(points) > 1 && last$complete) return("")  # a whole period needs no special mention
-  value <- figure_value(last$value, attr(s, "columns")[[shown]])
+  value <- value_with_unit(last$value, attr(s, "columns")[[shown]])
   sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value,
           if (last$from == last$to) "on" else "from",
-          days_text(whole_days(last$from), whole_days(last$to)))
+          days_text(day_numbers(last$from), day_numbers(last$to)))
 }
 
 # A value with its unit: "73,394.50 EUR", "4.5 %".
-figure_value <- function(value, column) {
+value_with_unit <- function(value, column) {
   paste0(number_text(value, column$decimals %||% 0),
          if (!is.null(column$unit)) paste0(" ", column$unit))
 }
@@ -61,7 +61,8 @@ figure_subtitle <- function(s) {
 # What a reader must know of the partial periods drawn.
 partial_caption <- function(s, look = "Dashed, hollow") {
   rows <- unique(
-    data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[!s$complete, ])
+    data.frame(period = s$period, from = day_numbers(s$from),
+               to = day_numbers(s$to))[!s$complete, ])
   if (nrow(rows) == 0) return(NULL)
   said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
   paste0(look, ": ", listed(said, most = 3), ".")
@@ -86,10 +87,10 @@ column_caption <- function(s, shown) {
 plain_notes <- function(s, notes) {
   for (name in names(attr(s, "columns"))) {
     # What the heading says already.
-    if (grepl(" since the ", figure_name(s, name)))
+    if (grepl(" since the ", column_title(s, name)))
       notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
     own <- grepl(paste0("^", name, "[: ]"), notes)
-    notes[own] <- paste0(figure_name(s, name), substring(notes[own], nchar(name) + 1))
+    notes[own] <- paste0(column_title(s, name), substring(notes[own], nchar(name) + 1))
   }
   notes
 }
@@ -108,7 +109,7 @@ kept_caption <- function(s) {
 }
 
 # Unit of the axis: that of all columns drawn, where they share one.
-figure_unit <- function(s, shown) {
+shared_unit <- function(s, shown) {
   units <- lapply(attr(s, "columns")[shown], function(column) column$unit %||% "")
   if (length(unique(units)) == 1 && units[[1]] != "") units[[1]]
 }
@@ -148,20 +149,20 @@ latest_words <- function(points, s, shown) {
   last$told <- told
   last <- last[!duplicated(told, fromLast = TRUE), ]
   columns <- attr(s, "columns")
-  values <- mapply(function(value, figure) figure_value(value, columns[[figure]]), last$value,
+  values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), last$value,
                    last$figure)
   # How things stand is true of a day.
   level <- vapply(last$figure,
                   function(figure) is_level(attr(s,
                                                  "plan")$measures[[columns[[figure]]$measure]]),
                   TRUE)
-  when <- ifelse(level, paste("on", day_text(whole_days(last$to))), paste("in", last$period))
+  when <- ifelse(level, paste("on", day_text(day_numbers(last$to))), paste("in", last$period))
   paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
 }
 
 # Day labels on an axis, in English whatever the locale, no finer than they need to be.
 axis_days <- function(breaks) {
-  days <- whole_days(as.Date(breaks))
+  days <- day_numbers(as.Date(breaks))
   out <- rep("", length(days))
   known <- !is.na(days)
   date <- core_dates_of(days[known])

@@ -38,7 +38,7 @@ describe_verb("figure_years", asked_of = "statement",
 figure_years <- with_fields("figure_years", function(s, m, year, panels, average, title, subtitle) {
   made <- asked_show("figure_years")
   s <- drawn_statement(s, "A figure of years", periods = TRUE)
-  shown <- drawn_figure(s, rlang::enquo(m))
+  shown <- drawn_column(s, rlang::enquo(m))
   one_flag(average, "average")
   panels <- check_panels(s, panels)
   plan <- attr(s, "plan")
@@ -52,7 +52,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
   colours <- year_colours(levels(points$series))
   lines <- reference_lines(points, s, shown, average, NULL)
   legend <- nlevels(points$panel) > 6 && nlevels(points$series) > 1
-  title <- title %||% sprintf("%s: years laid over each other by %s", figure_name(s, shown),
+  title <- title %||% sprintf("%s: years laid over each other by %s", column_title(s, shown),
                               listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks),
@@ -79,7 +79,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
       ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption,
                   c("Lines of years laid over each other", latest_words(points, s, shown)),
-                  figure_unit(s, shown), made)
+                  shared_unit(s, shown), made)
 })
 
 check_year <- function(plan, year, panels, call = caller_env()) {
@@ -114,7 +114,7 @@ check_year <- function(plan, year, panels, call = caller_env()) {
 # March stands below 1 March.
 points_in_years <- function(points, plan, year) {
   calendar <- plan$calendar
-  from <- whole_days(points$from)
+  from <- day_numbers(points$from)
   # A first period may begin before its year's first day in the ledger.
   held <- periods_holding(from, plan$per, calendar)
   if (endsWith(plan$per, "week")) {

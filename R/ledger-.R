@@ -327,6 +327,6 @@ ledger_column_names <- function(x) c(names(x$columns),
 ledger_attribute <- function(x, name, call = caller_env()) {
   column <- ledger_column(x, name, call)
   if (is_code_column(column)) return(column)
-  if (is_appended(x)) return(ledger_attribute(whole_ledger(x), name, call))
+  if (is_appended(x)) return(ledger_attribute(in_one_piece(x), name, call))
   kept_in(ledger_cache(x), list("numbers of", name), function() grouping_column(column))
 }

@@ -8,7 +8,7 @@
 # Encodes one column of the source; `order` is what core_sort_by_day() gave.
 encode_column <- function(values, order) {
   if (inherits(values, "integer64")) return(encode_integer64(values, order))
-  if (inherits(values, "Date")) return(day_column(whole_days(values), order))
+  if (inherits(values, "Date")) return(day_column(day_numbers(values), order))
   if (inherits(values, "POSIXt")) values <- format(as.POSIXct(values), "%Y-%m-%d %H:%M:%S %Z")
   if (is.factor(values)) return(factor_column(values, order))
   if (is.character(values)) return(text_column(values, order))

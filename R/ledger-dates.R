@@ -24,7 +24,7 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
 
 # A date that is there but outside years 1 to 9999 cannot be read.
 days_of_dates <- function(dates) {
-  days <- whole_days(dates)
+  days <- day_numbers(dates)
   at <- if (anyNA(days)) which(is.na(days) & !is.na(dates)) else integer()
   list(days = days, unreadable = at, text = digits_text(unclass(dates)[at]))
 }
@@ -42,7 +42,7 @@ days_of_times <- function(times, name, time_zone, call) {
     ), call)
   }
   check_time_zone(zone, call)
-  whole_days(as.Date(times, tz = zone))
+  day_numbers(as.Date(times, tz = zone))
 }
 
 check_time_zone <- function(zone, call) {
@@ -104,7 +104,7 @@ days_of_time_text <- function(text, name, time_zone, call) {
     clock <- paste(parts[move, 2], substr(paste0(parts[move, 3], ":00"), 1, 8))
     offset <- ifelse(parts[move, 6] == "Z", "+0000", sub(":", "", parts[move, 6]))
     instant <- as.POSIXct(strptime(paste(clock, offset), "%Y-%m-%d %H:%M:%S %z", tz = "UTC"))
-    days[move] <- whole_days(as.Date(instant, tz = time_zone))
+    days[move] <- day_numbers(as.Date(instant, tz = time_zone))
   }
   days
 }
@@ -163,7 +163,7 @@ days_by_format <- function(text, date_format, call) {
   }
   shape <- gsub("([.+*?^$(){}|\\[\\]\\\\])", "\\\\\\1", date_format, perl = TRUE)
   for (part in names(format_shapes)) shape <- gsub(part, format_shapes[[part]], shape, fixed = TRUE)
-  days <- whole_days(as.Date(strptime(text, date_format, tz = "UTC")))
+  days <- day_numbers(as.Date(strptime(text, date_format, tz = "UTC")))
   if (!grepl("%", shape, fixed = TRUE)) days[!grepl(paste0("^", shape, "$"), text)] <- NA
   days
 }

@@ -4,7 +4,7 @@
 is_appended <- function(x) !is.null(x$parts)
 
 # A ledger with its parts put together, once: what needs all entries at a time asks for it.
-whole_ledger <- function(x) {
+in_one_piece <- function(x) {
   if (!is_appended(x)) return(x)
   held_by_handle(x$handle, "whole", function() put_together(x))
 }

@@ -204,12 +204,12 @@ literal <- function(expr, call) {
     c = do.call(c, parts),
     "-" = if (length(parts) == 1 && is.numeric(parts[[1]])) -parts[[1]]
           else refuse_measure(sprintf("`%s` is not a value.", code_text(expr)), call = call),
-    ":" = whole_run(parts, expr, call)
+    ":" = run_of_numbers(parts, expr, call)
   )
 }
 
 # 1:9, of no more values than a condition can be meant to have.
-whole_run <- function(ends, expr, call) {
+run_of_numbers <- function(ends, expr, call) {
   whole <- vapply(ends, function(end) is.numeric(end) && length(end) == 1 && is.finite(end), TRUE)
   if (!all(whole))
     refuse_measure(sprintf("`%s` is not a run of whole numbers.", code_text(expr)), call = call)
@@ -233,7 +233,7 @@ comparable_values <- function(values, column, x, call) {
         i = sprintf("Write %s.", write)), column = column, call = call)
   }
   if (known$holds == "days") {
-    days <- if (inherits(values, "Date")) whole_days(values)
+    days <- if (inherits(values, "Date")) day_numbers(values)
             else if (is.character(values)) core_iso_days(values) else NA
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
@@ -253,7 +253,7 @@ comparable_values <- function(values, column, x, call) {
     return(values)
   }
   if (is_dated_text(x, column)) {
-    if (inherits(values, "Date")) return(iso_day(whole_days(values)))
+    if (inherits(values, "Date")) return(iso_day(day_numbers(values)))
     if (inherits(values, "POSIXt")) return(format(values, "%Y-%m-%d %H:%M:%S"))
     day <- if (is.character(values)) core_iso_days(substr(values, 1, 10)) else NA
     if (anyNA(day)) wrong("days", "days as \"2026-09-17\"")

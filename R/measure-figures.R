@@ -6,7 +6,7 @@
 
 # What is asked for each measure. `present` counts the entries that have an amount, which are simply
 # the entries where none is missing.
-figures_of <- list(
+slots_of_measures <- list(
   entries = "count", total = "sum", average = c("sum", "present"), distinct = "distinct",
   smallest = "smallest",
   largest = "largest", middle = "middle", balance = "latest", active = c("count", "open"),
@@ -14,21 +14,21 @@ figures_of <- list(
   returning = c("distinct", "newcomers"), lapsed = "lapsed"
 )
 
-sum_figures <- c("count", "present", "sum")
+additive_slots <- c("count", "present", "sum")
 
 # The slots that the day cube must hold; the first counts the entries that pass the statement's
 # `where`.
 measure_slots <- function(trees) {
   slots <- list(entry_count)
   for (tree in trees) slots <- c(slots, tree_slots(tree))
-  slots <- Filter(function(slot) slot$what %in% sum_figures, slots)
+  slots <- Filter(function(slot) slot$what %in% additive_slots, slots)
   slots[!duplicated(lapply(slots, slot_key))]
 }
 
 tree_slots <- function(tree) {
   if (tree$node == "arithmetic") return(do.call(c, lapply(tree$args, tree_slots)))
   if (tree$node != "measure") return(list())
-  lapply(figures_of[[tree$fun]], function(what) tree_slot(tree, what))
+  lapply(slots_of_measures[[tree$fun]], function(what) tree_slot(tree, what))
 }
 
 tree_slot <- function(tree, what) {
@@ -38,7 +38,7 @@ tree_slot <- function(tree, what) {
 
 slot_key <- function(slot) rlang::hash(
   unname(
-    slot[c("what", "column", "where", if (!slot$what %in% sum_figures) c("each", "last_day"))]))
+    slot[c("what", "column", "where", if (!slot$what %in% additive_slots) c("each", "last_day"))]))
 
 # Value of a tree, given a function from slot to numbers.
 tree_values <- function(tree, figures) {
@@ -51,7 +51,7 @@ tree_values <- function(tree, figures) {
     average = ratio(figure("sum"), figure("present")),
     returning = figure("distinct") - figure("newcomers"),
     active = figure("open"),
-    figure(figures_of[[tree$fun]])
+    figure(slots_of_measures[[tree$fun]])
   )
 }
 

@@ -63,7 +63,7 @@ name_text <- function(names) {
 value_text <- function(value) {
   if (is.null(value)) return("NULL")
   if (is.factor(value)) value <- as.character(value)
-  if (inherits(value, "Date")) value <- iso_day(whole_days(value))
+  if (inherits(value, "Date")) value <- iso_day(day_numbers(value))
   if (inherits(value, "POSIXt")) value <- format(value, "%Y-%m-%d %H:%M:%S")
   if (inherits(value, "integer64")) value <- digits_of_64_bits(value)
   if (!is.atomic(value) || is.object(value) || !typeof(value) %in% names(missing_codes)) {

@@ -166,7 +166,7 @@ question_parts <- c("ledger", "statement", "steps", "show")
 plain_record <- function(x) {
   x <- if (inherits(x, "ledger_span")) span_list(x)
        else if (is.data.frame(x)) rows_of_records(x)
-       else if (inherits(x, "Date")) iso_day(whole_days(x))
+       else if (inherits(x, "Date")) iso_day(day_numbers(x))
        else if (is.factor(x)) as.character(x)
        else if (is.list(x) && is.data.frame(x$table)) table_record(x)
        else x
@@ -216,8 +216,8 @@ named_values <- function(x) {
 # A span made by span(), as lists of texts and flags, one for each.
 span_list <- function(made) {
   lapply(seq_len(nrow(made)), function(i) {
-    row <- list(label = made$label[i], from = iso_day(whole_days(made$from[i])),
-                to = iso_day(whole_days(made$to[i])), complete = made$complete[i],
+    row <- list(label = made$label[i], from = iso_day(day_numbers(made$from[i])),
+                to = iso_day(day_numbers(made$to[i])), complete = made$complete[i],
                 phrase = made$phrase[i], note = made$note[i])
     row[!vapply(row, is.na, TRUE)]
   })

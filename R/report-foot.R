@@ -60,5 +60,5 @@ control_ties <- function(line, columns) abs(line$difference) < 0.5 * 10^-
 # A measure, and its days where there are several spans of it.
 control_label <- function(line, control) {
   if (sum(control$measure == line$measure) == 1) return(line$measure)
-  paste0(line$measure, ", ", days_text(whole_days(line$from), whole_days(line$to)))
+  paste0(line$measure, ", ", days_text(day_numbers(line$from), day_numbers(line$to)))
 }

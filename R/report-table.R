@@ -43,7 +43,7 @@ statement_columns <- function(s) {
       return(list(heading = heading_text(cell$heading), text = cell$text,
                   class = if (cell$right) "number" else "text"))
     changes <- identical(column$kind, "change")
-    list(heading = c(sub(" in per cent$", "", figure_name(s, name)), if (!is.null(column$unit))
+    list(heading = c(sub(" in per cent$", "", column_title(s, name)), if (!is.null(column$unit))
       column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
          class = if (changes) paste("number", change_classes(s[[name]])) else "number")
   }, cells, names(cells))
@@ -88,7 +88,7 @@ row_classes <- function(s) {
 cross_row_classes <- function(x) {
   totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))],
                                function(values) plain_text(values) %in% c(total_text,
-                                   whole_labels(attr(x, "plan")))), logical(nrow(x)))
+                                   overall_labels(attr(x, "plan")))), logical(nrow(x)))
   paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x))
     "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
 }

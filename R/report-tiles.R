@@ -12,7 +12,7 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   made <- asked_show("report_tiles")
   quos <- rlang::enquos(...)
   plan <- attr(s, "plan")
-  shown <- if (length(quos) > 0) figures_named(s, column_names(quos))
+  shown <- if (length(quos) > 0) columns_named(s, column_names(quos))
            else intersect(names(plan$measures), names(s))
   s <- s[drawn_rows(s), ]
   if (!is.null(plan$per) && nrow(s) > 0) s <- latest_rows(s)
@@ -34,7 +34,7 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
 
 # The latest row of each group, which may end before those of others.
 latest_rows <- function(s) {
-  at <- order(whole_days(s$to))
+  at <- order(day_numbers(s$to))
   group <- rows_told_apart(unname(unclass(s)[attr(s, "plan")$by]), nrow(s))$number
   s[sort(at[!duplicated(group[at], fromLast = TRUE)]), ]
 }
@@ -45,9 +45,9 @@ tile_of <- function(name, s, i) {
   column <- columns[[name]]
   member <- vapply(unclass(s)[plan$by], function(values) member_text(values[i]), "")
   span <- if (is.null(plan$per) && length(plan$spans$from) > 1) s$period[i]
-  data.frame(label = paste(c(figure_name(s, name), unname(member), span), collapse = ", "),
+  data.frame(label = paste(c(column_title(s, name), unname(member), span), collapse = ", "),
              value = number_text(s[[name]][i], column$decimals), unit = column$unit %||% "",
-             days = days_text(whole_days(s$from[i]), whole_days(s$to[i])),
+             days = days_text(day_numbers(s$from[i]), day_numbers(s$to[i])),
              change = tile_change(s, name, i), target = tile_target(s, name, i))
 }
 
@@ -76,7 +76,7 @@ tile_target <- function(s, name, i) {
   if (is.null(own) || is.na(s[[own]][i])) return("")
   target <- s[[own]][i]
   sprintf("%s %% of the target, %s", number_text(100 * ratio(s[[name]][i], target), 1),
-          figure_value(target, attr(s, "columns")[[own]]))
+          value_with_unit(target, attr(s, "columns")[[own]]))
 }
 
 #' @export

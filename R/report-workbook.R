@@ -204,7 +204,7 @@ cell_text <- function(text) {
 sheet_heading <- function(name, s) {
   column <- attr(s, "columns")[[name]]
   if (is.null(column)) return(heading_text(name))
-  paste0(sub(" in per cent$", "", figure_name(s, name)),
+  paste0(sub(" in per cent$", "", column_title(s, name)),
          if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
 }
 

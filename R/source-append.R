@@ -48,7 +48,7 @@ with_appended <- function(x, rows, as_of, call = caller_env()) {
   } else if (nrow(x$parts$rows) > max(50000, x$parts$base$used / 20)) {
     # What was appended before is read again with the new rows while it is small; then all becomes
     # one.
-    base <- whole_ledger(x)
+    base <- in_one_piece(x)
     rows <- rbind(x$later, rows)
   } else {
     base <- x$parts$base

@@ -47,7 +47,7 @@ add_attributes <- function(x, table, key) {
 
 # A ledger in memory with the columns of a lookup table.
 with_lookup <- function(x, table, ours, theirs, call = caller_env()) {
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   say_unmatched(ledger_attribute(x, ours),
                 match_keys(ledger_attribute(x, ours, call)$members, table[[theirs]], theirs,
                            call = call), x, ours)

@@ -90,11 +90,11 @@ days_of_windows <- function(windows) {
 # ---------------------------------------------------------------------------
 
 # Figures of one slot over windows (group numbers from 0, first and last days).
-window_figures <- function(x, ask, slot, windows) {
+values_in_windows <- function(x, ask, slot, windows) {
   if (length(windows$group) == 0) return(numeric())
-  if (slot$what == "open") return(open_figures(x, ask, slot, windows))
-  if (slot$what == "lapsed") return(lapsed_figures(x, ask, slot, windows))
-  if (!slot$what %in% sum_figures) return(list_figures(x, ask, slot, windows))
+  if (slot$what == "open") return(open_values(x, ask, slot, windows))
+  if (slot$what == "lapsed") return(lapsed_values(x, ask, slot, windows))
+  if (!slot$what %in% additive_slots) return(values_of_lists(x, ask, slot, windows))
   days <- days_of_windows(windows)
   if (!slot_key(slot) %in% slot_keys(ask$slots)) ask$slots <- c(ask$slots, list(slot))
   cells <- cells_for(x, ask, days$from, days$to)
@@ -103,7 +103,7 @@ window_figures <- function(x, ask, slot, windows) {
 }
 
 # Figures that are no sums, from lists of entries side by side by group, in order of day.
-list_figures <- function(x, ask, slot, windows) {
+values_of_lists <- function(x, ask, slot, windows) {
   lists <- if (slot$what == "newcomers") utils::modifyList(slot, list(what = "distinct")) else slot
   days <- days_of_windows(windows)
   # What was carried forward may be of any day before.
@@ -115,7 +115,7 @@ list_figures <- function(x, ask, slot, windows) {
          bytes = core_lists_bytes(made$pointer) + 1000)
   })
   first <- if (slot$what == "newcomers") first_days(x, ask$on, slot$column) else integer()
-  from_core(core_list_figures(pointer, slot$what, windows$group, windows$from, windows$to, first,
+  from_core(core_list_values(pointer, slot$what, windows$group, windows$from, windows$to, first,
                               core_threads()))
 }
 
@@ -126,32 +126,32 @@ first_days <- function(x, on, column) {
 
 # Seen since the first day of the period before, less those seen in the window itself. Unknown where
 # that day is before the ledger's first.
-lapsed_figures <- function(x, ask, slot, windows) {
+lapsed_values <- function(x, ask, slot, windows) {
   slot$what <- "distinct"
   before <- windows$before()
-  reaching <- list_figures(x, ask, slot,
+  reaching <- values_of_lists(x, ask, slot,
                            list(group = windows$group, from = before, to = windows$to))
-  out <- reaching - list_figures(x, ask, slot, windows)
+  out <- reaching - values_of_lists(x, ask, slot, windows)
   out[is.na(before) | before < source_facts(x)$dates[[ask$on]]$first] <- NA
   out
 }
 
 # Entries that began on or before the last day of a window, less those that were over by then.
-open_figures <- function(x, ask, slot, windows) {
+open_values <- function(x, ask, slot, windows) {
   count <- list(what = "count", column = NULL, where = slot$where)
   everything <- list(group = windows$group, from = rep(first_day_there_is, length(windows$to)),
                      to = windows$to)
-  began <- window_figures(x, ask, count, everything)
+  began <- values_in_windows(x, ask, count, everything)
   over <- new_ask(ask$on, ask$by, ask$where, list(entry_count, count),
                   days = list(last_day = slot$last_day))
   over$slots <- over$slots[!duplicated(slot_keys(over$slots))]
-  began - window_figures(x, over, count, everything)
+  began - values_in_windows(x, over, count, everything)
 }
 
 # How many entries each group has in its days.
 group_entries <- function(x, ask, groups, from, to) {
   n <- length(groups)
-  window_figures(x, ask, entry_count,
+  values_in_windows(x, ask, entry_count,
                  list(group = groups, from = rep_len(from, n), to = rep_len(to, n)))
 }
 
@@ -173,7 +173,7 @@ latest_days <- function(x, ask, groups, day) {
 # Smallest or largest of figures given for groups and days, over windows.
 best_of_days <- function(groups, group, day, figures, windows, stat) {
   lists <- core_lists_of_amounts(groups, group, day, figures, stat == "largest")
-  core_list_figures(lists, stat, windows$group, windows$from, windows$to, integer(), core_threads())
+  core_list_values(lists, stat, windows$group, windows$from, windows$to, integer(), core_threads())
 }
 
 # Cells as rows: list(day, codes, slots), a row per day and group that has entries. What another

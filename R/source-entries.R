@@ -1,7 +1,7 @@
 # Single entries of a ledger in memory.
 
 source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL) {
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   basis <- x$bases[[on]]
   chosen <- chosen_entries(x, basis, from, to, where)
   days <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)

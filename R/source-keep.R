@@ -29,7 +29,7 @@ kept_where <- function(x, quo, call = caller_env()) {
 
 # A ledger in memory with the entries that pass a condition.
 with_kept <- function(x, where, call = caller_env()) {
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   out <- kept_if(x, where)
   if (out$used == 0) {
     refuse("source",

@@ -1,7 +1,7 @@
 # What does not add up, of a ledger in memory: lists of its entries side by side by group.
 
 source_lists.memory_ledger <- function(x, ask, slot, from, to) {
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   basis <- x$bases[[ask$on]]
   what <- slot$what
   days <- days_worth_taking(x, basis, from, to)
@@ -30,7 +30,7 @@ source_lists.memory_ledger <- function(x, ask, slot, from, to) {
 }
 
 source_first_days.memory_ledger <- function(x, on, column) {
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   core_first_days(cube_request(x, x$bases[[on]], NULL, list(entry_count)),
                   ledger_attribute(x, column))
 }

@@ -45,12 +45,12 @@ column_facts <- function(column, x, name) {
   list(name = name, holds = holds, decimals = column$decimals %||% 0L,
        exact = column$kind != "real", has_missing = lacks, sum_of_sizes = column$sum_of_sizes,
        large = is_large(column), of_64_bits = isTRUE(column$of_64_bits),
-       is_blank = maybe_blank && all_missing(ledger_column(whole_ledger(x), name)))
+       is_blank = maybe_blank && all_missing(ledger_column(in_one_piece(x), name)))
 }
 
 source_members.memory_ledger <- function(x, name, call = caller_env()) {
   column <- ledger_attribute(x, name, call)
-  count <- function() member_counts(ledger_attribute(whole_ledger(x), name))
+  count <- function() member_counts(ledger_attribute(in_one_piece(x), name))
   kept_in(ledger_cache(x), list("members", name), function() new_members(column$members, count),
           function(members) 200 * length(column$members))
 }
@@ -64,7 +64,7 @@ source_groups.memory_ledger <- function(x, by) {
   members <- lapply(by, function(name) source_members(x, name))
   pointer <- groups_by_numbers(x, by)
   if (!is.null(pointer)) return(new_groups(pointer, by, members))
-  known <- groups_with_columns(whole_ledger(x), by)
+  known <- groups_with_columns(in_one_piece(x), by)
   # Views of the columns are held in it.
   c(new_groups(known$pointer, by, members), list(columns = known$columns))
 }
@@ -80,7 +80,7 @@ source_cells.memory_ledger <- function(x, ask, from, to) {
   days <- days_worth_taking(x, basis, from, to)
   joined <- if (is_appended(x)) joined_cells(x, ask, days)
   if (!is.null(joined)) return(joined)
-  x <- whole_ledger(x)
+  x <- in_one_piece(x)
   basis <- part_of_basis(basis_asked(x, ask), days$from, days$to)
   keys <- groups_with_columns(x, ask$by)
   pointer <- core_build_cube(cube_request(x, basis, ask$where, ask$slots), keys$pointer,
@@ -114,7 +114,7 @@ joined_cells <- function(x, ask, days) {
 # The date basis of a question: days that count, or days from which entries are open no more.
 basis_asked <- function(x, ask) {
   if (identical(ask$days, "own")) return(x$bases[[ask$on]])
-  over_basis(whole_ledger(x), ask$on, ask$days$last_day)
+  over_basis(in_one_piece(x), ask$on, ask$days$last_day)
 }
 
 # The days to be looked at: those asked for, and all where that costs little more.
@@ -175,20 +175,20 @@ part_of_basis <- function(basis, from, to) {
 }
 
 source_control.memory_ledger <- function(x, on, where, slots, from, to) {
-  parts <- if (on == names(x$bases)[1]) ledger_parts(x) else list(whole_ledger(x))
+  parts <- if (on == names(x$bases)[1]) ledger_parts(x) else list(in_one_piece(x))
   figures <- lapply(parts, function(part) {
-    core_control_figures(cube_request(part, part$bases[[on]], where, slots), from, to)
+    core_control_values(cube_request(part, part$bases[[on]], where, slots), from, to)
   })
   Reduce(`+`, figures)
 }
 
 source_absent.memory_ledger <- function(x, on) {
-  days <- whole_ledger(x)$bases[[on]]$data$data
+  days <- in_one_piece(x)$bases[[on]]$data$data
   list(without = sum(is.na(days)), late = sum(days > x$as_of, na.rm = TRUE))
 }
 
 source_days_held.memory_ledger <- function(x, on, from, to) {
-  basis <- if (on == names(x$bases)[1]) x$bases[[on]] else whole_ledger(x)$bases[[on]]
+  basis <- if (on == names(x$bases)[1]) x$bases[[on]] else in_one_piece(x)$bases[[on]]
   held <- function(from, to) {
     if (is.null(basis$offsets)) {
       return(any(basis$data$data >= from & basis$data$data <= to, na.rm = TRUE))

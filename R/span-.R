@@ -92,9 +92,9 @@ new_ledger_span <- function(days, calendar) {
 format.ledger_span <- function(x, ...) {
   shown <- c("label", "from", "to", "complete", "phrase", "as_of", "note")
   if (!all(shown %in% names(x)) || nrow(x) == 0) return(format(tibble::as_tibble(x)))
-  from <- whole_days(x$from)
-  to <- whole_days(x$to)
-  as_of <- whole_days(x$as_of)
+  from <- day_numbers(x$from)
+  to <- day_numbers(x$to)
+  as_of <- day_numbers(x$as_of)
   days <- span_text(from, to)
   counted <- paste0(number_text(to - from + 1L), ifelse(to == from, " day", " days"))
   to_come <- ifelse(

@@ -392,5 +392,5 @@ held_in_spans <- function(plan, slots) {
                 rep(together$from, length(class$groups)), rep(together$to, length(class$groups)))
   })
   windows <- do.call(Map, c(c, lapply(unname(days), `[`, c("group", "from", "to"))))
-  vapply(slots, function(slot) sum(window_figures(x, ask, slot, windows)), 0)
+  vapply(slots, function(slot) sum(values_in_windows(x, ask, slot, windows)), 0)
 }

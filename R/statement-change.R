@@ -58,7 +58,7 @@ register_verb("add_change", add = function(s, plan, args, call) {
   base <- read_change_base(args$from, plan, call)
   column <- measure_column(m, plan, "before", base = base, align = args$align)
   windows <- windows_before(plan, column, rows, call)
-  figures <- change_figures(plan, column, rows, windows)
+  figures <- change_values(plan, column, rows, windows)
   reaches <- windows$from < plan$first
   change <- utils::modifyList(column, list(kind = "change", part = "difference"))
   pct <- in_per_cent(column, kind = "change", part = "pct")
@@ -70,7 +70,7 @@ register_verb("add_change", add = function(s, plan, args, call) {
 
 register_kind("before",
   windows = function(plan, column, rows) windows_before(plan, column, rows),
-  values = function(plan, column, rows) change_figures(plan, column, rows)$before,
+  values = function(plan, column, rows) change_values(plan, column, rows)$before,
   label = function(column, measure, own) {
     if (own == paste(measure, "before")) paste(measure, "before")
   },
@@ -78,7 +78,7 @@ register_kind("before",
 )
 
 register_kind("change",
-  values = function(plan, column, rows) change_figures(plan, column, rows)[[column$part]],
+  values = function(plan, column, rows) change_values(plan, column, rows)[[column$part]],
   label = function(column, measure, own) {
     if (own == paste(measure, "change")) paste("change of", measure)
     else if (own == paste(measure, "change pct")) paste("change of", measure, "in per cent")
@@ -92,7 +92,7 @@ register_kind("change",
 )
 
 # list(before, difference, pct) for rows.
-change_figures <- function(plan, column, rows, windows = windows_before(plan, column, rows)) {
+change_values <- function(plan, column, rows, windows = windows_before(plan, column, rows)) {
   tree <- plan$measures[[column$measure]]
   before <- row_values(plan, tree, rows, windows)
   before[windows$from < plan$first] <- NA
@@ -149,13 +149,13 @@ days_before <- function(rows, comparison, align, plan, call = caller_env()) {
   if (is.null(plan$per)) return(spans_before(rows, comparison$shifts, align, plan, call))
   before <- function(from, to) periods_before(list(from = from, to = to), comparison$shifts, align,
                                               plan, call)
-  if (!any(rows$whole)) return(before(rows$from, rows$to))
+  if (!any(rows$overall)) return(before(rows$from, rows$to))
   # A total reaches from what its first period is compared with to what its last is.
   holding <- function(days) periods_holding(days, plan$per, plan$calendar, call)
   first_ends <- pmin(rows$to, holding(rows$from)$last)
   last_begins <- pmax(rows$from, holding(rows$to)$first)
-  first <- before(rows$from, ifelse(rows$whole, first_ends, rows$to))
-  last <- before(ifelse(rows$whole, last_begins, rows$from), rows$to)
+  first <- before(rows$from, ifelse(rows$overall, first_ends, rows$to))
+  last <- before(ifelse(rows$overall, last_begins, rows$from), rows$to)
   list(from = first$from, to = last$to)
 }
 

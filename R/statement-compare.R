@@ -61,7 +61,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
   measures <- names(plan$measures)
   compared <- lapply(measures, function(name) {
     tree <- plan$measures[[name]]
-    compared_figures(figures(tree, 1), figures(tree, 2), plan, name)
+    compared_values(figures(tree, 1), figures(tree, 2), plan, name)
   })
   columns <- lapply(seq_along(measures), function(i) {
     compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i)
@@ -100,7 +100,7 @@ two_spans <- function(x, asked, call = caller_env()) {
   spans
 }
 
-compared_figures <- function(a, b, plan, name) {
+compared_values <- function(a, b, plan, name) {
   change <- difference_of(a, b, plan, name)
   stats::setNames(list(a, b, change$difference, change$pct),
                   paste0(name, c("_a", "_b", "_difference", "_pct")))

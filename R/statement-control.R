@@ -38,7 +38,7 @@ control_totals <- function(s) {
   })
   spans <- rows_of_spans(s)
   parts <- lapply(spans, function(rows) {
-    days <- c(min(whole_days(s$from[rows])), max(whole_days(s$to[rows])))
+    days <- c(min(day_numbers(s$from[rows])), max(day_numbers(s$to[rows])))
     shown <- vapply(names(additive), function(name) exact_sum(s[[name]][rows], additive[[name]]), 0)
     tibble::tibble(measure = names(additive), from = as_date(days[1]), to = as_date(days[2]),
                    statement = unname(shown),
@@ -54,8 +54,8 @@ control_totals <- function(s) {
 # Numbers of the rows of each span.
 rows_of_spans <- function(s) {
   plan <- attr(s, "plan")
-  from <- whole_days(s$from)
-  to <- whole_days(s$to)
+  from <- day_numbers(s$from)
+  to <- day_numbers(s$to)
   held <- lapply(seq_along(plan$spans$from), function(i) {
     which(if (is.null(plan$per)) s$period == plan$spans$label[i]
           else from >= plan$spans$from[i] & to <= plan$spans$to[i])

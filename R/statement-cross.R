@@ -54,7 +54,7 @@ cross_table <- with_fields("cross_table", function(s, across, ..., down) {
 crossed_table <- function(s, asked, call = caller_env()) {
   args <- filled_fields("cross_table", asked[setdiff(names(asked), "draw")], call = call)
   lines <- args$down == "figures"
-  shown <- figures_named(s, asked$draw, call)
+  shown <- columns_named(s, asked$draw, call)
   plan <- attr(s, "plan")
   across <- check_across(s, args$across, call)
   down <- c(if (across != "period") row_columns, setdiff(plan$by, across))
@@ -72,7 +72,7 @@ crossed_table <- function(s, asked, call = caller_env()) {
   }), recursive = FALSE)
   left <- lapply(values[down], function(column) column[rows$first])
   if (lines) {
-    turned <- figures_down(left, cells, shown, rows$count, length(heads$label))
+    turned <- lines_down(left, cells, shown, rows$count, length(heads$label))
     left <- turned$left
     cells <- turned$cells
   }
@@ -94,7 +94,7 @@ free_name <- function(name, taken) utils::tail(make.unique(c(taken, name), sep =
 
 # Figures that stand side by side within each head, put below each other: a row per group and
 # figure.
-figures_down <- function(left, cells, shown, groups, heads) {
+lines_down <- function(left, cells, shown, groups, heads) {
   f <- length(shown)
   left <- c(lapply(left, rep, each = f),
             stats::setNames(list(rep(shown, groups)), free_name("line", names(left))))
@@ -141,7 +141,7 @@ cross_heads <- function(s, across) {
   first <- told$first
   labels <- s$period[first]
   days <- if (!is.null(plan$anchors)) rep("own days", length(first))
-          else span_text(whole_days(s$from[first]), whole_days(s$to[first]))
+          else span_text(day_numbers(s$from[first]), day_numbers(s$to[first]))
   # The label of a period tells its days, unless it is cut.
   twice <- labels %in% labels[duplicated(labels)]
   names <- ifelse(twice, sprintf("%s (%s)", labels, days), labels)
@@ -206,7 +206,7 @@ cross_cells <- function(x, at) {
       " line" = list(heading = "",
                      text = line_text(values,
                                       unlist(known[[length(known)]]$units)[at]), right = FALSE),
-      from = list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])),
+      from = list(heading = "days", text = span_text(day_numbers(values), day_numbers(x$to[at])),
                   right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period",
                     text = marked_periods(x, at), right = FALSE),

@@ -41,7 +41,7 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   asked <- asked_fields("entries_behind")
   asked$of <- lapply(told, plain_text)
   at <- row_meant(s, told, row)
-  name <- figure_named(s, rlang::enquo(figure))
+  name <- column_named(s, rlang::enquo(figure))
   plan <- attr(s, "plan")
   answering(plan_ledger(plan))
   column <- attr(s, "columns")[[name]]
@@ -90,8 +90,8 @@ row_meant <- function(s, told, row, call = caller_env()) {
                      i = if (length(differ) > 0) sprintf("Say also which %s.",
                                                          listed(differ, last = "or"))
                          else sprintf("Tell it by its days, such as period = \"%s\", or by {row}.",
-                                      span_text(whole_days(s$from[at[1]]),
-                                                whole_days(s$to[at[1]])))), call = call)
+                                      span_text(day_numbers(s$from[at[1]]),
+                                                day_numbers(s$to[at[1]])))), call = call)
 }
 
 # Rows whose period is meant by a text: by its label, by the phrase that was asked for, or by the
@@ -100,13 +100,13 @@ rows_of_period <- function(s, given) {
   plan <- attr(s, "plan")
   labelled <- s$period %in% given
   if (any(labelled) || length(given) != 1 || is.na(given)) return(labelled)
-  days <- unname(span_text(whole_days(s$from), whole_days(s$to)))
+  days <- unname(span_text(day_numbers(s$from), day_numbers(s$to)))
   if (any(days == given)) return(days == given)
   meant <- tryCatch(resolve_phrase(given, "", plan$calendar, plan$as_of,
                                    plan$first), rollingledger_error = function(e) NULL)
   if (length(meant$to) != 1) return(labelled)
   from <- max(meant$from, plan$first, na.rm = TRUE)
-  whole_days(s$from) == from & whole_days(s$to) == min(meant$to, plan$as_of)
+  day_numbers(s$from) == from & day_numbers(s$to) == min(meant$to, plan$as_of)
 }
 
 # The entries that make one measure of one row, each once: list(row, values).

@@ -24,8 +24,8 @@ partial_words <- function(s) {
 # The periods or spans that are not wholly covered, with their days: a data frame, one row each.
 # Totals are none.
 partial_rows <- function(s) {
-  part <- !s$complete & !is_whole_row(attr(s, "plan"), s$period)
-  unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to))[part, ])
+  part <- !s$complete & !is_overall_row(attr(s, "plan"), s$period)
+  unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to))[part, ])
 }
 
 #' @export
@@ -118,12 +118,12 @@ statement_cells <- function(x, at) {
       list(heading = if (shows_days(x)) "span" else "period", text = marked_periods(x, at),
            right = FALSE)
     } else if (name == "from") {
-      list(heading = "days", text = span_text(whole_days(values), whole_days(x$to[at])),
+      list(heading = "days", text = span_text(day_numbers(values), day_numbers(x$to[at])),
            right = FALSE)
     } else if (!is.null(known)) {
       heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
       list(heading = paste(heading, collapse = " "),
-           text = marked_figures(values, known, x$to, at, attr(x, "plan")), right = TRUE)
+           text = marked_values(values, known, x$to, at, attr(x, "plan")), right = TRUE)
     } else if (is.numeric(values)) {
       list(heading = name, text = member_text(values), right = TRUE)
     } else {
@@ -140,7 +140,7 @@ marked_periods <- function(x, at) {
 }
 
 # Figures with a mark on those of short windows.
-marked_figures <- function(values, known, to, at, plan) {
+marked_values <- function(values, known, to, at, plan) {
   text <- number_text(values, known$decimals)
   if (!identical(known$short, "keep")) return(text)
   short <- is_short(known, to, plan)

@@ -57,7 +57,7 @@ register_verb("add_rank", add = function(s, plan, args, call) {
   check_ranking(plan, args$within, args$keep, args$rest, call)
   name <- new_column_name(s, args$name %||% paste0(args$m, "_rank"), call)
   rows <- current_rows(s, call)
-  ranks <- rank_figures(plan, args$m, rows, args$within, args$ties, args$first)
+  ranks <- ranks_of_rows(plan, args$m, rows, args$within, args$ties, args$first)
   column <- list(kind = "rank", measure = args$m, decimals = 0L, unit = NULL,
                  within = args$within, keep = args$keep)
   s <- add_column(s, name, ranks, column)
@@ -111,7 +111,7 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
 }
 
 # Ranks of ordinary rows among those they are ranked with.
-rank_figures <- function(plan, m, rows, within, ties, first) {
+ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
   out <- rep(NA_real_, length(rows$to))
   if (length(ranked) == 0) return(out)
@@ -122,7 +122,7 @@ rank_figures <- function(plan, m, rows, within, ties, first) {
     windows <- new_windows(some$group, days$from, days$to)
   }
   among <- if (within == "span" && !is.null(plan$per) &&
-               is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$whole
+               is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$overall
            else periods_told_apart(plan, some)
   if (within %in% plan$by)
     among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
@@ -142,7 +142,7 @@ periods_told_apart <- function(plan, rows) {
   n <- length(rows$to)
   if (is.null(plan$per) || !is.null(plan$anchors))
     return(rows_told_apart(list(rows$period), n)$number)
-  core_distinct_days(rows$from)$at * 2L - rows$whole
+  core_distinct_days(rows$from)$at * 2L - rows$overall
 }
 
 # Rank of each value in its group, the least first.

@@ -44,7 +44,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   asked$against <- given_table(asked$against, substitute(against))
   against <- table_given(asked$against)
   question <- attr(s, "question")
-  name <- figure_named(s, rlang::enquo(figure))
+  name <- column_named(s, rlang::enquo(figure))
   if (!is.data.frame(against))
     refuse("choice", sprintf("{against} must be a data frame, not %s.", kind_text(against)),
            arg = "against")
@@ -95,8 +95,8 @@ counted_once <- function(s) {
   drawn <- drawn_rows(s)
   if (any(drawn) || nrow(s) == 0) return(drawn)
   level <- level_of_rows(s)
-  whole <- is_whole_row(attr(s, "plan"), s$period)
-  level == max(level) & (!whole | all(whole))
+  overall <- is_overall_row(attr(s, "plan"), s$period)
+  level == max(level) & (!overall | all(overall))
 }
 
 amounts_notes <- function(missing, repeated) {
@@ -121,7 +121,7 @@ totals_note <- function(here, there) {
 is_total_of <- function(against, columns, plan, called) {
   marked <- Map(function(column, name) {
     text <- plain_text(against[[column]])
-    if (name == "period") return(text %in% c(total_text, whole_labels(plan)))
+    if (name == "period") return(text %in% c(total_text, overall_labels(plan)))
     text %in% total_text & !total_text %in% plan_members(plan, name)$text
   }, columns, called)
   Reduce(`|`, marked, logical(nrow(against)))
@@ -165,7 +165,7 @@ keys_there <- function(against, keys, s) {
   if (!"period" %in% names(keys)) return(list(keys = out, note = NULL))
   values <- against[[keys[["period"]]]]
   plan <- attr(s, "plan")
-  days <- if (inherits(values, "Date")) whole_days(values)
+  days <- if (inherits(values, "Date")) day_numbers(values)
           else if (is.character(values) || is.factor(values)) core_iso_days(plain_text(values))
           else rep(NA_integer_, nrow(against))
   dated <- !is.na(days) & !out$period %in% s$period
@@ -173,7 +173,7 @@ keys_there <- function(against, keys, s) {
   if (is.null(plan$per))
     refuse("choice", "Dates cannot be put into spans; name the spans in a column of {against}.",
            arg = "by", call = caller_env())
-  rows <- unique(data.frame(period = s$period, from = whole_days(s$from), to = whole_days(s$to)))
+  rows <- unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to)))
   rows <- rows[order(rows$from), ]
   at <- findInterval(days[dated], rows$from)
   covered <- at > 0

@@ -9,7 +9,7 @@ rest_sets <- function(plan, s, call = caller_env()) {
   if (is.null(rest)) return(set)
   at <- which(plain_text(s[[rest$attribute]]) %in% rest$label)
   if (length(at) == 0) return(set)
-  days <- list(period = s$period[at], from = whole_days(s$from[at]), to = whole_days(s$to[at]))
+  days <- list(period = s$period[at], from = day_numbers(s$from[at]), to = day_numbers(s$to[at]))
   now <- rest_rows(days, lapply(unclass(s)[rest$parents], function(values) values[at]))
   n <- length(rest$rows$from)
   told <- rows_told_apart(unname(Map(c, rest$rows, now)), n + length(at))$number

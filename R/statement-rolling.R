@@ -68,7 +68,7 @@ register_verb("add_rolling", needs = c("from", "to"), add = function(s, plan, ar
 
 register_kind("rolling",
   windows = function(plan, column, rows) rolling_windows(rows, column$length, plan$calendar),
-  values = function(plan, column, rows) rolling_figures(plan, column, rows),
+  values = function(plan, column, rows) rolling_values(plan, column, rows),
   label = function(column, measure, own) {
     if (startsWith(own, paste(measure, "rolling"))) sub(" rolling ", ", rolling ", own)
   },
@@ -90,7 +90,7 @@ check_rolls <- function(tree, m, stat, call = caller_env()) {
   }
 }
 
-rolling_figures <- function(plan, column, rows) {
+rolling_values <- function(plan, column, rows) {
   tree <- plan$measures[[column$measure]]
   windows <- column_windows(column, plan, rows)
   by_days <- column$stat == "average" || column$length$unit == "day"
@@ -99,8 +99,8 @@ rolling_figures <- function(plan, column, rows) {
   } else if (column$stat == "average" && !is_level(tree)) {
     row_values(plan, tree, rows, windows) / units_there(plan, column$length, rows$to)
   } else if (by_days) {
-    daily_figures(plan, tree, rows, windows, column$stat)
-  } else unit_figures(plan, tree, rows, column)
+    daily_values(plan, tree, rows, windows, column$stat)
+  } else unit_values(plan, tree, rows, column)
   if (column$short == "blank") values[windows$from < plan$first] <- NA
   values
 }
@@ -123,7 +123,7 @@ unit_ends <- function(length, days, calendar) {
 
 # Average, smallest or largest over the days of each window of the measure's figure of each day.
 # Every day of every group is asked for once, whatever the windows overlap.
-daily_figures <- function(plan, tree, rows, windows, stat) {
+daily_values <- function(plan, tree, rows, windows, stat) {
   if (length(rows$to) == 0) return(numeric())
   first <- max(min(windows$from), plan$first)
   days <- seq.int(first, max(windows$to))
@@ -162,7 +162,7 @@ mean_of_days <- function(figures, from, to, tree) {
 
 # Smallest or largest of the measure's figures of the units in each window, counted back from its
 # last day.
-unit_figures <- function(plan, tree, rows, column) {
+unit_values <- function(plan, tree, rows, column) {
   length <- column$length
   days <- unique(rows$to)
   at <- match(rows$to, days)
@@ -224,7 +224,7 @@ rolling_notes <- function(name, column, s) {
 
 # Whether the window up to each day reaches back before the ledger's first day.
 is_short <- function(column, to, plan) {
-  days <- whole_days(to)
+  days <- day_numbers(to)
   if (!identical(column$kind, "rolling")) return(logical(length(days)))
   windows <- rolling_windows(list(group = integer(length(days)), to = days), column$length,
                              plan$calendar)

@@ -1,15 +1,15 @@
 # Rows of a statement: periods (in order of time) times groups (in order of members), totals among
 # them. Rows are told apart by days and group numbers, never by labels.
 
-# list(period, from, to, complete, group, level, whole, set, values): label and days of each row;
+# list(period, from, to, complete, group, level, overall, set, values): label and days of each row;
 # its group among those of the first `level` attributes; whether it is a total over all periods of
 # its span; the number of what a ranking left over, 0 for none; and its members, by attribute. More
 # columns may stand beside them.
-new_rows <- function(period, from, to, group, level, complete = NULL, whole = NULL, set = NULL,
+new_rows <- function(period, from, to, group, level, complete = NULL, overall = NULL, set = NULL,
                      values = NULL, ...) {
   n <- length(to)
   rows <- list(period = period, from = from, to = to, group = group, level = rep_len(level, n),
-               whole = whole %||% logical(n), set = set %||% integer(n), values = values,
+               overall = overall %||% logical(n), set = set %||% integer(n), values = values,
                complete = complete, ...)
   rows <- rows[!vapply(rows, is.null, TRUE)]
   plain <- rows[!vapply(rows, is.list, TRUE)]
@@ -36,13 +36,13 @@ rows_bind <- function(parts) {
 }
 
 # Numbers that tell rows apart by whole numbers alone: rows_told_apart() of some of their columns.
-rows_key <- function(rows, columns = c("from", "to", "whole", "level", "set", "group")) {
+rows_key <- function(rows, columns = c("from", "to", "overall", "level", "set", "group")) {
   rows_told_apart(unname(rows[columns]), rows_count(rows))
 }
 
 # What verbs that follow need of rows.
 plain_rows <- function(rows) {
-  rows[c("period", "from", "to", "group", "level", "whole", "set", "values")]
+  rows[c("period", "from", "to", "group", "level", "overall", "set", "values")]
 }
 
 # The rows of a plan without totals. `note` where rows are left out, `known` figures by slot that
@@ -193,8 +193,8 @@ rows_read <- function(s, plan, shown, call) {
   n <- nrow(s)
   bare <- which(is.na(s$from) | is.na(s$to))
   if (length(bare) > 0) refuse("statement", sprintf("Row %d has no days.", bare[1]), call = call)
-  rows <- new_rows(s$period, whole_days(s$from), whole_days(s$to), integer(n),
-                   level_of_rows(s), whole = is_whole_row(plan, s$period),
+  rows <- new_rows(s$period, day_numbers(s$from), day_numbers(s$to), integer(n),
+                   level_of_rows(s), overall = is_overall_row(plan, s$period),
                    set = rest_sets(plan, s, call), values = shown[plan$by])
   for (at in row_parts(rows, rows$set > 0L)) {
     by <- if (rows$set[at[1]] > 0L) plan$rest$parents else plan$by[seq_len(rows$level[at[1]])]
@@ -261,12 +261,12 @@ foreign_rows <- function(s) {
   }
   for (name in intersect(names(made$figures), names(s))) {
     own <- if (is.null(at)) made$figures[[name]] else made$figures[[name]][at]
-    if (!identical(as.double(s[[name]]), own)) return(other_figures(name))
+    if (!identical(as.double(s[[name]]), own)) return(other_values(name))
   }
   NULL
 }
 
-other_figures <- function(name) {
+other_values <- function(name) {
   sprintf("The column `%s` holds other figures than the statement worked out.", name)
 }
 
@@ -276,10 +276,10 @@ rows_worked_out_otherwise <- function(s, plan) {
   days <- lapply(anchor_classes(plan, unique(rows$group[rows$set == 0L])), function(class) {
     periods <- statement_periods(plan, class$spans)
     n <- length(periods$label)
-    own <- list(period = periods$label, from = periods$from, to = periods$to, whole = logical(n))
+    own <- list(period = periods$label, from = periods$from, to = periods$to, overall = logical(n))
     if (!plan$totals %in% c("period", "both")) return(own)
-    rows_bind(list(own, list(period = whole_labels(plan), from = class$spans$from,
-                             to = class$spans$to, whole = rep(TRUE, length(class$spans$to)))))
+    rows_bind(list(own, list(period = overall_labels(plan), from = class$spans$from,
+                             to = class$spans$to, overall = rep(TRUE, length(class$spans$to)))))
   })
   known <- do.call(Map, c(c, unname(days)))
   n <- length(known$period)
@@ -290,11 +290,12 @@ rows_worked_out_otherwise <- function(s, plan) {
     return(sprintf("Row %d is none that the statement worked out.", strange[1]))
   }
   twice <- duplicated(rows_key(c(rows["period"], rows),
-                               c("period", "from", "to", "whole", "level", "set", "group"))$number)
+                               c("period", "from", "to", "overall", "level", "set",
+                                 "group"))$number)
   if (any(twice)) return(sprintf("Row %d stands in the statement twice.", which(twice)[1]))
   for (name in intersect(names(plan$measures), names(s))) {
     own <- column_values(measure_column(name, plan, "measure"), plan, rows)
-    if (!identical(as.double(s[[name]]), own)) return(other_figures(name))
+    if (!identical(as.double(s[[name]]), own)) return(other_values(name))
   }
   NULL
 }

@@ -48,7 +48,7 @@ register_kind("share",
   values = function(plan, column, rows) {
     tree <- plan$measures[[column$measure]]
     part <- row_values(plan, tree, rows, own_windows(plan, rows))
-    100 * ratio(part, share_wholes(plan, tree, rows, column$of))
+    100 * ratio(part, share_bases(plan, tree, rows, column$of))
   },
   label = function(column, measure, own) {
     if (startsWith(own, paste(measure, "share"))) paste("share of", measure)
@@ -58,7 +58,7 @@ register_kind("share",
 
 # The figure that each row is a share of. Rows that share a whole ask for it once. A row that stands
 # for several members of the attribute has none.
-share_wholes <- function(plan, tree, rows, of) {
+share_bases <- function(plan, tree, rows, of) {
   attribute <- setdiff(of, c("period", "span"))
   x <- plan_ledger(plan)
   n <- rows_count(rows)
@@ -66,12 +66,12 @@ share_wholes <- function(plan, tree, rows, of) {
   group <- groups_of_values(groups_by(x, attribute), rows$values, n)
   # A total over periods and the one period it holds have the same days, and not the same period
   # before them.
-  told <- rows_told_apart(list(group, days$from, days$to, rows$whole), n)
+  told <- rows_told_apart(list(group, days$from, days$to, rows$overall), n)
   once <- told$first[group[told$first] >= 0]
   if (length(once) == 0) return(rep(NA_real_, n))
   some <- new_rows(rows$period[once], days$from[once], days$to[once], group[once],
                    length(attribute),
-                   whole = rows$whole[once])
+                   overall = rows$overall[once])
   wholes <- window_values(tree, x, plan_ask(plan, attribute), own_windows(plan, some))
   wholes[match(told$number, told$number[once])]
 }

@@ -121,9 +121,9 @@ phrase_records <- function(phrases) {
 }
 
 made_days <- function(span) {
-  fixed <- paste(ifelse(is.na(span$from), "..", iso_day(whole_days(span$from))),
-                 iso_day(whole_days(span$to)), sep = "/")
-  list(label = span$label, own = fixed, from = whole_days(span$from), to = whole_days(span$to),
+  fixed <- paste(ifelse(is.na(span$from), "..", iso_day(day_numbers(span$from))),
+                 iso_day(day_numbers(span$to)), sep = "/")
+  list(label = span$label, own = fixed, from = day_numbers(span$from), to = day_numbers(span$to),
        complete = span$complete, phrase = span$phrase, note = span$note,
        relative = rep(FALSE, nrow(span)))
 }

@@ -67,7 +67,7 @@ statement_measure <- function(s, name, call = caller_env()) {
 }
 
 # Names of columns of figures; all of them where none is given.
-figures_named <- function(s, names, call = caller_env()) {
+columns_named <- function(s, names, call = caller_env()) {
   known <- intersect(names(attr(s, "columns")), names(s))
   if (length(names) == 0) return(known)
   for (name in names) {
@@ -81,9 +81,9 @@ figures_named <- function(s, names, call = caller_env()) {
 }
 
 # The one figure that a quosure names, or the first.
-figure_named <- function(s, quo, call = caller_env()) {
-  if (rlang::quo_is_null(quo)) return(figures_named(s, NULL)[1])
-  figures_named(s, column_names(list(quo)), call)
+column_named <- function(s, quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo)) return(columns_named(s, NULL)[1])
+  columns_named(s, column_names(list(quo)), call)
 }
 
 new_column_name <- function(s, name, call = caller_env()) {

@@ -26,7 +26,7 @@ with_subtotals <- function(s, by) {
       member_ranks(members)[match(values, members)]
     })
     spans <- row_spans(plan, current_rows(s))
-    s <- s[do.call(order, c(list(spans$from, whole_days(s$from)), unname(groups))), ]
+    s <- s[do.call(order, c(list(spans$from, day_numbers(s$from)), unname(groups))), ]
   }
   plan$by <- by
   plan$totals <- "by"

@@ -8,9 +8,9 @@ row_targets <- function(plan, table, rows, days) {
   out <- list(target = rep(NA_real_, n), lacks = rep(NA_character_, n))
   plain <- rows$set == 0L
   if (is.numeric(table)) {
-    whole <- whole_days_of_rows(plan, rows)
-    part <- if (days == "whole") 1 else (rows$to - rows$from + 1) / (whole$to - whole$from + 1)
-    own <- plain & !rows$whole & rows$level == length(plan$by)
+    held <- periods_of_rows(plan, rows)
+    part <- if (days == "whole") 1 else (rows$to - rows$from + 1) / (held$to - held$from + 1)
+    own <- plain & !rows$overall & rows$level == length(plan$by)
     out$target[own] <- rep_len(table * part, n)[own]
     return(out)
   }
@@ -74,13 +74,13 @@ asked_days <- function(plan, rows) {
     held <- periods_holding(from, plan$per, plan$calendar)
     list(row = row, from = from, to = to, first = held$first, last = held$last)
   }
-  own <- which(!rows$whole)
-  whole <- which(rows$whole)
-  spans <- rows_told_apart(list(rows$from[whole], rows$to[whole]), length(whole))
+  own <- which(!rows$overall)
+  totals <- which(rows$overall)
+  spans <- rows_told_apart(list(rows$from[totals], rows$to[totals]), length(totals))
   parts <- lapply(seq_len(spans$count), function(k) {
-    i <- whole[spans$first[k]]
+    i <- totals[spans$first[k]]
     periods <- periods_between(rows$from[i], rows$to[i], plan$per, plan$calendar)
-    mine <- whole[spans$number == k]
+    mine <- totals[spans$number == k]
     of_periods(rep(mine, each = length(periods$from)), rep(periods$from, length(mine)),
                rep(periods$to, length(mine)))
   })
@@ -240,17 +240,17 @@ target_by_days <- function(line, from, to) {
 }
 
 # The periods that rows are part of.
-whole_days_of_rows <- function(plan, rows) {
+periods_of_rows <- function(plan, rows) {
   here <- periods_holding(rows$from, plan$per, plan$calendar)
-  list(from = ifelse(rows$whole, rows$from, here$first),
-       to = ifelse(rows$whole, rows$to, here$last))
+  list(from = ifelse(rows$overall, rows$from, here$first),
+       to = ifelse(rows$overall, rows$to, here$last))
 }
 
 # What a reader must know of the targets: which rows have none, and which are held against a part.
 target_notes <- function(name, found, table, rows, s, days) {
   plan <- attr(s, "plan")
   without <- which(is.na(found$target) & rows$set == 0L)
-  part <- which(!s$complete & !is.na(found$target) & !rows$whole & !duplicated(rows$from))
+  part <- which(!s$complete & !is.na(found$target) & !rows$overall & !duplicated(rows$from))
   last <- periods_holding(rows$to[part], plan$per, plan$calendar)$last
   open <- part[rows$to[part] == plan$as_of & rows$to[part] < last]
   cut <- setdiff(part, open)

@@ -58,7 +58,7 @@ target_days <- function(values, column, plan, call) {
   if (inherits(values, "Date")) {
     grain <- gsub("_", " ", column)
     if (!grain %in% grains) grain <- plan$per
-    held <- periods_holding(whole_days(values), grain, plan$calendar)
+    held <- periods_holding(day_numbers(values), grain, plan$calendar)
     return(list(from = held$first, to = held$last))
   }
   labels <- unique(plain_text(values))

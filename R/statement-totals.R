@@ -42,12 +42,12 @@ loose_balances <- function(plan) {
          measure_leaves(plan$measures))
 }
 
-is_whole_row <- function(plan, period) {
+is_overall_row <- function(plan, period) {
   if (!plan$totals %in% c("period", "both")) return(logical(length(period)))
-  period %in% whole_labels(plan)
+  period %in% overall_labels(plan)
 }
 
-whole_labels <- function(plan) {
+overall_labels <- function(plan) {
   if (length(plan$spans$label) == 1) total_text else sprintf("(all of %s)", plan$spans$label)
 }
 
@@ -67,7 +67,7 @@ with_totals <- function(plan, rows) {
     parts <- c(parts, lapply(levels, coarser_rows, plan = plan, rows = rows))
   }
   if (plan$totals %in% c("period", "both"))
-    parts <- c(parts, lapply(parts, whole_rows, plan = plan))
+    parts <- c(parts, lapply(parts, overall_rows, plan = plan))
   all <- rows_bind(parts)
   ranks <- Map(function(code, members) {
     ranked <- members$rank[code + 1L]
@@ -75,7 +75,7 @@ with_totals <- function(plan, rows) {
     ranked
   }, all$codes, groups$members)
   first <- if (is.null(plan$per)) all$span else all$from
-  at <- do.call(order, c(list(all$span, all$whole, first), unname(ranks)))
+  at <- do.call(order, c(list(all$span, all$overall, first), unname(ranks)))
   all <- rows_select(all[setdiff(names(all), c("codes", "span"))], at)
   all$note <- note
   all
@@ -95,12 +95,12 @@ coarser_rows <- function(plan, rows, level) {
 }
 
 # One row for each span and group, over all its periods.
-whole_rows <- function(plan, rows) {
+overall_rows <- function(plan, rows) {
   out <- rows_select(rows, which(!duplicated(rows_key(rows, c("span", "level", "group"))$number)))
   in_time <- order(plan$spans$from)
-  out$period <- whole_labels(plan)[in_time][out$span]
+  out$period <- overall_labels(plan)[in_time][out$span]
   for (name in c("from", "to", "complete")) out[[name]] <- plan$spans[[name]][in_time][out$span]
-  out$whole <- rep(TRUE, rows_count(out))
+  out$overall <- rep(TRUE, rows_count(out))
   out
 }
 
@@ -135,5 +135,5 @@ labelled_members <- function(members, label) {
 # Rows that are no totals.
 drawn_rows <- function(s) {
   plan <- attr(s, "plan")
-  level_of_rows(s) == length(plan$by) & !is_whole_row(plan, s$period)
+  level_of_rows(s) == length(plan$by) & !is_overall_row(plan, s$period)
 }

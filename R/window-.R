@@ -57,7 +57,7 @@ row_windows <- function(rows, per, calendar) {
   windows <- new_windows(rows$group, rows$from, rows$to, before = function() {
     told <- core_distinct_days(rows$from)
     first <- period_before_first(told$days, per, calendar)[told$at]
-    first[rows$whole] <- NA
+    first[rows$overall] <- NA
     first
   })
   windows$known <- rows$known
@@ -70,7 +70,7 @@ window_values <- function(tree, x, ask, windows) {
   known <- windows$known
   figures <- function(slot) {
     key <- slot_key(slot)
-    if (is.null(known[[key]])) known[[key]] <<- window_figures(x, ask, slot, windows)
+    if (is.null(known[[key]])) known[[key]] <<- values_in_windows(x, ask, slot, windows)
     known[[key]]
   }
   rep_len(as.double(tree_values(tree, figures)), n)

@@ -21,14 +21,14 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_whole_days
-IntegerVector core_whole_days(SEXP days);
-RcppExport SEXP _rollingledger_core_whole_days(SEXP daysSEXP) {
+// core_day_numbers
+IntegerVector core_day_numbers(SEXP days);
+RcppExport SEXP _rollingledger_core_day_numbers(SEXP daysSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< SEXP >::type days(daysSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_whole_days(days));
+    rcpp_result_gen = Rcpp::wrap(core_day_numbers(days));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -428,16 +428,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_control_figures
-NumericVector core_control_figures(List request, int from, int to);
-RcppExport SEXP _rollingledger_core_control_figures(SEXP requestSEXP, SEXP fromSEXP, SEXP toSEXP) {
+// core_control_values
+NumericVector core_control_values(List request, int from, int to);
+RcppExport SEXP _rollingledger_core_control_values(SEXP requestSEXP, SEXP fromSEXP, SEXP toSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type request(requestSEXP);
     Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type to(toSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_control_figures(request, from, to));
+    rcpp_result_gen = Rcpp::wrap(core_control_values(request, from, to));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -575,9 +575,9 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_list_figures
-NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector group, IntegerVector from, IntegerVector to, IntegerVector first, int threads);
-RcppExport SEXP _rollingledger_core_list_figures(SEXP listsSEXP, SEXP whatSEXP, SEXP groupSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP firstSEXP, SEXP threadsSEXP) {
+// core_list_values
+NumericVector core_list_values(SEXP lists, std::string what, IntegerVector group, IntegerVector from, IntegerVector to, IntegerVector first, int threads);
+RcppExport SEXP _rollingledger_core_list_values(SEXP listsSEXP, SEXP whatSEXP, SEXP groupSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP firstSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -588,7 +588,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type first(firstSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_list_figures(lists, what, group, from, to, first, threads));
+    rcpp_result_gen = Rcpp::wrap(core_list_values(lists, what, group, from, to, first, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -630,7 +630,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_iso_days", (DL_FUNC) &_rollingledger_core_iso_days, 1},
-    {"_rollingledger_core_whole_days", (DL_FUNC) &_rollingledger_core_whole_days, 1},
+    {"_rollingledger_core_day_numbers", (DL_FUNC) &_rollingledger_core_day_numbers, 1},
     {"_rollingledger_core_days_of", (DL_FUNC) &_rollingledger_core_days_of, 3},
     {"_rollingledger_core_dates_of", (DL_FUNC) &_rollingledger_core_dates_of, 1},
     {"_rollingledger_core_moved_by_months", (DL_FUNC) &_rollingledger_core_moved_by_months, 3},
@@ -663,7 +663,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
     {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
-    {"_rollingledger_core_control_figures", (DL_FUNC) &_rollingledger_core_control_figures, 3},
+    {"_rollingledger_core_control_values", (DL_FUNC) &_rollingledger_core_control_values, 3},
     {"_rollingledger_core_groups", (DL_FUNC) &_rollingledger_core_groups, 3},
     {"_rollingledger_core_groups_by_arithmetic", (DL_FUNC) &_rollingledger_core_groups_by_arithmetic, 2},
     {"_rollingledger_core_groups_in_order", (DL_FUNC) &_rollingledger_core_groups_in_order, 3},
@@ -674,7 +674,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},
     {"_rollingledger_core_lists_of_amounts", (DL_FUNC) &_rollingledger_core_lists_of_amounts, 5},
-    {"_rollingledger_core_list_figures", (DL_FUNC) &_rollingledger_core_list_figures, 7},
+    {"_rollingledger_core_list_values", (DL_FUNC) &_rollingledger_core_list_values, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
     {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 2},

@@ -34,11 +34,11 @@ IntegerVector core_iso_days(CharacterVector text) {
 }
 
 // [[Rcpp::export]]
-IntegerVector core_whole_days(SEXP days) {
+IntegerVector core_day_numbers(SEXP days) {
   const auto n = static_cast<std::size_t>(Rf_xlength(days));
   IntegerVector out(no_init(static_cast<R_xlen_t>(n)));
-  if (TYPEOF(days) == INTSXP) ledger::whole_days(INTEGER(days), n, INTEGER(out));
-  else ledger::whole_days(REAL(days), n, INTEGER(out));
+  if (TYPEOF(days) == INTSXP) ledger::day_numbers(INTEGER(days), n, INTEGER(out));
+  else ledger::day_numbers(REAL(days), n, INTEGER(out));
   return out;
 }
 

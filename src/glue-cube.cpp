@@ -238,7 +238,7 @@ IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day) {
 }
 
 // [[Rcpp::export]]
-NumericVector core_control_figures(List request, int from, int to) {
+NumericVector core_control_values(List request, int from, int to) {
   const ledger::CubeRequest view = glue::request_view(request);
   NumericVector out(static_cast<R_xlen_t>(view.slots.size()));
   for (std::size_t s = 0; s < view.slots.size(); ++s) {

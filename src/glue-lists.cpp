@@ -138,7 +138,7 @@ SEXP core_lists_of_amounts(int groups, IntegerVector group, IntegerVector day, N
 
 // One figure per window. For "newcomers", `first` holds the first day of each member.
 // [[Rcpp::export]]
-NumericVector core_list_figures(SEXP lists, std::string what, IntegerVector group,
+NumericVector core_list_values(SEXP lists, std::string what, IntegerVector group,
                                 IntegerVector from, IntegerVector to, IntegerVector first,
                                 int threads) {
   const XPtr<BuiltLists> built(lists);

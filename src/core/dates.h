@@ -88,7 +88,7 @@ inline Day day_from_iso(const char* text, int length) {
 }
 
 // Days given as numbers, a part of a day falling away; missing, or outside years 1 to 9999: kNoDay.
-inline void whole_days(const double* numbers, std::size_t n, Day* out) {
+inline void day_numbers(const double* numbers, std::size_t n, Day* out) {
   for (std::size_t i = 0; i < n; ++i) {
     const double v = numbers[i];
     // Truncation and one step down where that went up: floor() itself is a call.
@@ -98,7 +98,7 @@ inline void whole_days(const double* numbers, std::size_t n, Day* out) {
   }
 }
 
-inline void whole_days(const std::int32_t* numbers, std::size_t n, Day* out) {
+inline void day_numbers(const std::int32_t* numbers, std::size_t n, Day* out) {
   for (std::size_t i = 0; i < n; ++i) {
     out[i] = numbers[i] >= kFirstDay && numbers[i] <= kLastDay ? numbers[i] : kNoDay;
   }

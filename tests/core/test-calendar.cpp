@@ -57,7 +57,7 @@ TEST("numbers that are no days of years 1 to 9999 are no days") {
   const double numbers[] = {0.0,       1.9,   -0.5,     std::nan(""),   INFINITY,
                             -INFINITY, 1e300, kLastDay, kLastDay + 1.0, kFirstDay - 1.0};
   Day days[10];
-  whole_days(numbers, 10, days);
+  day_numbers(numbers, 10, days);
   CHECK(days[0] == 0 && days[1] == 1 && days[2] == -1 && days[7] == kLastDay);
   for (int i : {3, 4, 5, 6, 8, 9}) CHECK(days[i] == kNoDay);
 }

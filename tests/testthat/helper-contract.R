@@ -121,7 +121,7 @@ contract_cells <- function(x, table, ask, where) {
   windows <- random_windows(groups, days[!is.na(days)])
   values <- own("groups_values")(groups, windows$group)
   for (slot in ask$slots) {
-    got <- own("window_figures")(x, ask, slot, windows)
+    got <- own("values_in_windows")(x, ask, slot, windows)
     right <- vapply(seq_along(windows$group), function(i) {
       held <- window_rows(x, table, ask$on, values, windows, i, where)
       if (!is.null(slot$where)) held <- held & table$channel %in% "web"
@@ -146,7 +146,7 @@ contract_cells <- function(x, table, ask, where) {
                                     (function(g) if (length(ask$by) == 0)
                                       integer(length(windows$group)) else g)(), windows$from,
                                   windows$to, 1L)
-    direct <- own("window_figures")(x, ask, ask$slots[[k]], windows)
+    direct <- own("values_in_windows")(x, ask, ask$slots[[k]], windows)
     if (decimals[k] < 0) expect_equal(again, direct, tolerance = 1e-12)
     else expect_identical(again, direct)
   }
@@ -204,7 +204,7 @@ contract_lists <- function(x, table, ask, where) {
   for (what in c("distinct", "newcomers", "smallest", "largest", "middle", "latest")) {
     slot <- list(what = what, column = if (what %in% c("distinct", "newcomers")) "account"
                                        else "fare", where = NULL)
-    got <- own("window_figures")(x, ask, slot, windows)
+    got <- own("values_in_windows")(x, ask, slot, windows)
     expect_equal(got, vapply(seq_along(windows$group), function(i) as.double(slow(what, i)), 0),
                  info = what)
   }

@@ -59,13 +59,13 @@ test_that("nothing above the sources reads a ledger's inside, or calls into cube
   above <- c("cli", "report", "explore", "figure", "brief", "statement", "window", "measure")
   inside <- c("columns", "bases", "grouped", "parts", "offsets", "pointer", "source_days",
               "later_rows", "aside", "used", "cubes")
-  calls <- c("ledger_column", "ledger_attribute", "whole_ledger", "ledger_parts", "source_rows",
+  calls <- c("ledger_column", "ledger_attribute", "in_one_piece", "ledger_parts", "source_rows",
              "entry_days", "is_code_column", "cells_for",
              "cube_request", "core_build_cube", "core_evaluate", "core_build_lists",
-             "core_list_figures", "core_group_members",
+             "core_list_values", "core_group_members",
              "core_group_numbers", "core_cube_facts", "core_latest_days",
              "core_stretches_with_entries", "core_codes_back",
-             "core_amounts_back", "core_control_figures", "core_chosen_entries", "core_first_days",
+             "core_amounts_back", "core_control_values", "core_chosen_entries", "core_first_days",
              "core_lists_of_amounts")
   looked <- 0
   for (i in which(sources$prefix %in% above)) {
@@ -79,7 +79,7 @@ test_that("nothing above the sources reads a ledger's inside, or calls into cube
   # Cubes and lists are called in one file.
   for (i in which(sources$prefix == "source" & sources$files != "source-cube.R")) {
     used <- intersect(all.names(as.call(c(quote(`{`), as.list(sources$code[[i]])))),
-                      c("core_evaluate", "core_list_figures", "core_stretches_with_entries",
+                      c("core_evaluate", "core_list_values", "core_stretches_with_entries",
                         "core_latest_days"))
     expect_identical(used, character(), info = sources$files[i])
   }

@@ -60,8 +60,8 @@ test_that("lists of rows that a source sends are those of the entries", {
       lists <- ask_rows(what, if (what == "latest") seq_len(n) else mixed)
       slot <- list(what = what, column = if (what == "distinct") "account" else "fare",
                    where = NULL)
-      direct <- own("window_figures")(x, ask, slot, windows)
-      again <- own("core_list_figures")(lists, what, windows$group, windows$from, windows$to,
+      direct <- own("values_in_windows")(x, ask, slot, windows)
+      again <- own("core_list_values")(lists, what, windows$group, windows$from, windows$to,
                                         integer(), 1L)
       expect_equal(again, direct, info = what)
     }
@@ -97,7 +97,7 @@ test_that("what the core cannot take is refused at its border, in the caller's n
   x <- few_ledger()
   ask <- own("new_ask")("sailed", "route", NULL, list(own("entry_count")))
   windows <- function(group) list(group = group, from = 1L, to = 30000L)
-  expect_error(own("window_figures")(x, ask, own("entry_count"), windows(99L)), "No such group",
+  expect_error(own("values_in_windows")(x, ask, own("entry_count"), windows(99L)), "No such group",
                class = "rollingledger_error_core")
   numbered <- own("core_groups")(list(list(kind = "code32", data = 0:1, members = c("a", "b"))), 2,
                                  1L)

@@ -128,7 +128,7 @@ test_that("short windows hold the units there are, and their note and marks are 
                 grep("^blank: windows before", format(s, width = 200), value = TRUE))
     expect_identical(said,
                      rollingledger:::day_text(
-                       rollingledger:::whole_days(s$to[match(FALSE, short)])), info = unit)
+                       rollingledger:::day_numbers(s$to[match(FALSE, short)])), info = unit)
   }
   # A window that is full on the last day of a month may be short on days after it.
   expect_identical(
