@@ -1,5 +1,5 @@
-# Lines of at most 100 columns, and nothing that is worked out and not used. Prints what it finds and
-# how much; the status tells too.
+# Lines of at most 100 columns, and nothing that is worked out and not used. Prints what it finds
+# and how much; the status tells too.
 files <- Sys.glob(c("R/*.R", "tests/testthat/*.R", "tests/oracle/*.R", "tools/*.R", "bench/*.R"))
 files <- setdiff(files, "R/RcppExports.R")
 linters <- list(lintr::line_length_linter(100L))

@@ -43,12 +43,13 @@ every 11-15/01-15; 2023-11-15 2024-01-15 4; 2024-11-15 2025-01-15 5; 2025-11-15 
 month to date, every year; 2024-02-01 2024-02-29 4; 2024-12-01 2024-12-31 4; 2026-09-01 2026-09-17 6
 last fiscal quarter, every fiscal year; 2023-10-01 2023-12-31 3;
   2024-07-01 2024-09-30 4; 2026-04-01 2026-06-30 6
-", check.names = FALSE)
+"
+by_hand <- utils::read.table(text = gsub(";\n  ", ";", by_hand, fixed = TRUE), header = TRUE,
+                             sep = ";", strip.white = TRUE, colClasses = "character",
+                             check.names = FALSE)
 
 days_as_of <- function(phrase, as_of) {
-  s <- span(phrase, april, as_of = as_of, first = "2021-01-01"
-by_hand <- utils::read.table(text = gsub(";\n  ", ";", by_hand, fixed = TRUE), header = TRUE,
-                             sep = ";", strip.white = TRUE, colClasses = "character")
+  s <- span(phrase, april, as_of = as_of, first = "2021-01-01")
   n <- nrow(s)
   paste0(s$from[n], " ", s$to[n], if (grepl("every", phrase)) paste0(" ", n))
 }
