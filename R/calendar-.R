@@ -19,14 +19,14 @@ describe_verb("ledger_calendar", asked_of = "source",
   pattern = field("text", "fiscal years of 52 or 53 weeks: 4-4-5, 4-5-4 or 5-4-4",
                   value = "PATTERN", more = paste(
     "The weeks are dealt out so to the three months of each quarter. Needs {year_end}.")),
-  year_end = field("text", "with {pattern}: 'last Saturday' or 'nearest Saturday' (any weekday)",
-                   value = "RULE", more = paste(
+  year_end = field("text", "'last Saturday' or 'nearest Saturday' (any weekday)",
+                   value = "RULE", with = "pattern", more = paste(
     "The fiscal year ends on the last such day of the month before {fiscal_start}, or on the one",
     "nearest to that month's last day, which may be up to three days into the next month. A year",
     "that starts on the Monday nearest to 1 July is `fiscal_start = \"July\", year_end = \"nearest",
     "Sunday\"`.")),
-  week_53 = field("number", "with {pattern}: fiscal month that gets the 53rd week, 12 without it",
-                  value = "NUMBER"),
+  week_53 = field("number", "fiscal month that gets the 53rd week, 12 without it",
+                  value = "NUMBER", with = "pattern"),
   periods = field("table", "a table of fiscal periods, or its file", value = "FILE", more = paste(
     "A data frame with one row per fiscal month (or whatever the books close by), in order and",
     "without gaps: `from` and `to` (Dates, both included), `label` (text, such as \"P01 2026\"),",

@@ -13,7 +13,7 @@ cli_compare <- function(parsed) {
     refuse_call(c("`--span` is missing: which span is to be compared?",
                   i = "For example --span 'month to date'."))
   }
-  cli_check_out(parsed, file_endings)
+  cli_check_out(parsed, table_endings())
   against <- o$against %||% paste0(sub("^[^=]*=", "", o$span), ", 1 year back")
   spans <- list(named_pairs(o$span), named_pairs(against))
   x <- cli_ledger(parsed, "compare")

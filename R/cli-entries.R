@@ -11,7 +11,7 @@ entries_options <- function() {
 
 cli_entries <- function(parsed) {
   o <- parsed$options
-  cli_check_out(parsed, file_endings)
+  cli_check_out(parsed, table_endings())
   args <- typed_fields(o, "entries_behind")
   s <- cli_made_statement(parsed, "entries", typed_steps(parsed$typed))
   told <- named_pairs(o$of, "--of")

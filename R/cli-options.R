@@ -1,8 +1,7 @@
 # From the table of fields to the options of a command, and from what was typed back to the
 # arguments of verbs. A verb that is added to the table has its options here without further work.
 
-# ---- options
-# --------------------------------------------------------------------------------------
+# ---- options -----------------------------------------------------------------
 
 field_flag <- function(name, one) {
   if (isFALSE(one$option)) return(NULL)
@@ -24,7 +23,7 @@ field_options <- function(verb, leave = character(), many = FALSE, with = NULL) 
   options <- lapply(intersect(names(fields), names(flags)), function(name) {
     one <- fields[[name]]
     help <- paste0(if (!is.null(with)) sprintf("with %s: ", with), field_help(one, flags))
-    if (one$kind == "flag") return(cli_switch(flags[[name]], help))
+    if (one$kind == "flag") return(cli_switch(flags[[name]], one$off %||% help))
     cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many)
   })
   Filter(Negate(is.null), options)
@@ -65,8 +64,7 @@ step_options <- function() {
   options_once(c(unlist(options, recursive = FALSE), list(name)))
 }
 
-# ---- what was typed
-# -------------------------------------------------------------------------------
+# ---- what was typed ----------------------------------------------------------
 
 # Steps from the options in the order in which they were typed: list(verb, m, ...) each. What goes
 # with a verb is for those of its kind that were typed last, one after the other; typed before any,
@@ -169,7 +167,7 @@ typed_fields <- function(o, verb, leave = character()) {
   names <- setdiff(intersect(names(fields), names(flags)), leave)
   values <- lapply(stats::setNames(nm = names), function(name) {
     value <- o[[option_name(flags[[name]])]]
-    if (isFALSE(value)) NULL else if (isTRUE(value)) TRUE
+    if (isFALSE(value)) NULL else if (isTRUE(value)) !isTRUE(fields[[name]]$default)
     else typed_value(value, fields[[name]], flags[[name]])
   })
   Filter(Negate(is.null), values)

@@ -24,10 +24,8 @@ drawing_options <- function() {
                     "COLUMN", many = TRUE)),
     figure_options(),
     list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
-                    "SIZE"),
-         cli_option("--sheet-per",
-                    "with --out .xlsx, an attribute with a sheet for each of its values",
-                    "COLUMN")))
+                    "SIZE")),
+    field_options("write_workbook", leave = c("file", shared_by_files)))
 }
 
 # The options of all kinds of figures, those that verbs have too under a name of their own.
@@ -39,19 +37,21 @@ figure_options <- function() {
 figure_verbs <- function() grep("^figure_", verbs_of("statement"), value = TRUE)
 
 hand_over_options <- function() {
-  list(
-    cli_option("--out",
-               paste0("write to FILE, by its ending: .csv .tsv .json .parquet .html, of ",
-                      "statements also .xlsx .png .svg .pdf"), "FILE"),
-    cli_option("--title", "title of the page or figure", "TEXT"),
-    cli_switch("--overwrite", "replace FILE if it exists")
-  )
+  dotted <- function(endings) paste0(".", endings, collapse = " ")
+  help <- sprintf("write to FILE, by its ending: %s, of statements also %s",
+                  dotted(table_endings()),
+                  dotted(statement_endings()))
+  fields <- setdiff(names(fields_of("write_workbook")), shared_by_files)
+  c(list(cli_option("--out", help, "FILE")), field_options("write_workbook", leave = fields))
 }
+
+# What files of every kind are asked for.
+shared_by_files <- c("title", "overwrite")
 
 cli_statement <- function(parsed) {
   o <- parsed$options
   plain <- is.null(o$across) && is.null(o$reconcile)
-  cli_check_out(parsed, if (plain) c(file_endings, "xlsx", "png", "svg", "pdf") else file_endings)
+  cli_check_out(parsed, c(table_endings(), if (plain) statement_endings()))
   cli_check_drawing(o)
   steps <- typed_steps(parsed$typed)
   reconciling <- typed_fields(o, "reconcile", leave = "figure")
@@ -88,8 +88,9 @@ cli_asked <- function(o, leave) {
   c(asked, list(measures = measures, where = where))
 }
 
-# Tables of every kind can be written as these.
-file_endings <- c("csv", "tsv", "json", "parquet", "html")
+# Tables of every kind can be written as these; statements as these too.
+table_endings <- function() c(file_endings("write_statement"), "html")
+statement_endings <- function() c(file_endings("write_workbook"), figure_endings)
 
 # Options of figures and workbooks go with the files they are for.
 cli_check_drawing <- function(o) {
@@ -104,8 +105,11 @@ cli_check_drawing <- function(o) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
                         flag))
   }
-  if (!is.null(o$sheet_per) && ending != "xlsx")
-    refuse_call("`--sheet-per` goes with `--out` FILE that ends in .xlsx.")
+  for (flag in field_flags("write_workbook")[c("sheet_per", "subtotals")]) {
+    value <- o[[option_name(flag)]]
+    if (is.null(value) || isFALSE(value) || ending == "xlsx") next
+    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .xlsx.", flag))
+  }
   if (!is.null(o$size) && ending == "html")
     refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
   kinds <- names(figure_kinds())
@@ -161,8 +165,9 @@ cli_hand_over <- function(s, o) {
   switch(lower_text(tools::file_ext(o$out)),
     csv = , tsv = , json = , parquet = write_statement(s, o$out, overwrite = o$overwrite),
     html = cli_page(s, o),
-    xlsx = write_workbook(s, o$out, sheet_per = o$sheet_per, title = o$title,
-                          overwrite = o$overwrite),
+    xlsx = in_words_of_options("write_workbook", {
+      rlang::exec(write_workbook, s, o$out, !!!typed_fields(o, "write_workbook", leave = "file"))
+    }),
     write_figure(cli_figure(s, o), o$out, o$overwrite, width = cli_size(o$size)[1],
                  height = cli_size(o$size)[2])
   )

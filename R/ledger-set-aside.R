@@ -22,10 +22,13 @@ rows_set_aside <- function(table, on, bases, unreadable_amounts, as_of) {
     some$kept_out_of <- rep(names(on)[k], nrow(some))
     some
   })
-  all <- do.call(rbind, c(list(every), others))
-  all <- all[order(all$row), ]
-  rownames(all) <- NULL
-  all
+  in_order_of_source(do.call(rbind, c(list(every), others)))
+}
+
+in_order_of_source <- function(aside) {
+  aside <- aside[order(aside$row), ]
+  rownames(aside) <- NULL
+  aside
 }
 
 aside_rows <- function(row = integer(), reason = character(), column = character(),

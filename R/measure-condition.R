@@ -117,12 +117,9 @@ read_among <- function(args, x, call) {
   c(list(node = "among", column = column, values = values), as_far_as(x, column))
 }
 
-# Text whose members are all days, or days with times, written year first (ISO 8601).
+# Text whose members are all days, or days with times.
 is_dated_text <- function(x, column) {
-  if (!is_text_column(x, column)) return(FALSE)
-  members <- known_members(x, column)
-  length(members) > 0 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$",
-                                   members)) && !anyNA(core_iso_days(substr(members, 1, 10)))
+  is_text_column(x, column) && source_members(x, column)$is_dated
 }
 
 as_far_as <- function(x, column) if (is_dated_text(x, column)) list(letters = TRUE)

@@ -16,17 +16,21 @@ verb_table <- new.env(parent = emptyenv())
 #   text, texts, number, flag, day, phrase  as they say; pairs: named texts
 #   phrases       named or not
 #   table         a data frame, or the path of a file
+#   file          the path of a file to write, which ends in one of `choices`
 #   other         checked by its own function
 # `option` is its name on the command line, where that is not its own; FALSE where it has none.
-# `needed` fields have no default; `many` may be given more than once.
+# `needed` fields have no default; `many` may be given more than once; `with` is the one they go
+# with; `off` says on the command line what it does to turn off a flag that is on by default.
 field <- function(kind, help, default = NULL, choices = NULL, more = NULL, option = NULL,
-                  value = NULL, many = FALSE, needed = FALSE) {
+                  value = NULL, many = FALSE, needed = FALSE, with = NULL, off = NULL) {
+  if (!is.null(with)) help <- sprintf("with {%s}: %s", with, help)
   list(kind = kind, help = help, default = default, choices = choices, more = more,
-       option = option, value = value, many = many, needed = needed)
+       option = option, value = value, many = many, needed = needed, with = with, off = off)
 }
 
-# Describes a verb: `asked_of` is what it is asked of ("source", "ledger", "statement"), `flag` what
-# starts it on the command line, `shared` names fields of other verbs that it has too.
+# Describes a verb: `asked_of` is what it is asked of ("source", "ledger", "statement", or "result":
+# a statement or what was made of one), `flag` what starts it on the command line, `shared` names
+# fields of other verbs that it has too.
 describe_verb <- function(verb, asked_of, ..., flag = NULL, shared = NULL) {
   fields <- list(...)
   for (other in names(shared)) fields <- c(fields, verb_table[[other]]$fields[shared[[other]]])
@@ -59,8 +63,7 @@ verbs_of <- function(of) {
   verbs[vapply(verbs, function(verb) verb_table[[verb]]$of == of, TRUE)]
 }
 
-# ---- help
-# -----------------------------------------------------------------------------------------
+# ---- help --------------------------------------------------------------------
 
 # Lines of roxygen for the arguments of a verb.
 field_params <- function(verb, leave = character()) {
@@ -76,12 +79,14 @@ field_params <- function(verb, leave = character()) {
 sentence <- function(help) paste0(upper_text(substr(help, 1, 1)), substring(help, 2), ".")
 
 choices_help <- function(one) {
+  if (one$kind == "file") {
+    return(sprintf(" Its name ends in %s.", listed(sprintf("`.%s`", one$choices), last = "or")))
+  }
   if (one$kind != "choice" || is.function(one$choices)) return("")
   sprintf(" One of %s.", listed(dQuote(one$choices, FALSE), most = 20, last = "or"))
 }
 
-# ---- what was asked
-# -------------------------------------------------------------------------------
+# ---- what was asked ----------------------------------------------------------
 
 # The arguments of a verb that were given, by name, from the frame of its function: names of
 # measures and columns, and texts of expressions, where it takes code.
@@ -125,8 +130,7 @@ column_names <- function(quos) {
   vapply(quos, function(quo) bare_name(quo) %||% expression_text(quo), "", USE.NAMES = FALSE)
 }
 
-# ---- checks
-# ---------------------------------------------------------------------------------------
+# ---- checks ------------------------------------------------------------------
 
 # The arguments of a verb, checked as far as their kind tells, with defaults for those not asked.
 filled_fields <- function(verb, asked, plan = NULL, call = caller_env()) {

@@ -62,8 +62,7 @@ page_part_record <- function(part, name) {
   own
 }
 
-# ---- tables that are given
-# ------------------------------------------------------------------------
+# ---- tables that are given ---------------------------------------------------
 
 # A table as it is asked for: one number, the path of a file, or a table under the name by which it
 # was given.
@@ -110,8 +109,7 @@ table_again <- function(given, tables, call) {
   given
 }
 
-# ---- the record
-# -------------------------------------------------------------------------------------
+# ---- the record --------------------------------------------------------------
 
 question_with_step <- function(question, verb, asked) {
   if (is.null(question)) return(NULL)
@@ -223,8 +221,7 @@ span_list <- function(made) {
   })
 }
 
-# ---- print
-# ------------------------------------------------------------------------------------------
+# ---- print -------------------------------------------------------------------
 
 #' @export
 format.ledger_question <- function(x, ...) {

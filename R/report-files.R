@@ -1,20 +1,34 @@
 # Files that leave the house: the kind follows from the ending; a file is written whole or not at
 # all, and never over another one unless that is asked for.
 
+file_field <- function(endings) {
+  field("file", "write to this file", option = "out", value = "FILE", needed = TRUE,
+        choices = endings)
+}
+
+# The endings of the files that a verb writes.
+file_endings <- function(verb) fields_of(verb)$file$choices
+
+describe_verb("write_statement", asked_of = "result",
+  file = file_field(c("csv", "tsv", "json", "parquet")),
+  overwrite = field("flag", "replace the file if it exists", default = FALSE)
+)
+
 #' Write a statement to a file for loading elsewhere
 #'
 #' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or
 #'   [compare_members()], whose headings then hold the days; what [reconcile()] or
 #'   [entries_behind()] gave.
-#' @param file Text of length one: a path that ends in `.csv`, `.tsv`, `.json` or `.parquet`. * CSV
-#'   and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no thousands
-#'   separators and no powers of ten, whatever R's options; missing values as empty fields. * JSON:
-#'   an array with an object per row; dates as ISO 8601 text, missing values as null, numbers with
-#'   all their digits. * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such,
-#'   everything else as text. Needs the package nanoparquet.
-#' @param overwrite TRUE replaces an existing file.
+#' @eval field_params("write_statement")
 #' @return `file`, invisibly. It is written whole or not at all: what cannot be written to its end
 #' leaves the file that was there.
+#' @section Kinds of files:
+#' * CSV and TSV: dates as ISO 8601, numbers with a decimal point, all their digits, no thousands
+#'   separators and no powers of ten, whatever R's options; missing values as empty fields.
+#' * JSON: an array with an object per row; dates as ISO 8601 text, missing values as null, numbers
+#'   with all their digits.
+#' * Parquet: dates as dates, numbers as doubles, TRUE and FALSE as such, everything else as text.
+#'   Needs the package nanoparquet.
 #' @section Errors:
 #' `rollingledger_error_file` for an ending that is not known, a folder that does not exist, a file
 #' that exists already or that the ledger was read from, or a disk that is full.
@@ -25,10 +39,11 @@
 #' file <- tempfile(fileext = ".csv")
 #' statement(fares, per = "year", income = total(fare)) |> write_statement(file)
 #' readLines(file)
-write_statement <- function(s, file, overwrite = FALSE) {
+#' @include question-fields.R
+write_statement <- with_fields("write_statement", function(s, file, overwrite) {
   if (!inherits(s, c("cross_table", "reconciliation", "entries_behind")))
     check_statement(s, needs = character(), own = FALSE)
-  kind <- file_kind(file, c("csv", "tsv", "json", "parquet"))
+  kind <- file_kind(file, file_endings("write_statement"))
   check_target(file, overwrite, inputs = attr(s, "plan")$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   table <- as.data.frame(s)
@@ -40,7 +55,7 @@ write_statement <- function(s, file, overwrite = FALSE) {
       write_fields(table, path, if (kind == "csv") "," else "\t")
     )
   })
-}
+})
 
 # Fields as text of ours, so that numbers have all their digits and days four of the year; quoted
 # where they must be (RFC 4180).
@@ -171,9 +186,11 @@ write_bytes <- function(text, path) {
   if (file.size(path) != length(bytes)) stop("only part of it arrived", call. = FALSE)
 }
 
+figure_endings <- c("png", "svg", "pdf")
+
 # A figure as a file, at the size in which it was made to be looked at.
 write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {
-  kind <- file_kind(file, c("png", "svg", "pdf"))
+  kind <- file_kind(file, figure_endings)
   force(figure)  # what cannot be drawn says so itself
   write_whole(file, overwrite, function(path) {
     inches <- c(width, height) / 96

@@ -1,3 +1,10 @@
+describe_verb("write_report", asked_of = "result",
+  ... = field("other", "what the page shows", option = FALSE),
+  file = file_field(c("html", "htm")),
+  title = field("text", "the title of the page", default = "Statement", value = "TEXT"),
+  shared = list(write_statement = "overwrite")
+)
+
 #' Write a page to hand over
 #'
 #' One self-contained HTML file, with nothing loaded from elsewhere, from any mix of headings, text,
@@ -7,15 +14,15 @@
 #' from, how many were used and set aside, proves the totals ([control_totals()]), and tells how
 #' each figure is worked out. The page prints, and opens on a phone.
 #'
-#' @param ... What the page shows. A name becomes a heading above its part. * a [statement()], or a
-#'   table made of one ([cross_table()], [compare_spans()], [compare_members()]): a table; * a
-#'   ggplot, such as [figure_trend()] makes: a picture, with its text for those who do not see it
-#'   (`ggplot2::labs(alt = )`); * [report_tiles()]: figures to date with their comparison; *
-#'   [report_heading()], or text: a heading or a paragraph; * what [reconcile()] or
-#'   [entries_behind()] gave: as it is printed.
-#' @param file Text of length one: a path that ends in `.html`.
-#' @param title Text of length one: the title of the page.
-#' @param overwrite TRUE replaces an existing file.
+#' @param ... What the page shows. A name becomes a heading above its part.
+#'   * a [statement()], or a table made of one ([cross_table()], [compare_spans()],
+#'     [compare_members()]): a table;
+#'   * a ggplot, such as [figure_trend()] makes: a picture, with its text for those who do not see
+#'     it (`ggplot2::labs(alt = )`);
+#'   * [report_tiles()]: figures to date with their comparison;
+#'   * [report_heading()], or text: a heading or a paragraph;
+#'   * what [reconcile()] or [entries_behind()] gave: as it is printed.
+#' @eval field_params("write_report", leave = "...")
 #' @return `file`, invisibly.
 #' @section Errors:
 #' `rollingledger_error_choice` where something else is given; `rollingledger_error_file` as for
@@ -30,20 +37,21 @@
 #' file <- tempfile(fileext = ".html")
 #' write_report(report_tiles(so_far), "Income this year" = figure_columns(income), income,
 #'              "Mind" = "September is not over.", file = file, title = "Saltmarsh Ferries")
-write_report <- function(..., file, title = "Statement", overwrite = FALSE) {
+#' @include report-files.R
+write_report <- with_fields("write_report", function(..., file, title, overwrite) {
   parts <- rlang::list2(...)
   if (length(parts) == 0)
     refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
   check_parts(parts)
   if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
-  file_kind(file, c("html", "htm"))
+  file_kind(file, file_endings("write_report"))
   check_target(file, overwrite,
                inputs = unlist(lapply(parts, function(part) attr(part, "plan")$files)))
   page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     write_bytes(paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n"), path)
   })
-}
+})
 
 #' Headings and tiles of a page
 #'

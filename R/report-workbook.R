@@ -1,3 +1,20 @@
+describe_verb("write_workbook", asked_of = "result",
+  file = file_field("xlsx"),
+  sheet_per = field("choice", "with {file} .xlsx, an attribute with a sheet for each of its values",
+                    value = "COLUMN", choices = function(plan) plan$by, more = paste(
+    "One of the statement's attributes; without one there is one sheet.")),
+  subtotals = field("flag", "rows of totals by the leading attributes, set apart", default = TRUE,
+                    option = "without-subtotals",
+                    off = "with --out .xlsx: no rows of totals by the leading attributes",
+                    more = paste(
+    "TRUE (the default) adds them where the statement can have them: of the whole statement, after",
+    "the rows of each member of all attributes but the last. They are worked out from entries, not",
+    "added up. A ranking's rows keep their order.")),
+  title = field("text", "title of the page, figure or cover", value = "TEXT",
+                more = "Made from the statement by default."),
+  shared = list(write_statement = "overwrite")
+)
+
 #' Write a workbook
 #'
 #' A workbook of Office Open XML (ISO/IEC 29500) with a cover sheet (title, days, as-of day, source,
@@ -6,15 +23,7 @@
 #' sight; text stays text, whatever it begins with.
 #'
 #' @param s A [statement()].
-#' @param file Text of length one: a path that ends in `.xlsx`.
-#' @param sheet_per Text of length one: an attribute with a sheet for each of its values; NULL
-#'   writes one sheet.
-#' @param subtotals TRUE (the default) adds rows of totals by the leading attributes, set apart,
-#'   where the statement can have them: of the whole statement, after the rows of each member of all
-#'   attributes but the last. They are worked out from entries, not added up. A ranking's rows keep
-#'   their order.
-#' @param title Text of length one for the cover; made from the statement by default.
-#' @param overwrite TRUE replaces an existing file.
+#' @eval field_params("write_workbook")
 #' @return `file`, invisibly. Sheets are called after the values, made safe and unique (at most 31
 #'   characters, none of `[ ] : * ? / \`); the cover lists them. Columns are those of the statement,
 #'   with headings in words and units; `complete` is "yes" or "part"; a missing value is an empty
@@ -31,12 +40,13 @@
 #' statement(fares, by = c("route", "channel"), span = "2026", income = total(fare),
 #'           trips = entries()) |>
 #'   write_workbook(file, sheet_per = "route")
-write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = NULL,
-                           overwrite = FALSE) {
+#' @include report-files.R
+write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, subtotals, title,
+                                                         overwrite) {
   check_statement(s)
   # the writer of workbooks goes by them
   rlang::local_options(OutDec = ".", scipen = 100, digits = 15)
-  file_kind(file, "xlsx")
+  file_kind(file, file_endings("write_workbook"))
   check_target(file, overwrite, inputs = attr(s, "plan")$files)
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
@@ -70,7 +80,7 @@ write_workbook <- function(s, file, sheet_per = NULL, subtotals = TRUE, title = 
     progress$step()
   }
   write_whole(file, overwrite, function(path) openxlsx::saveWorkbook(book, path, overwrite = TRUE))
-}
+})
 
 # list(name, value, rows): the rows of each sheet, in the order of the statement.
 workbook_sheets <- function(s, sheet_per, call = caller_env()) {

@@ -16,6 +16,7 @@
 #' * `rollingledger.rows`: how many rows of a statement are printed.
 #' * `rollingledger.cache_bytes`: how many bytes of what was worked out a ledger keeps, so that a
 #'   question asked again is free (2^28, that is 256 MB; 0 keeps nothing).
+#'
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 #' @importFrom rlang abort inform caller_env `%||%` .data

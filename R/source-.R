@@ -59,8 +59,7 @@ source_set_aside <- function(x) UseMethod("source_set_aside")
 # (rows, as_of).
 source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
 
-# ---- what is asked
-# --------------------------------------------------------------------------------
+# ---- what is asked -----------------------------------------------------------
 
 # `days` is "own", or list(last_day) for the days on which entries are open no more. `finer` names
 # attributes of cells that may serve where they are there.
@@ -70,12 +69,12 @@ new_ask <- function(on, by, where, slots, days = "own", finer = NULL) {
 
 entry_count <- list(what = "count", column = NULL, where = NULL)
 
-# ---- members
-# --------------------------------------------------------------------------------------
+# ---- members -----------------------------------------------------------------
 
 # The members of a column, each worked out when it is first asked for and then kept: values (as the
 # source had them), rank (the place of each in order), text, shown (text as people read it), counts
-# (entries of each), index (for look-up), absent (the number of the missing member, 0 for none).
+# (entries of each), index (for look-up), absent (the number of the missing member, 0 for none), and
+# whether they are all days as text.
 new_members <- function(values, count) {
   m <- new.env(parent = emptyenv())
   m$values <- values
@@ -84,8 +83,15 @@ new_members <- function(values, count) {
   delayedAssign("shown", member_text(values), assign.env = m)
   delayedAssign("counts", count(), assign.env = m)
   delayedAssign("absent", match(NA, values, nomatch = 0L), assign.env = m)
+  delayedAssign("is_dated", all_are_days(m$text[!is.na(m$text)]), assign.env = m)
   delayedAssign("index", if (is.character(m$text)) core_text_index(m$text), assign.env = m)
   m
+}
+
+# Text that is days, or days with times, written year first (ISO 8601).
+all_are_days <- function(text) {
+  length(text) > 0 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$", text)) &&
+    !anyNA(core_iso_days(substr(text, 1, 10)))
 }
 
 # Member numbers from 0 of values, -1 for those that are none. Beside totals all members are text.

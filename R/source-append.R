@@ -1,3 +1,13 @@
+describe_verb("append_entries", asked_of = "ledger",
+  rows = field("table", "a data frame with the columns of the ledger's source, in any order",
+               option = FALSE, more = paste(
+    "Without rows, or NULL, only the as-of day moves on. A column of the ledger without a single",
+    "value takes on what comes. New members of an ordered factor need an ordered factor with all",
+    "levels, old and new, in their order.")),
+  as_of = field("day", "a new as-of day, not earlier than the ledger's", option = FALSE,
+                more = "A Date or text such as \"2026-09-18\".")
+)
+
 #' Append entries to a ledger
 #'
 #' New rows go through the same checks as those the ledger was built from, and what cannot be used
@@ -11,11 +21,7 @@
 #' later than the as-of day, on whichever date basis, are looked at again.
 #'
 #' @param x A [ledger()].
-#' @param rows A data frame with the columns of the ledger's source, in any order; without rows, or
-#'   NULL, only the as-of day moves on. A column of the ledger without a single value takes on what
-#'   comes. New members of an ordered factor need an ordered factor with all levels, old and new, in
-#'   their order.
-#' @param as_of A new as-of day, not earlier than the ledger's: a Date or text such as "2026-09-18".
+#' @eval field_params("append_entries")
 #' @return A `ledger`. The old one stays as it is.
 #' @section Errors:
 #' `rollingledger_error_column` for a column that is missing or not known;
@@ -29,12 +35,13 @@
 #' fares |>
 #'   append_entries(today) |>
 #'   statement(per = "month", span = "latest 2 months", income = total(fare))
-append_entries <- function(x, rows = NULL, as_of = NULL) {
+#' @include question-fields.R
+append_entries <- with_fields("append_entries", function(x, rows, as_of) {
   check_ledger_object(x)
   out <- source_with(x, list(step = "append", rows = rows, as_of = as_of))
   if (is.null(rows) || nrow(rows) == 0) return(out)
   with_told(out, "append_entries", rows = nrow(rows))
-}
+})
 
 # A ledger in memory with more entries.
 with_appended <- function(x, rows, as_of, call = caller_env()) {
@@ -109,8 +116,9 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   out$later_rows <- row[late]
   added$aside$row <- row[added$aside$row]
   aside_before <- base$aside[!no_longer_late(base$aside, as_of), ]
-  out$aside <- if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
-  rownames(out$aside) <- NULL
+  out$aside <- in_order_of_source(
+    if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
+  )
   out$read <- base$read + nrow(rows) - length(base$later_rows)
   # Rows that were told before are not told again.
   say_set_aside(added$aside[added$aside$row > read_before, ], out$read - read_before)

@@ -1,3 +1,10 @@
+describe_verb("add_attributes", asked_of = "ledger",
+  table = field("table", "a data frame with one row per key, or the path of a file with it",
+                option = FALSE, needed = TRUE),
+  key = field("pairs", "the column that both have", option = FALSE, needed = TRUE, more = paste(
+    "Text of length one; or named, the ledger's column first: `c(account = \"id\")`."))
+)
+
 #' Join a lookup table to the entries
 #'
 #' Brings names in: every column of a lookup table (accounts and their holders, routes and their
@@ -6,9 +13,7 @@
 #' many entries and which keys.
 #'
 #' @param x A [ledger()].
-#' @param table A data frame with one row per key, or the path of a file with it.
-#' @param key Text of length one: the column that both have; or named, the ledger's column first:
-#'   `c(account = "id")`.
+#' @eval field_params("add_attributes")
 #' @return A `ledger` with more columns. `units` of its amounts are not known.
 #' @section Errors:
 #' `rollingledger_error_column` for a column that does not exist, or a name that the ledger has
@@ -21,6 +26,7 @@
 #' statement(fares, by = "kind", span = "last month", people = distinct(account),
 #'           households = distinct(household), income = total(fare),
 #'   per_household = income / households)
+#' @include question-fields.R
 add_attributes <- function(x, table, key) {
   check_ledger_object(x)
   given <- given_table(table, substitute(table))

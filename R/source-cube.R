@@ -1,8 +1,7 @@
 # All calls into cubes and lists: groups, cells, and figures over windows of days. The same for
 # every source.
 
-# ---- groups
-# ---------------------------------------------------------------------------------------
+# ---- groups ------------------------------------------------------------------
 
 # Combinations of the members of some attributes, numbered from 0: list(pointer, by, members,
 # count).
@@ -48,8 +47,7 @@ groups_of_values <- function(groups, values, n) {
   groups_of_codes(groups, Map(members_found, groups$members, values[groups$by]))
 }
 
-# ---- cells
-# ----------------------------------------------------------------------------------------
+# ---- cells -------------------------------------------------------------------
 
 # A cell per day and group of the slots of `ask`, for some days: list(pointer, from, to, by, keys).
 new_cells <- function(pointer, ask, from, to) {
@@ -86,8 +84,7 @@ days_of_windows <- function(windows) {
        to = max(windows$to, first_day_there_is, na.rm = TRUE))
 }
 
-# ---- figures over windows
-# ---------------------------------------------------------------------------
+# ---- figures over windows ----------------------------------------------------
 
 # Figures of one slot over windows (group numbers from 0, first and last days).
 values_in_windows <- function(x, ask, slot, windows) {

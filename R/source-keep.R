@@ -1,3 +1,8 @@
+describe_verb("keep_entries", asked_of = "ledger",
+  condition = field("condition", "a condition on single entries, as bare code or text",
+                    option = FALSE, needed = TRUE, more = "As for `where` in [statement()].")
+)
+
 #' Keep some of a ledger's entries
 #'
 #' A condition on single entries, before any summing. The new ledger knows nothing of the others:
@@ -5,7 +10,7 @@
 #' stays. `where =` in [statement()] limits one statement instead.
 #'
 #' @param x A [ledger()].
-#' @param condition A condition as for `where` in [statement()], as bare code or text.
+#' @eval field_params("keep_entries")
 #' @return A `ledger`; printing it shows the condition and how many entries passed, and were kept
 #' out.
 #' @section Errors:
@@ -15,6 +20,7 @@
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
 #' keep_entries(fares, channel == "web" & fare > 0)
+#' @include question-fields.R
 keep_entries <- function(x, condition) {
   check_ledger_object(x)
   kept_where(x, rlang::enquo(condition))

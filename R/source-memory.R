@@ -52,7 +52,7 @@ source_members.memory_ledger <- function(x, name, call = caller_env()) {
   column <- ledger_attribute(x, name, call)
   count <- function() member_counts(ledger_attribute(in_one_piece(x), name))
   kept_in(ledger_cache(x), list("members", name), function() new_members(column$members, count),
-          function(members) 200 * length(column$members))
+          function(members) 64 * length(column$members))
 }
 
 # Entries of each member of an attribute.

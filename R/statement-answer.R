@@ -112,8 +112,7 @@ answered_page <- function(page, ledger, tables, call) {
   if (any(nzchar(named))) stats::setNames(parts, named) else parts
 }
 
-# ---- a ledger given again
-# -----------------------------------------------------------------------------
+# ---- a ledger given again ----------------------------------------------------
 
 #' Give a statement its ledger again
 #'

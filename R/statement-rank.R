@@ -11,8 +11,8 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
                more = paste(
     "With members on equal ranks there may be more of them; a note says so. Not on a statement",
     "that holds a rest already: what it left out would be in no row.")),
-  rest = field("text", "with {keep}, the label of one row per period for all others",
-               value = "TEXT"),
+  rest = field("text", "label of one row per period for all others", value = "TEXT",
+               with = "keep"),
   ties = field("choice", "how equal figures rank", default = "share",
                choices = c("share", "dense", "order"), value = "WORD", more = paste(
     "\"share\": the same rank, and the next one after as many as they are (1, 1, 3). \"dense\":",

@@ -167,8 +167,7 @@ refuse_too_many_rows <- function(p, g, plan, call) {
   ), call = call)
 }
 
-# ---- the rows of a statement as it stands
-# -----------------------------------------------------------
+# ---- the rows of a statement as it stands ------------------------------------
 
 # The rows of a statement as it stands now, which the user may have cut or put in another order:
 # group numbers and days, from the statement's own columns. Numbers are checked here, once.

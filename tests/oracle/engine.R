@@ -119,8 +119,7 @@ value_of <- function(m, book, row, from = row$from, to = row$to,
                      before = before_of(book, row, row$from)) measure_of(
                        m, book, held_by(book, row), from, to, before)
 
-# ---- rows
-# ------------------------------------------------------------------------------------------
+# ---- rows --------------------------------------------------------------------
 
 # The spans as shown: cut to the days there are, or to what `partial = "drop"` leaves. NULL where
 # the question is to be refused. Relative spans hang on `day`, which is a group's own where it is

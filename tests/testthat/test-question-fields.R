@@ -26,6 +26,16 @@ test_that("every argument of every verb is described once, and its default stand
   }
 })
 
+test_that("every exported function that takes a ledger or a statement further is described", {
+  # Those that tell of what is there, and what makes a question whole.
+  tell <- c("control_totals", "give_ledger", "question", "set_aside")
+  others <- setdiff(getNamespaceExports("rollingledger"), c(verbs(), tell))
+  first <- vapply(others, function(name) {
+    c(names(formals(getExportedValue("rollingledger", name))), "")[1]
+  }, "")
+  expect_identical(others[first %in% c("x", "s")], character())
+})
+
 test_that("what the help pages say of arguments is what the table says", {
   pages <- tools::Rd_db("rollingledger")
   for (verb in c("add_rolling", "add_rank", "statement", "ledger_calendar", "figure_days")) {
@@ -42,8 +52,9 @@ test_that("the command has an option for every argument", {
   options_of <- function(command) vapply(own("cli_commands")[[command]]$options(),
                                          function(o) o$flag, "")
   has <- list(statement = c("ledger", "ledger_calendar", "statement",
-                            grep("^add_", verbs(), value = TRUE),
-                            grep("^figure_", verbs(), value = TRUE), "reconcile"),
+                            setdiff(grep("^add_", verbs(), value = TRUE), "add_attributes"),
+                            grep("^figure_", verbs(), value = TRUE), "reconcile",
+                            grep("^write_", verbs(), value = TRUE)),
               compare = c("ledger", "ledger_calendar", "compare_spans", "compare_members"),
               entries = c("statement", "entries_behind", "add_rolling"), spans = "ledger_calendar")
   without <- character()
@@ -66,6 +77,9 @@ test_that("the command has an option for every argument", {
   # conditions by --where.
   expect_setequal(grep(" [a-z]", without, value = TRUE),
                   c("ledger calendar", "ledger where", "statement spans", "add_target targets"))
+  # A ledger's own verbs take an option each: --where, --lookup; rows are appended in the file.
+  expect_identical(unlist(lapply(c("keep_entries", "add_attributes", "append_entries"),
+                                 own("field_flags"))), NULL)
 })
 
 # A verb as it is typed, with its defaults said: what follows is then none of the verb before.
@@ -129,6 +143,22 @@ test_that("what goes with a verb is for those of its kind before it", {
   alone <- ask("--ties", "order")
   expect_identical(alone$status, 2L)
   expect_match(alone$said, "`--ties` goes with `--rank`, which is not there", all = FALSE)
+})
+
+test_that("a flag that is on in R is turned off by a switch", {
+  skip_if_not_installed("openxlsx")
+  file <- withr::local_tempfile(fileext = ".xlsx")
+  sheets <- lapply(list(NULL, "--without-subtotals"), function(more) {
+    got <- command("statement", csv_file(fares_csv), "--on", "sailed", "--by", "route,booked",
+                   "--out", file, "--overwrite", more)
+    expect_identical(got$status, 0L)
+    openxlsx::read.xlsx(file, "Statement")
+  })
+  expect_gt(nrow(sheets[[1]]), nrow(sheets[[2]]))
+  expect_identical(sum(sheets[[2]][[1]] == "(all)"), 0L)
+  idle <- command("statement", csv_file(fares_csv), "--on", "sailed", "--without-subtotals")
+  expect_match(idle$said, "`--without-subtotals` goes with `--out` FILE that ends in .xlsx",
+               all = FALSE)
 })
 
 test_that("messages name an argument as its reader met it", {
