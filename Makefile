@@ -3,7 +3,8 @@ R ?= Rscript
 BUILD := .build
 LIB := $(CURDIR)/$(BUILD)/library
 BIN ?= $(HOME)/.local/bin
-SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/core/*.h $(shell find inst -type f) data/* exec/* man/*)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars src/core/*.h) \
+  $(wildcard $(shell find inst -type f) data/* exec/* man/*)
 WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
@@ -17,7 +18,8 @@ demo: $(BUILD)/installed
 test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
 
-# Random questions against the slow engine of tests/oracle, for as long as asked; the smallest question that fails is printed.
+# Random questions against the slow engine of tests/oracle, for as long as asked; the smallest
+# question that fails is printed.
 MINUTES ?= 10
 SEED ?= 2
 fuzz: $(BUILD)/setup-test $(BUILD)/installed
@@ -32,7 +34,8 @@ screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 
 check: $(BUILD)/setup-check
 	@rm -rf $(BUILD)/check && mkdir -p $(BUILD)/check
-	@cd $(BUILD)/check && R CMD build --no-manual $(CURDIR) && _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual rollingledger_*.tar.gz
+	@cd $(BUILD)/check && R CMD build --no-manual $(CURDIR) && \
+	  _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual rollingledger_*.tar.gz
 
 install: $(BUILD)/setup-run
 	@mkdir -p "$(BIN)"
@@ -41,7 +44,8 @@ install: $(BUILD)/setup-run
 # After a change of roxygen comments or exports.
 document: $(BUILD)/setup-document
 	@$(R) -e 'Rcpp::compileAttributes(".")'
-	@mkdir -p "$(LIB)" && R CMD INSTALL --no-docs --no-test-load --library="$(LIB)" . > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
+	@mkdir -p "$(LIB)" && R CMD INSTALL --no-docs --no-test-load --library="$(LIB)" . \
+	  > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
 	@$(R) tools/document.R "$(LIB)"
 
 clean:
@@ -55,5 +59,6 @@ $(BUILD)/setup-%: tools/setup.R DESCRIPTION
 $(BUILD)/installed: $(SOURCES) | $(BUILD)/setup-run
 	@mkdir -p "$(LIB)"
 	@echo "Building rollingledger ..."
-	@MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-test-load --library="$(LIB)" . > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
+	@MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-test-load --library="$(LIB)" . \
+	  > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
 	@touch $@

@@ -34,18 +34,21 @@ route <- (cell - 1) %/% length(days) + 1
 
 class <- sample(nrow(classes), sold, TRUE, classes$share)
 web_grows <- as.numeric(sailed_on - first_day) / as.numeric(last_day - first_day)
-channel <- ifelse(runif(sold) < 0.15 + 0.25 * web_grows, 2L, sample(c(1L, 3L, 4L), sold, TRUE, c(0.45, 0.40, 0.15)))
+channel <- ifelse(runif(sold) < 0.15 + 0.25 * web_grows, 2L,
+                  sample(c(1L, 3L, 4L), sold, TRUE, c(0.45, 0.40, 0.15)))
 ahead <- ifelse(channel == 3L, 0, pmin(rgeom(sold, 0.07), 120))
 booked_on <- sailed_on - ahead
 account <- sample(sprintf("%06d", sort(sample(999999, 5200))), sold, TRUE, prob = (1:5200)^-0.6)
-passengers <- ifelse(class == 1, 1L + rpois(sold, 0.7), ifelse(class == 2, 1L, 1L + rpois(sold, 1.4)))
+passengers <- ifelse(class == 1, 1L + rpois(sold, 0.7),
+                     ifelse(class == 2, 1L, 1L + rpois(sold, 1.4)))
 season <- ifelse(format(sailed_on, "%m") %in% c("06", "07", "08"), 1.2, 1)
 risen <- 1.03^(as.integer(format(sailed_on, "%Y")) - 2023)
 per_head <- 0.55 + 0.45 * passengers
 fare <- routes$base[route] * classes$price[class] * season * risen * per_head
 fare <- round(round(fare / 0.05) * 0.05, 2)
 
-tickets <- data.frame(booked_on, sailed_on, route = routes$route[route], fare_class = classes$class[class],
+tickets <- data.frame(booked_on, sailed_on, route = routes$route[route],
+                      fare_class = classes$class[class],
                       channel = channels[channel], account, passengers, fare)
 
 # Refunds: negative amounts, entered after the booking, without passengers
@@ -56,7 +59,8 @@ refunds$fare <- -refunds$fare
 fares <- rbind(tickets, refunds)
 fares <- fares[order(fares$booked_on, fares$sailed_on), ]
 fares$ticket <- sprintf("T%06d", seq_len(nrow(fares)))
-fares <- fares[c("ticket", "booked_on", "sailed_on", "route", "fare_class", "channel", "account", "passengers", "fare")]
+fares <- fares[c("ticket", "booked_on", "sailed_on", "route", "fare_class", "channel", "account",
+                 "passengers", "fare")]
 twice <- fares[60000, ]  # a ticket that was entered twice; usable, so it counts until it is found
 fares <- rbind(fares[1:60012, ], twice, fares[60013:nrow(fares), ])
 rownames(fares) <- NULL
@@ -67,11 +71,15 @@ known <- sort(unique(fares$account))
 known <- known[-c(17, 901, 3033)]  # three accounts are missing from the lookup
 accounts <- data.frame(
   account = known,
-  holder = paste(sample(c("Alder", "Birk", "Cove", "Dune", "Ebb", "Fenn", "Gale", "Holm", "Inlet", "Jetty"), length(known), TRUE),
-                 sample(c("Anna", "Ben", "Cleo", "Dan", "Edda", "Finn", "Gro", "Hugo", "Iris", "Jon"), length(known), TRUE)),
+  holder = paste(
+    sample(c("Alder", "Birk", "Cove", "Dune", "Ebb", "Fenn", "Gale", "Holm", "Inlet", "Jetty"),
+           length(known), TRUE),
+                 sample(c("Anna", "Ben", "Cleo", "Dan", "Edda", "Finn", "Gro", "Hugo", "Iris",
+                          "Jon"), length(known), TRUE)),
   household = sprintf("H%04d", sample(3400, length(known), TRUE)),
   kind = sample(c("private", "business", "school"), length(known), TRUE, c(0.86, 0.11, 0.03)),
-  town = sample(c("Saltmarsh", "Gull Rock", "Heron Isle", "Marram Bay", "Oysterby", "Wickholm"), length(known), TRUE)
+  town = sample(c("Saltmarsh", "Gull Rock", "Heron Isle", "Marram Bay", "Oysterby", "Wickholm"),
+                length(known), TRUE)
 )
 
 from_on <- sort(sample(days, 900, TRUE))
@@ -79,23 +87,30 @@ until_on <- from_on + sample(c(30, 91, 182, 365), 900, TRUE, c(0.3, 0.3, 0.15, 0
 until_on[sample(900, 60)] <- NA  # passes that go on until they are ended
 passes <- data.frame(pass = sprintf("P%04d", 1:900), account = sample(known, 900, TRUE),
                      route = sample(routes$route, 900, TRUE), from_on, until_on,
-                     price = round(as.numeric(ifelse(is.na(until_on), 365, until_on - from_on)) * 0.9, 2))
+                     price = round(
+                       as.numeric(ifelse(is.na(until_on), 365, until_on - from_on)) * 0.9, 2))
 
 readings <- sort(sample(days, 240))
 fuel <- data.frame(
   read_on = rep(readings, each = 2), vessel = rep(c("Sandpiper", "Curlew"), 240),
-  litres = round(pmax(400, c(rbind(6000 + 2500 * sin(seq_along(readings)), 8000 + 3000 * cos(seq_along(readings)))) +
-                        rnorm(480, 0, 300)), 1)
+  litres = round(
+    pmax(400,
+         c(rbind(6000 + 2500 * sin(seq_along(readings)), 8000 + 3000 * cos(seq_along(readings)))) +
+           rnorm(480, 0, 300)), 1)
 )
 
 month_of <- function(day) format(day, "%Y-%m")
-sums <- aggregate(fare ~ route + month, data.frame(fares[c("route", "fare")], month = month_of(fares$sailed_on)), sum)
-targets <- data.frame(route = sums$route, month = sums$month, target = round(sums$fare * rnorm(nrow(sums), 1.02, 0.06), -2))
-targets <- targets[!(targets$route == "Tern Head" & targets$month == "2024-02"), ]  # one target was never set
+sums <- aggregate(fare ~ route + month,
+                  data.frame(fares[c("route", "fare")], month = month_of(fares$sailed_on)), sum)
+targets <- data.frame(route = sums$route, month = sums$month,
+                      target = round(sums$fare * rnorm(nrow(sums), 1.02, 0.06), -2))
+# one target was never set
+targets <- targets[!(targets$route == "Tern Head" & targets$month == "2024-02"), ]
 rownames(targets) <- NULL
 
 banked <- aggregate(fare ~ booked_on, fares, sum)
-deposits <- data.frame(received_on = banked$booked_on, batch = sprintf("B%05d", seq_len(nrow(banked))),
+deposits <- data.frame(received_on = banked$booked_on,
+                       batch = sprintf("B%05d", seq_len(nrow(banked))),
                        amount = round(banked$fare, 2))
 off <- c(77, 410, 803, 1100)
 deposits$amount[off] <- round(deposits$amount[off] + c(-10, 0.9, 250, -36.45), 2)
@@ -110,7 +125,8 @@ for (name in names(tables)) {
   save(list = name, file = file.path("data", paste0(name, ".rda")), compress = "xz", version = 3)
 }
 
-as_text <- function(table) as.data.frame(lapply(table, function(x) if (is.numeric(x)) x else as.character(x)))
+as_text <- function(table) as.data.frame(
+  lapply(table, function(x) if (is.numeric(x)) x else as.character(x)))
 money <- function(x) formatC(x, format = "f", digits = 2)
 csv <- as_text(fares)
 csv$fare <- money(fares$fare)

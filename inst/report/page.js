@@ -1,4 +1,5 @@
-// Tables sort by a click on a heading and filter by what is typed. Totals stay below the rows they are totals of.
+// Tables sort by a click on a heading and filter by what is typed. Totals stay below the rows they
+// are totals of.
 (function () {
   "use strict";
   var number = function (text) {
@@ -16,34 +17,49 @@
     var original = rows.slice();
     var heads = box.querySelectorAll("thead th");
     var sort = function (at, up, numeric) {
-      var key = function (row) { var text = row.cells[at].textContent; return numeric ? number(text) : text; };
+      var key = function (row) {
+        var text = row.cells[at].textContent;
+        return numeric ? number(text) : text;
+      };
       var block = [], out = [];
-      var flush = function () { out = out.concat(block.sort(function (a, b) { return compare(key(a), key(b), up); })); block = []; };
-      original.forEach(function (row) { if (row.classList.contains("total")) { flush(); out.push(row); } else block.push(row); });
+      var flush = function () {
+        block.sort(function (a, b) { return compare(key(a), key(b), up); });
+        out = out.concat(block);
+        block = [];
+      };
+      original.forEach(function (row) {
+        if (!row.classList.contains("total")) { block.push(row); return; }
+        flush();
+        out.push(row);
+      });
       flush();
       return out;
     };
     heads.forEach(function (head, at) {
-      // The button lies over the heading, which stays text: browsers repeat it on each printed page.
+      // The button lies over the heading, which stays text: browsers repeat it on printed pages.
       var button = document.createElement("button"), label = head.querySelector(".label");
       button.type = "button";
-      button.setAttribute("aria-label", "Sort by " + (label ? label.textContent : head.textContent));
+      var title = (label || head).textContent;
+      button.setAttribute("aria-label", "Sort by " + title);
       head.appendChild(button);
       button.addEventListener("click", function () {
         var was = head.getAttribute("aria-sort"), numeric = head.classList.contains("number");
-        var first = numeric ? "descending" : "ascending", second = numeric ? "ascending" : "descending";
+        var first = numeric ? "descending" : "ascending";
+        var second = numeric ? "ascending" : "descending";
         var now = !was ? first : was === first ? second : null;
         heads.forEach(function (other) { other.removeAttribute("aria-sort"); });
         if (now) head.setAttribute("aria-sort", now);
-        (now ? sort(at, now === "ascending", numeric) : original).forEach(function (row) { body.appendChild(row); });
+        var ordered = now ? sort(at, now === "ascending", numeric) : original;
+        ordered.forEach(function (row) { body.appendChild(row); });
       });
     });
     if (rows.length < 8) return;
-    var line = document.createElement("p"), input = document.createElement("input"), count = document.createElement("span");
+    var line = document.createElement("p"), input = document.createElement("input");
+    var count = document.createElement("span"), name = box.getAttribute("aria-label");
     line.className = "filter";
     input.type = "search";
     input.placeholder = "Show rows with \u2026";
-    input.setAttribute("aria-label", "Show only rows with this text, " + box.getAttribute("aria-label"));
+    input.setAttribute("aria-label", "Show only rows with this text, " + name);
     count.setAttribute("role", "status");
     line.appendChild(input);
     line.appendChild(count);
