@@ -1,7 +1,8 @@
 # What was worked out once and is kept for the next question. A cache belongs to a ledger and lives
 # as long as it does; it is never saved. Keys are lists of what was asked, hashed as they are:
-# "first days" of a column is never mistaken for a column of that name. Bytes are counted, and what
-# has not been used for longest goes first.
+# "first days" of a column is never mistaken for a column of that name. Bytes are counted: beyond
+# the limit goes what alone is larger than it, then what has not been used for longest. What a
+# statement and its verbs use stays until another is asked, whatever the limit.
 
 new_cache <- function() {
   cache <- new.env(parent = emptyenv())
@@ -9,10 +10,12 @@ new_cache <- function() {
   cache$bytes <- 0
   cache$tick <- 0
   cache$open <- 0L
+  cache$of <- NULL  # the statement that is being asked, by its id, and the tick at which it began
+  cache$since <- 0
   cache
 }
 
-# The most that a ledger's cache holds once a question is answered.
+# The most that a ledger's cache holds of older questions.
 cache_limit <- function() getOption("rollingledger.cache_bytes", 2^28)
 
 cached <- function(cache, key) {
@@ -57,8 +60,16 @@ kept_for_days <- function(cache, key, from, to, make) {
 
 most_runs_of_days <- 4L
 
-# While a question is answered nothing that it uses goes.
-open_cache <- function(cache) cache$open <- cache$open + 1L
+# While a question is answered nothing that it uses goes. One that does not follow on the statement
+# `of` lets go of what was used before.
+open_cache <- function(cache, of) {
+  if (cache$open == 0L && (is.null(of) || !identical(of, cache$of))) {
+    cache$of <- of
+    cache$since <- cache$tick
+    trim_cache(cache)
+  }
+  cache$open <- cache$open + 1L
+}
 
 close_cache <- function(cache) {
   cache$open <- cache$open - 1L
@@ -70,7 +81,9 @@ trim_cache <- function(cache) {
   if (cache$bytes <= limit) return(invisible())
   keys <- ls(cache$items, all.names = TRUE, sorted = FALSE)
   ticks <- vapply(keys, function(key) cache$items[[key]]$tick, 0)
-  for (key in keys[order(ticks)]) {
+  fits <- vapply(keys, function(key) cache$items[[key]]$bytes <= limit, TRUE)
+  for (key in keys[order(fits, ticks)]) {
+    if (cache$items[[key]]$tick > cache$since) next
     cache$bytes <- cache$bytes - cache$items[[key]]$bytes
     rm(list = key, envir = cache$items)
     if (cache$bytes <= limit) break

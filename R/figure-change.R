@@ -4,9 +4,7 @@ describe_verb("figure_change", asked_of = "statement",
   from = field("phrase", "what changes are from, where the statement has none of its own",
                value = "WHEN", option = "figure-from", more = "As in [add_change()]."),
   in_per_cent = field("flag", "draw changes in per cent", default = FALSE),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("title", "subtitle"))
 )
 
 #' Draw a change
@@ -30,7 +28,7 @@ describe_verb("figure_change", asked_of = "statement",
 #'   figure_change(from = "1 year back")
 #' statement(fares, by = "route", span = "month to date", income = total(fare)) |>
 #'   figure_change(from = "1 year back", in_per_cent = TRUE)
-#' @include question-fields.R
+#' @include figure-trend.R
 figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, title, subtitle) {
   made <- asked_show("figure_change")
   s <- drawn_statement(s, "A figure of changes")

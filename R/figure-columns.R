@@ -1,18 +1,7 @@
 describe_verb("figure_columns", asked_of = "statement",
-  ... = field("columns", "columns of figures to draw, the first without any", option = "draw",
-              value = "COLUMN", many = TRUE, more = "Names, bare or as text."),
   arrange = field("choice", "members side by side or on each other", default = "beside",
                   choices = c("beside", "stacked"), value = "WORD"),
-  panels = field("attribute", "a small panel for each member of this attribute",
-                 value = "COLUMN"),
-  average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
-  target = field("other", "targets: those of the statement, none (FALSE), or one number",
-                 option = "target-line", value = "NUMBER", more = paste(
-    "By default those of add_target() are drawn, where the figure shows one column that has",
-    "them.")),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("...", "panels", "average", "target", "title", "subtitle"))
 )
 
 #' Draw columns
@@ -40,7 +29,7 @@ describe_verb("figure_columns", asked_of = "statement",
 #'   figure_columns(arrange = "stacked")
 #' statement(fares, by = "route", span = "2026", income = total(fare)) |>
 #'   figure_columns(average = TRUE)
-#' @include question-fields.R
+#' @include figure-trend.R
 figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels, average, target,
                                                          title, subtitle) {
   made <- asked_show("figure_columns")

@@ -1,6 +1,4 @@
 describe_verb("figure_days", asked_of = "statement",
-  m = field("column", "column of figures to draw, the first without it", option = "draw",
-            value = "COLUMN", more = "Its name, bare or as text."),
   layout = field("choice", "days by months or by years, what fits without it",
                  choices = c("months", "years"), value = "WORD"),
   shape = field("choice", "shape of the days", default = "square", choices = c("square", "round"),
@@ -9,11 +7,7 @@ describe_verb("figure_days", asked_of = "statement",
               value = "NUMBER"),
   tint = field("text", "colour of the largest figure", default = "#195B75", value = "COLOUR"),
   values = field("flag", "write the figures into the days, where there is room", default = FALSE),
-  panels = field("attribute", "a small panel for each member of this attribute",
-                 value = "COLUMN"),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("panels", "title", "subtitle"), figure_years = "m")
 )
 
 #' Draw a calendar of days
@@ -38,7 +32,7 @@ describe_verb("figure_days", asked_of = "statement",
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "day", span = "2025-01/2025-06", income = total(fare)) |> figure_days()
-#' @include question-fields.R
+#' @include figure-trend.R figure-years.R
 figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tint, values,
                                                    panels, title, subtitle) {
   made <- asked_show("figure_days")

@@ -5,11 +5,7 @@ describe_verb("figure_leaders", asked_of = "statement",
                option = "leaders"),
   rest = field("text", "name of what is left over", default = "All others", value = "TEXT",
                option = "leaders-rest"),
-  panels = field("attribute", "a small panel for each member of this attribute",
-                 value = "COLUMN"),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("panels", "title", "subtitle"))
 )
 
 #' Draw the leaders of each period
@@ -34,7 +30,7 @@ describe_verb("figure_leaders", asked_of = "statement",
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' statement(fares, per = "month", by = "route", span = "2026", income = total(fare)) |>
 #'   figure_leaders(income, keep = 2, rest = "All other routes")
-#' @include question-fields.R
+#' @include figure-trend.R
 figure_leaders <- with_fields("figure_leaders",
                               function(s, m, keep, rest, panels, title, subtitle) {
   made <- asked_show("figure_leaders")

@@ -1,9 +1,5 @@
 describe_verb("figure_members", asked_of = "statement",
-  panels = field("attribute", "a small panel for each member of this attribute",
-                 value = "COLUMN"),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("panels", "title", "subtitle"))
 )
 
 #' Draw new, kept and lost members
@@ -26,7 +22,7 @@ describe_verb("figure_members", asked_of = "statement",
 #'           kept = returning(account),
 #'           lost = lapsed(account)) |>
 #'   figure_members()
-#' @include question-fields.R
+#' @include figure-trend.R
 figure_members <- with_fields("figure_members", function(s, panels, title, subtitle) {
   made <- asked_show("figure_members")
   s <- drawn_statement(s, "A figure of members", periods = TRUE)

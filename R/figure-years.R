@@ -4,12 +4,7 @@ describe_verb("figure_years", asked_of = "statement",
   year = field("choice", "the years that are laid over each other",
                choices = c("calendar", "fiscal"),
                value = "WORD", more = "By default those of the statement's grain."),
-  panels = field("attribute", "a small panel for each member of this attribute",
-                 value = "COLUMN"),
-  average = field("flag", "a line at the average of the whole periods shown", default = FALSE),
-  title = field("text", "title, in words of the statement without one", value = "TEXT"),
-  subtitle = field("text", "line below the title, the days and conditions without one",
-                   value = "TEXT")
+  shared = list(figure_trend = c("panels", "average", "title", "subtitle"))
 )
 
 #' Lay years over each other
@@ -34,7 +29,7 @@ describe_verb("figure_years", asked_of = "statement",
 #' statement(fares, per = "day", income = total(fare)) |>
 #'   add_running(income, since = "year") |>
 #'   figure_years(income_running)
-#' @include question-fields.R
+#' @include figure-trend.R
 figure_years <- with_fields("figure_years", function(s, m, year, panels, average, title, subtitle) {
   made <- asked_show("figure_years")
   s <- drawn_statement(s, "A figure of years", periods = TRUE)

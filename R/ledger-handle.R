@@ -4,13 +4,20 @@
 
 new_handle <- function() new.env(parent = emptyenv())
 
-# The object that a weak reference of the handle stands for, made where it is not there.
+# The object that a weak reference of the handle stands for, made where it is not there. It lies in
+# an environment, as a weak reference takes a copy of anything else.
 held_by_handle <- function(handle, what, make) {
-  value <- if (!is.null(handle[[what]])) rlang::wref_value(handle[[what]])
+  value <- value_held(handle, what)
   if (!is.null(value)) return(value)
-  value <- make()
-  assign(what, rlang::new_weakref(handle, value), envir = handle)
-  value
+  held <- new.env(parent = emptyenv())
+  held$value <- make()
+  assign(what, rlang::new_weakref(handle, held), envir = handle)
+  held$value
+}
+
+# The same or NULL, as in a handle that comes from a file.
+value_held <- function(handle, what) {
+  if (!is.null(handle[[what]])) rlang::wref_value(handle[[what]])$value
 }
 
 # The handle of a ledger, through which it can be found again.
@@ -21,8 +28,7 @@ ledger_handle <- function(x) {
 
 ledger_cache <- function(x) held_by_handle(x$handle, "cache", new_cache)
 
-# The ledger behind a handle, or NULL where the handle comes from a file.
-ledger_behind <- function(handle) if (!is.null(handle$ledger)) rlang::wref_value(handle$ledger)
+ledger_behind <- function(handle) value_held(handle, "ledger")
 
 # Takes `x` for another ledger than the one it was made from.
 renewed <- function(x) {
@@ -30,10 +36,14 @@ renewed <- function(x) {
   x
 }
 
-# Keeps what a question uses until the function that calls this is done.
-answering <- function(x, frame = caller_env()) {
+# Names the statement that is being asked, by its id.
+answering_for <- function(x, id) assign("of", id, envir = ledger_cache(x))
+
+# Keeps what a question uses until the function that calls this is done; `of` is the statement that
+# it follows on.
+answering <- function(x, of = NULL, frame = caller_env()) {
   cache <- ledger_cache(x)
-  open_cache(cache)
+  open_cache(cache, of)
   # Adds to the exits of that function.
   do.call(base::on.exit, list(as.call(list(close_cache, cache)), TRUE), envir = frame)
 }

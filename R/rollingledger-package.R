@@ -14,8 +14,9 @@
 #' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries in
 #'   a period are left out of it (1,000,000).
 #' * `rollingledger.rows`: how many rows of a statement are printed.
-#' * `rollingledger.cache_bytes`: how many bytes of what was worked out a ledger keeps, so that a
-#'   question asked again is free (2^28, that is 256 MB; 0 keeps nothing).
+#' * `rollingledger.cache_bytes`: how many bytes of what was worked out for older statements a
+#'   ledger keeps, so that a question asked again is free (2^28, that is 256 MB; 0 keeps nothing
+#'   but what the newest statement and its verbs use).
 #'
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp

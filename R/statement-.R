@@ -109,9 +109,9 @@ describe_verb("statement", asked_of = "ledger",
 #' windows reach back to, into a cube of days and groups: 8 bytes a figure, day and group, or a
 #' figure and entry where that is less. The other measures take 8 to 16 bytes an entry that counts,
 #' and one pass along the days for each list of windows, however much these overlap; medians also
-#' sort. A ledger keeps what was worked out, so that a question asked again is free: up to 256 MB
-#' (`options(rollingledger.cache_bytes=)`, 0 for nothing), what was not used for longest
-#' going first.
+#' sort. A ledger keeps what was worked out, so that a question asked again is free: what the
+#' newest statement and its verbs use, and up to 256 MB of older ones
+#' (`options(rollingledger.cache_bytes=)`, 0 for nothing), what was not used for longest going first.
 #' A statement that is saved in a file holds its question and its rows, and no entries; see
 #' [give_ledger()].
 #'
@@ -164,7 +164,6 @@ describe_verb("statement", asked_of = "ledger",
 #' # The same on another date basis, by one word
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
 #' @include question-fields.R calendar-periods.R
-#' @include question-fields.R
 statement <- with_fields("statement", function(x, per, by, ..., span, spans, on, where, list_all,
                                                partial, totals, anchor, as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
@@ -182,6 +181,7 @@ answer_statement <- function(x, asked, call = caller_env()) {
   question <- new_question(source_facts(x)$given, asked)
   plan <- plan_of(x, asked, call)
   plan$id <- rlang::hash(list(question[["statement"]], plan$as_of))
+  answering_for(x, plan$id)
   s <- new_statement(plan, statement_rows(plan, call))
   attr(s, "question") <- question
   s

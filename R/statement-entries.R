@@ -43,7 +43,7 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   at <- row_meant(s, told, row)
   name <- column_named(s, rlang::enquo(figure))
   plan <- attr(s, "plan")
-  answering(plan_ledger(plan))
+  answering(plan_ledger(plan), plan$id)
   column <- attr(s, "columns")[[name]]
   behind <- kind_of(column)$behind
   if (is.function(behind)) behind(column, name, rlang::current_env())

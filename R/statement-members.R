@@ -30,8 +30,7 @@ describe_verb("compare_members", asked_of = "ledger",
 #' moved <- compare_members(fares, "account", now = "2026", before = "2025", income = total(fare))
 #' moved
 #' table(moved$standing)
-#' @include question-fields.R statement-.R
-#' @include statement-compare.R
+#' @include question-fields.R statement-.R statement-compare.R
 compare_members <- with_fields("compare_members", function(x, member, now, before, by, ..., on,
                                                            where, as_of) {
   check_not_measures(match.call(expand.dots = FALSE))

@@ -20,11 +20,13 @@ take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   action <- verb_actions[[verb]]
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
-  answering(plan_ledger(plan))
+  x <- plan_ledger(plan)
+  answering(x, plan$id)
   asked$m <- statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)
   question <- attr(s, "question")
   s <- action$add(s, plan, args, call)
+  answering_for(x, attr(s, "plan")$id)
   attr(s, "question") <- question_with_step(question, verb, asked)
   s
 }

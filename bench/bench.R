@@ -7,8 +7,8 @@ suppressMessages({
   library(data.table)
   library(collapse)
 })
-# every statement is worked out from entries
-options(rollingledger.threads = NULL, rollingledger.cache_bytes = 0)
+# Too little for cells and lists: every statement is worked out from entries.
+options(rollingledger.threads = NULL, rollingledger.cache_bytes = 1e6)
 threads <- rollingledger:::core_threads()
 setDTthreads(threads)
 set_collapse(nthreads = threads)

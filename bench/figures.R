@@ -8,7 +8,7 @@ suppressMessages({
   library(collapse)
   library(DBI)
 })
-options(rollingledger.threads = NULL, rollingledger.cache_bytes = 0)
+options(rollingledger.threads = NULL, rollingledger.cache_bytes = 1e6)
 threads <- rollingledger:::core_threads()
 setDTthreads(threads)
 set_collapse(nthreads = threads)
@@ -174,7 +174,7 @@ g <- side_by_side(list(
 ), rounds)
 stopifnot(identical(question(append_entries(base, new))$income,
                     question(ledger(every, on = "sailed_on"))$income))
-options(rollingledger.cache_bytes = 0)
+options(rollingledger.cache_bytes = 1e6)
 rm(old, new, every, base, x)
 dbDisconnect(lite)
 

@@ -1,7 +1,7 @@
 # One size in a process of its own: times and peaks of memory of building and two statements, as one
 # line of CSV.
 suppressMessages(library(rollingledger))
-options(rollingledger.cache_bytes = 0)
+options(rollingledger.cache_bytes = 1e6)
 n <- as.numeric(commandArgs(TRUE)[1])
 set.seed(3)
 pick <- function(names) names[sample.int(length(names), n, TRUE)]

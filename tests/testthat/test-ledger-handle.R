@@ -119,6 +119,7 @@ test_that("a cache counts its bytes, lets go of what was not used for longest, a
   before <- vapply(items, function(item) item$tick, 0)
   s <- statement(x, per = "month", by = "route", income = total(fare))
   expect_lte(cache$bytes, 2e6)
+  ids <- function() names(Filter(function(item) item$tick > cache$since, as.list(cache$items)))
   left <- ls(cache$items)
   gone <- setdiff(names(before), left)
   expect_gt(length(gone), 0)
@@ -128,7 +129,14 @@ test_that("a cache counts its bytes, lets go of what was not used for longest, a
   withr::local_options(rollingledger.cache_bytes = 0)
   again <- statement(x, per = "month", by = "route", income = total(fare)) |> add_running(income) |>
     add_rank(income, keep = 2, rest = "Others")
-  expect_identical(length(ls(cache$items)), 0L)
+  # What the newest statement uses is there for its verbs, and goes with the next question.
+  used <- ls(cache$items)
+  expect_gt(length(used), 0)
+  expect_setequal(ids(), used)
+  for (k in 1:3) add_rank(again, income, name = paste0("rank_", k))
+  expect_identical(ls(cache$items), used)
+  add_rank(s, income)
+  expect_setequal(ids(), ls(cache$items))
   withr::local_options(rollingledger.cache_bytes = NULL)
   expect_identical(again, statement(x, per = "month", by = "route", income = total(fare)) |>
                    add_running(income) |> add_rank(income, keep = 2, rest = "Others"))
