@@ -165,6 +165,10 @@ core_group_numbers <- function(groups, codes) {
     .Call(`_rollingledger_core_group_numbers`, groups, codes)
 }
 
+core_told_apart <- function(columns, rows) {
+    .Call(`_rollingledger_core_told_apart`, columns, rows)
+}
+
 core_build_lists <- function(request, groups, what, column, missing, threads) {
     .Call(`_rollingledger_core_build_lists`, request, groups, what, column, missing, threads)
 }

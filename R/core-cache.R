@@ -78,7 +78,7 @@ close_cache <- function(cache) {
 
 trim_cache <- function(cache) {
   limit <- cache_limit()
-  if (cache$bytes <= limit) return(invisible())
+  if (cache$bytes <= limit || identical(cache$all_new, cache$since)) return(invisible())
   keys <- ls(cache$items, all.names = TRUE, sorted = FALSE)
   ticks <- vapply(keys, function(key) cache$items[[key]]$tick, 0)
   fits <- vapply(keys, function(key) cache$items[[key]]$bytes <= limit, TRUE)
@@ -86,6 +86,8 @@ trim_cache <- function(cache) {
     if (cache$items[[key]]$tick > cache$since) next
     cache$bytes <- cache$bytes - cache$items[[key]]$bytes
     rm(list = key, envir = cache$items)
-    if (cache$bytes <= limit) break
+    if (cache$bytes <= limit) return(invisible())
   }
+  # Nothing older is left to let go of.
+  cache$all_new <- cache$since
 }

@@ -4,13 +4,10 @@
 # Numbers of rows that hold the same values in all columns, in order of appearance: list(number,
 # first, count).
 rows_told_apart <- function(columns, n) {
-  number <- rep(1L, n)
-  for (column in columns) {
-    own <- match(column, unique(column))
-    pair <- (number - 1) * (max(own, 0L) + 1) + own
-    number <- match(pair, unique(pair))
+  whole <- function(column) {
+    if (is.integer(column) || is.logical(column)) column else match(column, unique(column))
   }
-  list(number = number, first = which(!duplicated(number)), count = length(unique(number)))
+  core_told_apart(lapply(columns, whole), n)
 }
 
 # Labels of the members of several columns, row by row: no two combinations have the same.

@@ -36,9 +36,12 @@ tree_slot <- function(tree, what) {
   c(list(what = what, column = if (what != "count") tree$column, where = tree$where), tree$options)
 }
 
-slot_key <- function(slot) rlang::hash(
-  unname(
-    slot[c("what", "column", "where", if (!slot$what %in% additive_slots) c("each", "last_day"))]))
+# Tells slots apart: "sum fare", or a hash of all that it is.
+slot_key <- function(slot) {
+  additive <- slot$what %in% additive_slots
+  if (additive && is.null(slot$where)) return(paste(slot$what, slot$column))
+  rlang::hash(unname(slot[c("what", "column", "where", if (!additive) c("each", "last_day"))]))
+}
 
 # Value of a tree, given a function from slot to numbers.
 tree_values <- function(tree, figures) {

@@ -188,8 +188,8 @@ answer_statement <- function(x, asked, call = caller_env()) {
 }
 
 # How a statement is worked out: what was asked, read; the days it means; and the handle of its
-# ledger. list(handle, per, by, on, where, measures, asked, list_all, partial, totals, anchor,
-# as_of, calendar, first, last, files, spans, empty, anchors, id).
+# ledger. list(handle, per, by, on, where, measures, slots, asked, list_all, partial, totals,
+# anchor, as_of, calendar, first, last, files, spans, empty, anchors, id).
 plan_of <- function(x, asked, call) {
   given <- filled_fields("statement", asked[setdiff(names(asked), "measures")], call = call)
   facts <- source_facts(x)
@@ -207,6 +207,7 @@ plan_of <- function(x, asked, call) {
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
     last = facts$dates[[on]]$last, files = facts$files
   )
+  plan$slots <- measure_slots(plan$measures)
   check_totals(plan, call)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
   plan$spans <- spans_as_of(plan, as_of, call)
@@ -229,7 +230,7 @@ has_ledger <- function(plan) !is.null(ledger_behind(plan$handle))
 
 # What is asked of the ledger for some of the plan's attributes.
 plan_ask <- function(plan, by = plan$by) {
-  new_ask(plan$on, by, plan$where, measure_slots(plan$measures), finer = plan$by)
+  new_ask(plan$on, by, plan$where, plan$slots, finer = plan$by)
 }
 
 plan_members <- function(plan, name) source_members(plan_ledger(plan), name)

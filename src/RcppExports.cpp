@@ -514,6 +514,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_told_apart
+List core_told_apart(List columns, double rows);
+RcppExport SEXP _rollingledger_core_told_apart(SEXP columnsSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_told_apart(columns, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_lists
 SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads);
 RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
@@ -670,6 +682,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_facts", (DL_FUNC) &_rollingledger_core_group_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 2},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
+    {"_rollingledger_core_told_apart", (DL_FUNC) &_rollingledger_core_told_apart, 2},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include "core/told-apart.h"
 #include "glue.h"
 
 using namespace Rcpp;
@@ -100,4 +101,28 @@ IntegerVector core_group_numbers(SEXP groups, List codes) {
   }
   const auto numbers = built->groups->numbers_of(views, static_cast<std::size_t>(rows));
   return IntegerVector(numbers.begin(), numbers.end());
+}
+
+// Rows numbered from 1, in order of appearance, by what stands in all of some columns of whole
+// numbers.
+// [[Rcpp::export]]
+List core_told_apart(List columns, double rows) {
+  const auto n = static_cast<std::size_t>(rows);
+  ledger::ToldApart told(n);
+  for (R_xlen_t k = 0; k < columns.size(); ++k) {
+    SEXP column = columns[k];
+    if ((TYPEOF(column) != INTSXP && TYPEOF(column) != LGLSXP) ||
+        static_cast<std::size_t>(Rf_xlength(column)) != n)
+      stop("columns must hold whole numbers, one for each row");
+    told.by(TYPEOF(column) == INTSXP ? INTEGER(column) : LOGICAL(column));
+    checkUserInterrupt();
+  }
+  IntegerVector number(no_init(static_cast<R_xlen_t>(n)));
+  for (std::size_t i = 0; i < n; ++i) number[static_cast<R_xlen_t>(i)] = told.numbers()[i] + 1;
+  const auto kinds = told.first().size();
+  IntegerVector first(no_init(static_cast<R_xlen_t>(kinds)));
+  for (std::size_t k = 0; k < kinds; ++k)
+    first[static_cast<R_xlen_t>(k)] = static_cast<int>(told.first()[k]) + 1;
+  return List::create(_["number"] = number, _["first"] = first,
+                      _["count"] = static_cast<int>(kinds));
 }

@@ -113,3 +113,22 @@ test_that("the code makes no key by pasting text", {
   pasted <- grep(pasting, code, value = TRUE)
   expect_identical(pasted, character())
 })
+
+test_that("random rows are told apart as their values written out are", {
+  set.seed(12)
+  for (try in 1:60) {
+    n <- sample(c(0, 1, 7, 400), 1)
+    columns <- list(sample(c(NA, -3:3, .Machine$integer.max), n, TRUE),
+                    sample(c(TRUE, FALSE, NA), n, TRUE), sample(c("a", "A", NA, ""), n, TRUE),
+                    factor(sample(c("x", "y"), n, TRUE)), sample(c(0.5, NaN, 1), n, TRUE),
+                    sample(1e6, n, TRUE))[sample(6, sample(0:5, 1))]
+    if (try %% 2 == 0) columns <- lapply(columns, sort, na.last = TRUE)
+    told <- rollingledger:::rows_told_apart(columns, n)
+    text <- lapply(columns, function(column) ifelse(is.na(column), "missing", dQuote(column)))
+    written <- if (length(text) == 0) rep("", n) else do.call(paste, text)
+    expect_identical(told$number, match(written, unique(written)))
+    expect_identical(told$first, which(!duplicated(written)))
+    expect_identical(told$count, length(unique(written)))
+  }
+  expect_error(rollingledger:::core_told_apart(list(1:3, 1:2), 3), "one for each row")
+})
