@@ -109,9 +109,10 @@ describe_verb("statement", asked_of = "ledger",
 #' windows reach back to, into a cube of days and groups: 8 bytes a figure, day and group, or a
 #' figure and entry where that is less. The other measures take 8 to 16 bytes an entry that counts,
 #' and one pass along the days for each list of windows, however much these overlap; medians also
-#' sort. A ledger keeps what was worked out, so that a question asked again is free: what the
-#' newest statement and its verbs use, and up to 256 MB of older ones
-#' (`options(rollingledger.cache_bytes=)`, 0 for nothing), what was not used for longest going first.
+#' sort. A ledger keeps what was worked out, so that a question asked again is free: what the newest
+#' statement and its verbs use, and up to 256 MB of older ones
+#' (`options(rollingledger.cache_bytes=)`, 0 for nothing), what was not used for longest going
+#' first.
 #' A statement that is saved in a file holds its question and its rows, and no entries; see
 #' [give_ledger()].
 #'
