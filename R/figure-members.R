@@ -9,6 +9,7 @@ describe_verb("figure_members", asked_of = "statement",
 #'
 #' @param s A [statement()] with `per` and the measures `newcomers()`, `returning()` and `lapsed()`
 #'   of one column (at least two of them), without attributes, or with the one that is `panels`.
+#' @eval field_params("figure_members")
 #' @return A ggplot. Its data hold one row per period and measure: `series` (factor: the measures),
 #'   `panel`, `figure`, `period`, `from`, `to`, `complete`, `value` (as in the statement, never
 #'   negative), `place`, `low` and `high`.

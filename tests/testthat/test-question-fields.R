@@ -48,6 +48,12 @@ test_that("what the help pages say of arguments is what the table says", {
   }
 })
 
+test_that("every argument of every function has its place on a help page", {
+  skip_if(length(tools::Rd_db("rollingledger")) == 0)
+  lacking <- tools::checkDocFiles("rollingledger")
+  expect_identical(format(lacking), character())
+})
+
 test_that("the command has an option for every argument", {
   options_of <- function(command) vapply(own("cli_commands")[[command]]$options(),
                                          function(o) o$flag, "")
