@@ -87,7 +87,6 @@ encode_integer64 <- function(values, order) {
 }
 
 is_code_column <- function(column) startsWith(column$kind, "code")
-is_amount_column <- function(column) column$kind %in% c("exact32", "exact64", "real")
 
 # Identifiers that only digits hold: they are told apart, shown and compared as text.
 is_large <- function(column) isTRUE(column$large)

@@ -131,8 +131,6 @@ is_part <- function(tree) {
      !is.null(tree$options$each))
 }
 
-needs_period_before <- function(tree) "lapsed" %in% leaf_functions(tree)
-
 # Whether amounts behind a tree are held as exact whole numbers.
 is_exact <- function(tree) {
   amounts <- Filter(takes_amount, measure_leaves(list(tree)))
