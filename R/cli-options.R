@@ -160,6 +160,13 @@ typed_number <- function(text, flag) {
   as.numeric(text)
 }
 
+# Those of some flags that were typed.
+flags_typed <- function(o, flags) {
+  flags <- unique(flags)
+  values <- o[option_name(flags)]
+  flags[!vapply(values, function(value) is.null(value) || isFALSE(value), TRUE)]
+}
+
 # The arguments of a verb's fields that were typed, by name.
 typed_fields <- function(o, verb, leave = character()) {
   fields <- fields_of(verb)

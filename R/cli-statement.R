@@ -36,6 +36,8 @@ figure_options <- function() {
 
 figure_verbs <- function() grep("^figure_", verbs_of("statement"), value = TRUE)
 
+figure_flags <- function() unlist(lapply(figure_verbs(), field_flags), use.names = FALSE)
+
 hand_over_options <- function() {
   dotted <- function(endings) paste0(".", endings, collapse = " ")
   help <- sprintf("write to FILE, by its ending: %s, of statements also %s",
@@ -70,8 +72,7 @@ cli_statement <- function(parsed) {
 cli_made_statement <- function(parsed, command, steps) {
   o <- parsed$options
   x <- cli_ledger(parsed, command)
-  asked <- c(cli_asked(o, leave = c("span", "spans", "per", "list_all")), cli_asked_spans(o),
-             list(per = o$per, list_all = o$list_all))
+  asked <- c(cli_asked(o, leave = c("span", "spans")), cli_asked_spans(o))
   s <- in_words_of_options("statement", answer_statement(x, Filter(Negate(is.null), asked), NULL))
   for (step in steps) {
     s <- in_words_of_options(step$verb, answered_step(s, step, list(), NULL))
@@ -97,17 +98,14 @@ cli_check_drawing <- function(o) {
   ending <- if (is.null(o$out)) "" else lower_text(tools::file_ext(o$out))
   drawn <- ending %in% c("png", "svg", "pdf", "html")
   # What goes across in a table may be named by --draw too; a title is a page's as well.
-  flags <- unique(unlist(lapply(figure_verbs(), field_flags)))
-  flags <- setdiff(c("--figure", flags, "--size"), c("--title", if (!is.null(o$across)) "--draw"))
-  for (flag in flags) {
-    value <- o[[option_name(flag)]]
-    if (is.null(value) || isFALSE(value) || drawn) next
+  elsewhere <- c("--title", if (!is.null(o$across)) "--draw")
+  flags <- setdiff(c("--figure", figure_flags(), "--size"), elsewhere)
+  for (flag in if (!drawn) flags_typed(o, flags)) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
                         flag))
   }
-  for (flag in field_flags("write_workbook")[c("sheet_per", "subtotals")]) {
-    value <- o[[option_name(flag)]]
-    if (is.null(value) || isFALSE(value) || ending == "xlsx") next
+  of_workbooks <- field_flags("write_workbook")[c("sheet_per", "subtotals")]
+  for (flag in if (ending != "xlsx") flags_typed(o, of_workbooks)) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .xlsx.", flag))
   }
   if (!is.null(o$size) && ending == "html")
@@ -178,9 +176,8 @@ cli_hand_over <- function(s, o) {
 cli_figure <- function(s, o) {
   kind <- o$figure %||% suiting_figure(s)
   verb <- paste0("figure_", kind)
-  for (flag in setdiff(unlist(lapply(figure_verbs(), field_flags)), field_flags(verb))) {
-    value <- o[[option_name(flag)]]
-    if (is.null(value) || isFALSE(value)) next
+  others <- setdiff(figure_flags(), field_flags(verb))
+  for (flag in flags_typed(o, others)) {
     refuse_call(sprintf("`%s` does not go with the figure %s.", flag, kind))
   }
   args <- typed_fields(o, verb, leave = c("...", "m"))
@@ -206,11 +203,7 @@ cli_page <- function(s, o) {
 # A figure that was not asked for is left out where the statement has none that suits it.
 cli_page_figure <- function(s, o) {
   o$title <- NULL  # it is the page's
-  flags <- setdiff(c("--figure", unlist(lapply(figure_verbs(), field_flags))), "--title")
-  asked <- vapply(o[option_name(unique(flags))], function(value) {
-    !is.null(value) && !isFALSE(value)
-  }, TRUE)
-  if (any(asked)) return(cli_figure(s, o))
+  if (length(flags_typed(o, c("--figure", figure_flags()))) > 0) return(cli_figure(s, o))
   tryCatch(cli_figure(s, o), rollingledger_error = function(e) NULL)
 }
 
