@@ -63,8 +63,7 @@ test_that("months follow the pattern, and the 53rd week goes where it was said t
     expect_identical(weeks(2026), plain + (1:12 == month))
     expect_identical(span("FY2026-W53", calendar, as_of = "2050-01-01")$to,
                      span("FY2026", calendar, as_of = "2050-01-01")$to)
-    expect_error(span("FY2025-W53", calendar), "last week of FY2025 is W52",
-                 class = "rollingledger_error_span")
+    expect_refused(span("FY2025-W53", calendar), "last week of FY2025 is W52", "span")
   }
 })
 
@@ -115,12 +114,11 @@ test_that("a table of periods is a calendar of its own", {
   s <- statement(x, per = "fiscal month", span = "FY2025/..", income = total(fare))
   expect_identical(s$period, thirteen()$label[1:23])
   expect_identical(sum(s$complete), 21L)
-  expect_error(statement(x, per = "fiscal quarter"), "does not say which quarter",
-               class = "rollingledger_error_calendar")
-  expect_error(span("this fiscal month", calendar, as_of = "2031-01-01"),
-               "runs from 30 Dec 2024 to 3 Jan 2027", class = "rollingledger_error_calendar")
-  expect_error(span("FY2025-M01", calendar, as_of = "2026-01-01"), "labelled P01 2025 to P13 2026",
-               class = "rollingledger_error_span")
+  expect_refused(statement(x, per = "fiscal quarter"), "does not say which quarter", "calendar")
+  expect_refused(span("this fiscal month", calendar, as_of = "2031-01-01"),
+                 "runs from 30 Dec 2024 to 3 Jan 2027", "calendar")
+  expect_refused(span("FY2025-M01", calendar, as_of = "2026-01-01"),
+                 "labelled P01 2025 to P13 2026", "span")
 })
 
 test_that("tables with gaps, overlaps or unclear labels are refused at the row", {
@@ -146,18 +144,15 @@ test_that("tables with gaps, overlaps or unclear labels are refused at the row",
 })
 
 test_that("options that exclude each other or are missing are refused", {
-  expect_error(ledger_calendar(pattern = "4-4-5"), "`year_end` is missing",
-               class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(year_end = "last Friday"), "Give `pattern` too",
-               class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(pattern = "5-5-5", year_end = "last Friday"), "must be one of",
-               class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(pattern = "4-4-5", year_end = "Friday"),
-               "\"last\" or \"nearest\" and a weekday", class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(pattern = "4-4-5", year_end = "last Firday"),
-               "Did you mean `Friday`", class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(pattern = "4-4-5", year_end = "last Friday", week_53 = 13),
-               "1 to 12", class = "rollingledger_error_choice")
-  expect_error(ledger_calendar("April", periods = thirteen()), "`periods` says all",
-               class = "rollingledger_error_choice")
+  expect_refused(ledger_calendar(pattern = "4-4-5"), "`year_end` is missing", "choice")
+  expect_refused(ledger_calendar(year_end = "last Friday"), "Give `pattern` too", "choice")
+  expect_refused(ledger_calendar(pattern = "5-5-5", year_end = "last Friday"),
+                 "must be one of", "choice")
+  expect_refused(ledger_calendar(pattern = "4-4-5", year_end = "Friday"),
+                 "\"last\" or \"nearest\" and a weekday", "choice")
+  expect_refused(ledger_calendar(pattern = "4-4-5", year_end = "last Firday"),
+                 "Did you mean `Friday`", "choice")
+  expect_refused(ledger_calendar(pattern = "4-4-5", year_end = "last Friday", week_53 = 13),
+                 "1 to 12", "choice")
+  expect_refused(ledger_calendar("April", periods = thirteen()), "`periods` says all", "choice")
 })

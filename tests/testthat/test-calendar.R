@@ -38,7 +38,7 @@ test_that("known years of 53 weeks", {
   # By ISO 8601 these years start on a Thursday, or are leap years that start on a Wednesday.
   for (year in c(1970, 1976, 1981, 1987, 1992, 1998, 2004, 2009, 2015, 2020, 2026, 2032, 2037)) {
     expect_identical(span(sprintf("%d-W53", year))$days, 7L)
-    expect_error(span(sprintf("%d-W53", year + 1)), "W52", class = "rollingledger_error_span")
+    expect_refused(span(sprintf("%d-W53", year + 1)), "W52", "span")
   }
 })
 
@@ -61,10 +61,9 @@ test_that("calendars print and refuse what they do not know", {
   expect_snapshot(
     ledger_calendar(
       periods = data.frame(from = "2026-01-01", to = "2026-02-09", label = "P1", year = "FY2026")))
-  expect_error(ledger_calendar(fiscal_start = "Aprli"), "Did you mean `April`",
-               class = "rollingledger_error_choice")
+  expect_refused(ledger_calendar(fiscal_start = "Aprli"), "Did you mean `April`", "choice")
   expect_error(ledger_calendar(fiscal_start = 13), class = "rollingledger_error_choice")
-  expect_error(ledger_calendar(fiscal_label = "middle"), "`fiscal_label` must be one of",
-               class = "rollingledger_error_choice")
+  expect_refused(ledger_calendar(fiscal_label = "middle"),
+                 "`fiscal_label` must be one of", "choice")
   expect_error(ledger_calendar(week_start = NA), class = "rollingledger_error_choice")
 })

@@ -66,8 +66,7 @@ test_that("a period in two spans is two periods, in every table and figure", {
   skip_if_not_installed("readxl")
   sheet <- readxl::read_excel(book, 2)
   expect_equal(sum(sheet$Income[sheet$Route == "(all)"]), right)
-  expect_error(entries_behind(all, period = "2025"), "Tell it by its days",
-               class = "rollingledger_error_choice")
+  expect_refused(entries_behind(all, period = "2025"), "Tell it by its days", "choice")
   expect_identical(nrow(entries_behind(all, period = "1 to 15 Jan 2025")), 15L)
 })
 
@@ -99,8 +98,7 @@ test_that("columns of the source may be called as ours are", {
       ggplot2::ggplot_build(
         figure_days(statement(x, per = "day", by = name, income = total(fare)), panels = name)))
   }
-  expect_error(ledger(table, on = c("every figure" = "day")), "cannot be called",
-               class = "rollingledger_error_date")
+  expect_refused(ledger(table, on = c("every figure" = "day")), "cannot be called", "date")
 })
 
 test_that("the code makes no key by pasting text", {

@@ -36,10 +36,9 @@ test_that("no base gives no change, and the caption says why", {
 
 test_that("what cannot be told apart is refused", {
   s <- statement(demo_ledger(), per = "month", by = "route", span = "2026", income = total(fare))
-  expect_error(figure_change(s), "several members", class = "rollingledger_error_choice")
+  expect_refused(figure_change(s), "several members", "choice")
   many <- statement(demo_ledger(), by = "account", span = "2026", income = total(fare))
-  expect_error(figure_change(many, from = "1 year back"), "cannot be read",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_change(many, from = "1 year back"), "cannot be read", "choice")
   expect_error(figure_change(many, incom, from = "1 year back"),
                class = "rollingledger_error_measure")
 })

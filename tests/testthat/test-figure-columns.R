@@ -24,16 +24,14 @@ test_that("negative parts are stacked below zero", {
 
 test_that("what does not add up is not stacked", {
   s <- fares_by("route", riders = distinct(account), yield = income / entries())
-  expect_error(figure_columns(s, riders, arrange = "stacked"), "do not add up",
-               class = "rollingledger_error_choice")
-  expect_error(figure_columns(s, yield, arrange = "stacked"), "side by side",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_columns(s, riders, arrange = "stacked"), "do not add up", "choice")
+  expect_refused(figure_columns(s, yield, arrange = "stacked"), "side by side", "choice")
   expect_draws(figure_columns(s, riders))
   # The best day of each route is no part of the best day of all; averages over days are.
   best <- add_rolling(s, income, over = "7 days", stat = "largest") |>
     add_rolling(income, over = "7 days", stat = "average")
-  expect_error(figure_columns(best, income_rolling_7_days_largest, arrange = "stacked"),
-               "do not add up", class = "rollingledger_error_choice")
+  expect_refused(figure_columns(best, income_rolling_7_days_largest, arrange = "stacked"),
+                 "do not add up", "choice")
   expect_draws(figure_columns(best, income_rolling_7_days_average, arrange = "stacked"))
 })
 
@@ -113,14 +111,11 @@ test_that("a pile is held against the targets of its parts, and cut rankings say
 
 test_that("too many members side by side, or nothing at all, is refused", {
   many <- statement(demo_ledger(), per = "year", by = c("route", "channel"), income = total(fare))
-  expect_error(figure_columns(many), "24 members side by side",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_columns(many), "24 members side by side", "choice")
   expect_draws(figure_columns(many, arrange = "stacked"))
   expect_draws(figure_columns(many, panels = "route"))
-  expect_error(figure_columns(fares_by("route", where = fare > 1e6)), "no rows",
-               class = "rollingledger_error_choice")
-  expect_error(figure_columns(fares_by(NULL), arrange = "pile"), "must be",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_columns(fares_by("route", where = fare > 1e6)), "no rows", "choice")
+  expect_refused(figure_columns(fares_by(NULL), arrange = "pile"), "must be", "choice")
 })
 
 test_that("totals of a statement are no columns", {

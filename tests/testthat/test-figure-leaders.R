@@ -59,7 +59,7 @@ test_that("a statement already ranked is drawn as it is", {
   expect_identical(p$data$value, c(40, 60, 60, 75))
   expect_identical(as.character(p$data$series),
                    c("Oysterby", "All other routes", "Tern Head", "All other routes"))
-  expect_error(figure_leaders(s, income), "ranked already", class = "rollingledger_error_choice")
+  expect_refused(figure_leaders(s, income), "ranked already", "choice")
 })
 
 test_that("panels rank within their member", {
@@ -80,12 +80,11 @@ test_that("panels rank within their member", {
 })
 
 test_that("leaders need periods and one attribute", {
-  expect_error(figure_leaders(statement(demo_ledger(), by = "route", income = total(fare))),
-               "needs periods", class = "rollingledger_error_choice")
-  expect_error(figure_leaders(statement(demo_ledger(), per = "year", income = total(fare))),
-               "nothing to rank", class = "rollingledger_error_choice")
-  expect_error(
-    figure_leaders(
-      statement(demo_ledger(), per = "year", by = c("route", "channel"), income = total(fare)),
-      rest = NULL), "one attribute", class = "rollingledger_error_choice")
+  expect_refused(figure_leaders(statement(demo_ledger(), by = "route", income = total(fare))),
+                 "needs periods", "choice")
+  expect_refused(figure_leaders(statement(demo_ledger(), per = "year", income = total(fare))),
+                 "nothing to rank", "choice")
+  expect_refused(figure_leaders(
+        statement(demo_ledger(), per = "year", by = c("route", "channel"), income = total(fare)),
+        rest = NULL), "one attribute", "choice")
 })

@@ -26,10 +26,10 @@ test_that("two measures are enough, and panels tell members of another attribute
   expect_identical(p$data$value[p$data$series == "Again" & p$data$panel == "web"],
                    s$again[s$channel == "web"])
   expect_no_warning(ggplot2::ggplot_build(p))
-  expect_error(figure_members(s), "one column", class = "rollingledger_error_choice")
-  expect_error(figure_members(statement(demo_ledger(), per = "year", n = entries())),
-               "at least two", class = "rollingledger_error_choice")
+  expect_refused(figure_members(s), "one column", "choice")
+  expect_refused(figure_members(statement(demo_ledger(), per = "year", n = entries())),
+                 "at least two", "choice")
   mixed <- statement(demo_ledger(), per = "year", fresh = newcomers(account),
                      again = returning(route))
-  expect_error(figure_members(mixed), "different columns", class = "rollingledger_error_choice")
+  expect_refused(figure_members(mixed), "different columns", "choice")
 })

@@ -169,12 +169,10 @@ test_that("panels hold a member each, in its colour, with its own average", {
   expect_identical(lines$label[1],
                    paste("Average",
                          formatC(lines$value[1], format = "f", digits = 2, big.mark = ","), "EUR"))
-  expect_error(figure_trend(monthly(), panels = "route"), "has none",
-               class = "rollingledger_error_choice")
-  expect_error(figure_trend(s, panels = "rout"), "must be", class = "rollingledger_error_choice")
+  expect_refused(figure_trend(monthly(), panels = "route"), "has none", "choice")
+  expect_refused(figure_trend(s, panels = "rout"), "must be", "choice")
   many <- statement(demo_ledger(), per = "year", by = "account", income = total(fare))
-  expect_error(figure_trend(many, panels = "account"), "too many for panels",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_trend(many, panels = "account"), "too many for panels", "choice")
 })
 
 test_that("the average is of whole periods, and targets are the statement's or a number", {
@@ -190,9 +188,8 @@ test_that("the average is of whole periods, and targets are the statement's or a
   expect_length(
     Filter(function(layer) "x" %in% names(layer$data),
            layers_of(figure_trend(own, target = FALSE), "GeomSegment")), 0)
-  expect_error(figure_trend(s, target = TRUE), "no targets", class = "rollingledger_error_choice")
-  expect_error(figure_trend(s, target = "high"), "must be one number",
-               class = "rollingledger_error_choice")
+  expect_refused(figure_trend(s, target = TRUE), "no targets", "choice")
+  expect_refused(figure_trend(s, target = "high"), "must be one number", "choice")
 })
 
 test_that("short windows look like partial periods, and the caption says so", {
@@ -215,16 +212,14 @@ test_that("the title of one figure tells its value to date; words can be replace
 })
 
 test_that("what cannot be drawn is refused", {
-  expect_error(figure_trend(statement(demo_ledger(), income = total(fare))), "needs periods",
-               class = "rollingledger_error_choice")
-  expect_error(figure_trend(monthly(), incme), "Did you mean `income`",
-               class = "rollingledger_error_measure")
-  expect_error(
+  expect_refused(figure_trend(statement(demo_ledger(), income = total(fare))),
+                 "needs periods", "choice")
+  expect_refused(figure_trend(monthly(), incme), "Did you mean `income`", "measure")
+  expect_refused(
     figure_trend(monthly(by = "route", trips = entries()), income, trips, panels = "route"),
-    "share a unit", class = "rollingledger_error_choice")
-  expect_error(figure_trend(monthly(where = fare > 1e6, by = "route")), "no rows",
-               class = "rollingledger_error_choice")
-  expect_error(figure_trend(monthly()[c("from", "to", "income")]), "lost its column `period`",
-               class = "rollingledger_error_statement")
-  expect_error(figure_trend(demo_fuel), "must be a statement", class = "rollingledger_error_choice")
+                 "share a unit", "choice")
+  expect_refused(figure_trend(monthly(where = fare > 1e6, by = "route")), "no rows", "choice")
+  expect_refused(figure_trend(monthly()[c("from", "to", "income")]),
+                 "lost its column `period`", "statement")
+  expect_refused(figure_trend(demo_fuel), "must be a statement", "choice")
 })

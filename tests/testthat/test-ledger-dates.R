@@ -7,9 +7,9 @@ test_that("date-times count on their day in the zone that is stated", {
   attr(late, "tzone") <- "America/New_York"
   expect_identical(first_day(late), as.Date("2026-03-01"))
   attr(late, "tzone") <- NULL
-  expect_error(first_day(late), "carry no time zone", class = "rollingledger_error_date")
-  expect_error(first_day(late, time_zone = "Europe/Lisbonne"), "Did you mean `Europe/Lisbon`",
-               class = "rollingledger_error_choice")
+  expect_refused(first_day(late), "carry no time zone", "date")
+  expect_refused(first_day(late, time_zone = "Europe/Lisbonne"),
+                 "Did you mean `Europe/Lisbon`", "choice")
 })
 
 test_that("the session's own time zone changes nothing", {
@@ -26,14 +26,12 @@ test_that("text date-times state an offset or the zone is told", {
   expect_identical(first_day("2026-03-01 23:30", time_zone = "UTC"), as.Date("2026-03-01"))
   expect_identical(first_day("2026-03-01T23:30Z", time_zone = "Asia/Kolkata"),
                    as.Date("2026-03-02"))
-  expect_error(first_day("2026-03-01 23:30"), "state no time zone",
-               class = "rollingledger_error_date")
+  expect_refused(first_day("2026-03-01 23:30"), "state no time zone", "date")
 })
 
 test_that("dates that could be day or month first are refused with the way to say it", {
-  expect_error(first_day(c("03/04/2026", "05/06/2026")),
-               "Say `date_format = \"%d/%m/%Y\"` if the day comes first",
-               class = "rollingledger_error_date")
+  expect_refused(first_day(c("03/04/2026", "05/06/2026")),
+                 "Say `date_format = \"%d/%m/%Y\"` if the day comes first", "date")
   expect_error(first_day(c("03/04/2026", "25/06/2026")),
                "All of them can be read with `date_format = \"%d/%m/%Y\"`")
   expect_error(first_day(c("3.4.26", "6.25.26")),
@@ -47,10 +45,9 @@ test_that("a format must fit the whole text", {
   x <- ledger(data.frame(day = c("03/04/2026", "03/04/2026 x", "31/02/2026", "2026-04-03")),
               on = "day", date_format = "%d/%m/%Y")
   expect_identical(set_aside(x)$value, c("03/04/2026 x", "31/02/2026", "2026-04-03"))
-  expect_error(first_day("2026-04-03", date_format = "%d/%m/%Y"),
-               "none of its values can be read with", class = "rollingledger_error_date")
-  expect_error(first_day("2026-04-03", date_format = "iso"), "must be one text such as",
-               class = "rollingledger_error_choice")
+  expect_refused(first_day("2026-04-03", date_format = "%d/%m/%Y"),
+                 "none of its values can be read with", "date")
+  expect_refused(first_day("2026-04-03", date_format = "iso"), "must be one text such as", "choice")
 })
 
 test_that("each basis may have a format of its own", {

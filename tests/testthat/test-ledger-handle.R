@@ -96,7 +96,7 @@ test_that("a ledger that gives other days or figures is no ledger of a saved sta
   refused(odd, few_ledger(), "Row 1 is none that the statement worked out")
   for (verb in list(function(s) add_share(s, income), function(s) figure_trend(s),
                     function(s) entries_behind(s, row = 1), function(s) control_totals(s))) {
-    expect_error(verb(s), "its ledger is not with it", class = "rollingledger_error_statement")
+    expect_refused(verb(s), "its ledger is not with it", "statement")
   }
   file <- withr::local_tempfile(fileext = ".csv")
   write_statement(s, file)

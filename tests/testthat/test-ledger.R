@@ -72,8 +72,7 @@ test_that("the as-of day is the newest entry's, never later than today, or as to
   expect_identical(statement(x)$entries, 4)
   x <- few_ledger(as_of = as.Date("2026-05-31"))
   expect_identical(statement(x, per = "month")$period[5], "2026-05")
-  expect_error(few_ledger(as_of = "soon"), "`as_of` must be a day",
-               class = "rollingledger_error_choice")
+  expect_refused(few_ledger(as_of = "soon"), "`as_of` must be a day", "choice")
   expect_error(statement(few_ledger(), as_of = "2027-01-01"), "after the ledger's own as-of day")
 })
 
@@ -133,35 +132,26 @@ test_that("infinite amounts are set aside, NaN is missing, whole numbers of 64 b
 
 test_that("wrong calls say what, where and what would be right", {
   table <- few_fares()
-  expect_error(ledger(table, on = "sailed"), "Did you mean `sailed_on`",
-               class = "rollingledger_error_column")
-  expect_error(ledger(table, on = "fare"), "`fare` is not a date: it holds numbers",
-               class = "rollingledger_error_date")
-  expect_error(ledger(table, on = "route"), "none of its values can be read as dates",
-               class = "rollingledger_error_date")
-  expect_error(ledger(table, on = character()), "at least one column",
-               class = "rollingledger_error_date")
-  expect_error(ledger(table, on = c(a = "sailed_on", a = "booked_on")), "name of its own",
-               class = "rollingledger_error_date")
-  expect_error(ledger(table[0, ], on = "sailed_on"), "no rows",
-               class = "rollingledger_error_source")
+  expect_refused(ledger(table, on = "sailed"), "Did you mean `sailed_on`", "column")
+  expect_refused(ledger(table, on = "fare"), "`fare` is not a date: it holds numbers", "date")
+  expect_refused(ledger(table, on = "route"), "none of its values can be read as dates", "date")
+  expect_refused(ledger(table, on = character()), "at least one column", "date")
+  expect_refused(ledger(table, on = c(a = "sailed_on", a = "booked_on")), "name of its own", "date")
+  expect_refused(ledger(table[0, ], on = "sailed_on"), "no rows", "source")
   expect_error(ledger(cbind(table, fare = 1), on = "sailed_on"), "`fare` stands more than once")
-  expect_error(ledger(transform(table, sailed_on = as.Date(NA)), on = "sailed_on"),
-               "No entry of .* can be used", class = "rollingledger_error_source")
-  expect_error(ledger(data.frame(day = Sys.Date() + 2), on = "day"),
-               "dated after the as-of day \\(1\\)", class = "rollingledger_error_source")
-  expect_error(ledger(table, on = "sailed_on", calendar = list()), "ledger_calendar",
-               class = "rollingledger_error_choice")
-  expect_error(ledger(table, on = "sailed_on", units = c(fair = "EUR")), "Did you mean `fare`",
-               class = "rollingledger_error_column")
-  expect_error(ledger(table, on = "sailed_on", amounts = "booked_on"), "cannot be amounts",
-               class = "rollingledger_error_column")
-  expect_error(ledger(42, on = "x"), "cannot be built from numbers",
-               class = "rollingledger_error_source")
-  expect_error(set_aside(table), "must be a ledger", class = "rollingledger_error_choice")
+  expect_refused(ledger(transform(table, sailed_on = as.Date(NA)), on = "sailed_on"),
+                 "No entry of .* can be used", "source")
+  expect_refused(ledger(data.frame(day = Sys.Date() + 2), on = "day"),
+                 "dated after the as-of day \\(1\\)", "source")
+  expect_refused(ledger(table, on = "sailed_on", calendar = list()), "ledger_calendar", "choice")
+  expect_refused(ledger(table, on = "sailed_on", units = c(fair = "EUR")),
+                 "Did you mean `fare`", "column")
+  expect_refused(ledger(table, on = "sailed_on", amounts = "booked_on"),
+                 "cannot be amounts", "column")
+  expect_refused(ledger(42, on = "x"), "cannot be built from numbers", "source")
+  expect_refused(set_aside(table), "must be a ledger", "choice")
   listy <- ledger(data.frame(day = as.Date("2026-01-01"), crew = I(list(1:2))), on = "day")
-  expect_error(statement(listy, by = "crew"), "neither text, numbers nor dates",
-               class = "rollingledger_error_column")
+  expect_refused(statement(listy, by = "crew"), "neither text, numbers nor dates", "column")
 })
 
 test_that("a ledger prints what it holds", {

@@ -71,10 +71,8 @@ test_that("conditions that cannot be meant are refused", {
   refused("is not a column", where = substr(route, 1, 2) == "Oy")
   refused("not known in a condition", where = startsWith(route, "Oy"))
   refused("is not a condition", where = 5)
-  expect_error(statement(x, where = rout == "x"), "Did you mean `route`",
-               class = "rollingledger_error_column")
-  expect_error(statement(x, where = fare == limit), "write !!limit",
-               class = "rollingledger_error_measure")
+  expect_refused(statement(x, where = rout == "x"), "Did you mean `route`", "column")
+  expect_refused(statement(x, where = fare == limit), "write !!limit", "measure")
 })
 
 test_that("ordered factors compare by their levels, also once entries were appended", {
@@ -87,11 +85,10 @@ test_that("ordered factors compare by their levels, also once entries were appen
   expect_identical(total_where(x, size >= "medium"), 110)
   expect_identical(total_where(x, "medium" > size), 1)
   expect_identical(statement(x, a = entries(where = size > "low" & size < "high"))$a, 1)
-  expect_error(total_where(x, size > "mdium"), "none of its levels.*Did you mean `medium`",
-               class = "rollingledger_error_measure")
+  expect_refused(total_where(x, size > "mdium"),
+                 "none of its levels.*Did you mean `medium`", "measure")
   more <- data.frame(day = as.Date("2026-01-04"), size = "huge", fare = 1000)
-  expect_error(append_entries(x, more), "whose place in the order is not known",
-               class = "rollingledger_error_source")
+  expect_refused(append_entries(x, more), "whose place in the order is not known", "source")
   more$size <- factor("huge", levels = c("low", "medium", "huge", "high"), ordered = TRUE)
   y <- append_entries(x, more)
   expect_identical(total_where(y, size >= "medium"), 1110)
@@ -113,25 +110,22 @@ test_that("text is folded by one rule in every locale, and days held as text com
     c(counted(seen <= "2026-01-01"), counted(seen == "2026-01-02"),
       counted(seen > "2026-01-01 09:00"), counted(seen %in% c("2026-01-01", "2026-01-03"))),
     c(1, 1, 2, 1))
-  expect_error(counted(seen > "1.1.2026"), "holds days", class = "rollingledger_error_measure")
-  expect_error(counted(told > "01/02/2026"), "whose order is not that of the days",
-               class = "rollingledger_error_measure")
+  expect_refused(counted(seen > "1.1.2026"), "holds days", "measure")
+  expect_refused(counted(told > "01/02/2026"), "whose order is not that of the days", "measure")
   expect_identical(counted(told == "03/04/2026"), 1)
 })
 
 test_that("conditions that would run out of room are refused", {
   x <- few_ledger()
-  expect_error(statement(x, where = fare %in% 1:2e9), "more than 1,000,000 values",
-               class = "rollingledger_error_measure")
-  expect_error(statement(x, where = fare %in% 1:NA),
-               "no run of whole numbers|not a run|not a value",
-               class = "rollingledger_error_measure")
+  expect_refused(statement(x, where = fare %in% 1:2e9), "more than 1,000,000 values", "measure")
+  expect_refused(statement(x, where = fare %in% 1:NA),
+                 "no run of whole numbers|not a run|not a value", "measure")
   for (bars in c(3000, 100000)) {
-    expect_error(statement(x, where = !!paste(rep("fare == 1", bars), collapse = " | ")),
-                 "calls within each other|cannot be read", class = "rollingledger_error_measure")
+    expect_refused(statement(x, where = !!paste(rep("fare == 1", bars), collapse = " | ")),
+                   "calls within each other|cannot be read", "measure")
   }
-  expect_error(statement(x, income = !!paste(rep("total(fare)", 3000), collapse = " + ")),
-               "calls within each other", class = "rollingledger_error_measure")
+  expect_refused(statement(x, income = !!paste(rep("total(fare)", 3000), collapse = " + ")),
+                 "calls within each other", "measure")
   expect_identical(
     statement(x, n = entries(
       where = !!Reduce(function(a, b) call("|", a, b), rep(list(quote(fare == 7)), 100))))$n, 1)

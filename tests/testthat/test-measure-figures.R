@@ -113,12 +113,10 @@ test_that(
   expect_identical(s$held, c(1, 2, 2, 2, 4, 2, 2, 2, 2, 2, 2, 2))
   expect_identical(s$short, c(1, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2, 2))
   expect_match(format(s, width = 200), "open up to and with the day they end", all = FALSE)
-  expect_error(statement(few_ledger(), open = active()), "needs to know when entries end",
-               class = "rollingledger_error_measure")
-  expect_error(statement(x, open = active(last_day = 2)), "must be TRUE",
-               class = "rollingledger_error_measure")
-  expect_error(ledger(table, on = "from", until = "til"), "There is no column `til`",
-               class = "rollingledger_error_column")
+  expect_refused(statement(few_ledger(), open = active()),
+                 "needs to know when entries end", "measure")
+  expect_refused(statement(x, open = active(last_day = 2)), "must be TRUE", "measure")
+  expect_refused(ledger(table, on = "from", until = "til"), "There is no column `til`", "column")
   file <- csv_file(c("from,until", "2026-01-01,2026-02-30", "2026-01-01,2026-01-09"))
   y <- suppressMessages(ledger(file, on = "from", until = "until"))
   expect_identical(set_aside(y)$value, "2026-02-30")
@@ -134,9 +132,8 @@ test_that(
     known <- demo_fuel[demo_fuel$vessel == s$vessel[i] & demo_fuel$read_on <= s$to[i], ]
     expect_identical(s$litres[i], known$litres[which.max(known$read_on)])
   }
-  expect_error(add_running(s, litres), "does not run up", class = "rollingledger_error_measure")
-  expect_error(add_rolling(s, litres), "has no total over days",
-               class = "rollingledger_error_measure")
+  expect_refused(add_running(s, litres), "does not run up", "measure")
+  expect_refused(add_rolling(s, litres), "has no total over days", "measure")
   averaged <- add_rolling(s, litres, "7 days", stat = "average") |>
     add_rolling(litres, "7 days", stat = "smallest")
   long <- statement(x, per = "day", by = "vessel", litres = balance(litres))
@@ -145,8 +142,9 @@ test_that(
     expect_equal(averaged$litres_rolling_7_days_average[i], mean(days))
     expect_identical(averaged$litres_rolling_7_days_smallest[i], min(days))
   }
-  expect_error(statement(x, per = "month", by = "vessel", litres = balance(litres), totals = "by"),
-               "each = vessel", class = "rollingledger_error_measure")
+  expect_refused(
+    statement(x, per = "month", by = "vessel", litres = balance(litres), totals = "by"),
+                 "each = vessel", "measure")
   t <- statement(x, per = "month", by = "vessel", litres = balance(litres, each = vessel),
                  totals = "by")
   sums <- tapply(t$litres[t$vessel != "(all)"], t$period[t$vessel != "(all)"], sum)
@@ -165,8 +163,8 @@ test_that("how things stand is known on days and in spans without entries", {
   expect_identical(s$held, c(1, 1, 0, 1))
   expect_identical(statement(x, span = "this day", held = active())$held, 2)
   expect_match(format(s), "There are no entries in 12 to 13 Jan 2026", all = FALSE)
-  expect_error(statement(x, span = "2026-01-12/2026-01-13", n = entries()), "There are no entries",
-               class = "rollingledger_error_span")
+  expect_refused(statement(x, span = "2026-01-12/2026-01-13", n = entries()),
+                 "There are no entries", "span")
 })
 
 test_that("hostile values", {
@@ -229,16 +227,13 @@ test_that("a million groups", {
 test_that("new calls are refused where they make no sense, and hints name the nearest", {
   x <- few_ledger()
   expect_error(statement(x, figure = median(fare)), "Did you mean `middle\\(\\)`")
-  expect_error(statement(x, figure = distinct(rout)), "Did you mean `route`",
-               class = "rollingledger_error_column")
-  expect_error(statement(x, figure = smallest(route)), "needs numbers",
-               class = "rollingledger_error_measure")
-  expect_error(statement(x, figure = total(fare, each = route)), "is not a call of total",
-               class = "rollingledger_error_measure")
-  expect_error(statement(x, figure = balance(fare, each = rout)), "Did you mean `route`",
-               class = "rollingledger_error_column")
-  expect_error(statement(x, figure = lapsed(route)), "need|none",
-               class = "rollingledger_error_measure")
-  expect_error(add_running(statement(x, per = "month", gone = lapsed(route)), gone), "have none",
-               class = "rollingledger_error_measure")
+  expect_refused(statement(x, figure = distinct(rout)), "Did you mean `route`", "column")
+  expect_refused(statement(x, figure = smallest(route)), "needs numbers", "measure")
+  expect_refused(statement(x, figure = total(fare, each = route)),
+                 "is not a call of total", "measure")
+  expect_refused(statement(x, figure = balance(fare, each = rout)),
+                 "Did you mean `route`", "column")
+  expect_refused(statement(x, figure = lapsed(route)), "need|none", "measure")
+  expect_refused(add_running(statement(x, per = "month", gone = lapsed(route)), gone),
+                 "have none", "measure")
 })

@@ -58,8 +58,7 @@ test_that("refusals name the nearest word", {
   x <- few_ledger()
   expect_error(statement(x, a = totl(fare)), "Did you mean `total`")
   expect_error(statement(x, a = sum(fare)), "Did you mean `total\\(\\)`")
-  expect_error(statement(x, a = total(fair)), "Did you mean `fare`",
-               class = "rollingledger_error_column")
+  expect_refused(statement(x, a = total(fair)), "Did you mean `fare`", "column")
   expect_error(statement(x, a = fare), "say what to make of it, such as total\\(fare\\)")
   expect_error(statement(x, income = total(fare), a = incom * 2), "Did you mean `income`")
   expect_error(statement(x, a = total(route)), "`route` holds text")
@@ -80,8 +79,8 @@ test_that("refusals name the nearest word", {
 
 test_that("sums that could overflow are refused, never wrapped", {
   table <- data.frame(day = as.Date("2026-01-01"), fare = rep(2e15, 5000))
-  expect_error(statement(ledger(table, on = "day"), a = total(fare)), "would overflow",
-               class = "rollingledger_error_overflow")
+  expect_refused(statement(ledger(table, on = "day"), a = total(fare)),
+                 "would overflow", "overflow")
   expect_identical(statement(ledger(table[1:4000, ], on = "day"), a = total(fare))$a, 8e18)
   expect_identical(statement(ledger(table, on = "day"))$entries, 5000)  # other measures go on
 })

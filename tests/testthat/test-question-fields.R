@@ -169,9 +169,8 @@ test_that("a flag that is on in R is turned off by a switch", {
 
 test_that("messages name an argument as its reader met it", {
   file <- csv_file(c("at,fare", "2026-01-05 10:00:00,1", "2026-01-06 11:00:00,2"))
-  expect_error(ledger(file, on = "at"),
-               "Say which they are in with `time_zone =`, such as `time_zone = \"UTC\"`",
-               class = "rollingledger_error_date")
+  expect_refused(ledger(file, on = "at"),
+                 "Say which they are in with `time_zone =`, such as `time_zone = \"UTC\"`", "date")
   said <- paste(command("statement", file, "--on", "at")$said, collapse = " ")
   expect_match(said, "Say which they are in with `--time-zone`, such as `--time-zone UTC`",
                fixed = TRUE)

@@ -97,9 +97,9 @@ test_that("comparisons, members, entries, reconciliations, figures, tiles and pa
   daily <- statement(x, per = "day", span = "2026-08", income = total(fare))
   same(reconcile(daily, demo_deposits, by = c(period = "received_on")),
        tables = list(demo_deposits = demo_deposits))
-  expect_error(answer(question(reconcile(daily, demo_deposits, by = c(period = "received_on"))), x),
-               "needs the table `demo_deposits` again",
-               class = "rollingledger_error_question")
+  expect_refused(
+    answer(question(reconcile(daily, demo_deposits, by = c(period = "received_on"))), x),
+                 "needs the table `demo_deposits` again", "question")
   for (p in list(figure_trend(s, income, panels = "route", average = TRUE),
                  figure_columns(s, trips, arrange = "stacked"),
                  figure_leaders(s, keep = 2, title = "Leaders"),
@@ -149,10 +149,10 @@ test_that(
   expect_identical(question(again), question(s))
   grown <- suppressMessages(
     append_entries(x, demo_fares[1:2, c("sailed_on", "account", "channel", "fare")]))
-  expect_error(suppressMessages(answer(question(statement(grown, income = total(fare))))),
-               "Entries were appended", class = "rollingledger_error_question")
-  expect_error(answer(question(statement(few_ledger(), income = total(fare)))), "made of a table",
-               class = "rollingledger_error_question")
+  expect_refused(suppressMessages(answer(question(statement(grown, income = total(fare))))),
+                 "Entries were appended", "question")
+  expect_refused(answer(question(statement(few_ledger(), income = total(fare)))),
+                 "made of a table", "question")
 })
 
 test_that("what is no question is refused, with what would be right", {
@@ -179,6 +179,5 @@ test_that("what is no question is refused, with what would be right", {
                                           measures = list(income = "system(\"ls\")")))),
           "not known in a measure", "measure")
   refused(with_part(q, list(show = list(list(show = "write_report")))), "nothing to show called")
-  expect_error(question(1:3), "No question stands behind numbers",
-               class = "rollingledger_error_question")
+  expect_refused(question(1:3), "No question stands behind numbers", "question")
 })

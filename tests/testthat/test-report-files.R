@@ -61,8 +61,8 @@ test_that("what is read is never written over", {
   file <- csv_file(fares_csv)
   before <- readLines(file)
   s <- statement(suppressMessages(ledger(file, on = "sailed")), per = "month")
-  expect_error(write_statement(s, file, overwrite = TRUE), "is read, so it cannot be written",
-               class = "rollingledger_error_file")
+  expect_refused(write_statement(s, file, overwrite = TRUE),
+                 "is read, so it cannot be written", "file")
   expect_identical(
     command("statement", file, "--on", "sailed", "--out", file, "--overwrite")$status, 2L)
   lookup <- csv_file(c("route,area", "Oysterby,north"))

@@ -125,18 +125,17 @@ test_that("a wrong question, or a file in the way, is refused and nothing is los
   s <- statement(few_ledger(), by = "route", income = total(fare))
   path <- book_of(s)
   before <- readBin(path, "raw", 1e6)
-  expect_error(write_workbook(s, path), "exists already", class = "rollingledger_error_file")
+  expect_refused(write_workbook(s, path), "exists already", "file")
   expect_identical(readBin(path, "raw", 1e6), before)
-  expect_error(write_workbook(s, path, sheet_per = "channel", overwrite = TRUE), "must be",
-               class = "rollingledger_error_choice")
-  expect_error(
+  expect_refused(write_workbook(s, path, sheet_per = "channel", overwrite = TRUE),
+                 "must be", "choice")
+  expect_refused(
     write_workbook(statement(few_ledger(), income = total(fare)), path, sheet_per = "route",
-                   overwrite = TRUE), "has none", class = "rollingledger_error_choice")
-  expect_error(write_workbook(s, sub("xlsx$", "xls", path)), "must end in .xlsx",
-               class = "rollingledger_error_file")
+        overwrite = TRUE), "has none", "choice")
+  expect_refused(write_workbook(s, sub("xlsx$", "xls", path)), "must end in .xlsx", "file")
   many <- statement(demo_ledger(), by = "account", span = "2026", income = total(fare))
-  expect_error(write_workbook(many, path, sheet_per = "account", overwrite = TRUE),
-               "too many for a sheet each", class = "rollingledger_error_choice")
+  expect_refused(write_workbook(many, path, sheet_per = "account", overwrite = TRUE),
+                 "too many for a sheet each", "choice")
   expect_no_error(
     book_of(statement(few_ledger(), by = "route", income = total(fare), where = fare > 1e6)))
 })

@@ -95,8 +95,8 @@ test_that("tiles tell the figure, its days, the change and the target", {
   expect_identical(texts(xml2::xml_find_all(page, "//div[@class='tile']/p[@class='label']")),
                    c("Income", "Trips"))
   expect_output(print(tiles), "Income: 73,394.50 EUR, 1 to 17 Sep 2026")
-  expect_error(report_tiles(statement(demo_ledger(), by = "account", income = total(fare))),
-               "too many", class = "rollingledger_error_choice")
+  expect_refused(report_tiles(statement(demo_ledger(), by = "account", income = total(fare))),
+                 "too many", "choice")
 })
 
 test_that("the page is whole by itself, valid, and its contents lead to its parts", {
@@ -238,22 +238,21 @@ test_that(
     expect_identical(back$income, s$income)
     expect_equal(back$mean_fare, s$mean_fare, tolerance = 1e-14)
     expect_identical(as.Date(back$to), s$to)
-    expect_error(write_statement(s, path), "exists already", class = "rollingledger_error_file")
+    expect_refused(write_statement(s, path), "exists already", "file")
     expect_no_error(write_statement(s, path, overwrite = TRUE))
   }
   folder <- withr::local_tempdir()
-  expect_error(write_statement(s, file.path(folder, "a.doc")),
-               "must end in .csv, .tsv, .json or .parquet", class = "rollingledger_error_file")
-  expect_error(write_statement(s, file.path(folder, "no", "a.csv")), "folder .* does not exist",
-               class = "rollingledger_error_file")
+  expect_refused(write_statement(s, file.path(folder, "a.doc")),
+                 "must end in .csv, .tsv, .json or .parquet", "file")
+  expect_refused(write_statement(s, file.path(folder, "no", "a.csv")),
+                 "folder .* does not exist", "file")
   expect_error(
     rollingledger:::write_whole(file.path(folder, "a.csv"), FALSE,
                                 function(path) { writeLines("half", path); stop("no") }))
   expect_length(list.files(folder), 0)
-  expect_error(write_report(demo_fuel, file = file.path(folder, "a.html")),
-               "Part 1 of the page must be a statement", class = "rollingledger_error_choice")
-  expect_error(write_report(file = file.path(folder, "a.html")), "at least one part",
-               class = "rollingledger_error_choice")
+  expect_refused(write_report(demo_fuel, file = file.path(folder, "a.html")),
+                 "Part 1 of the page must be a statement", "choice")
+  expect_refused(write_report(file = file.path(folder, "a.html")), "at least one part", "choice")
 })
 
 test_that("figures are written as png, svg and pdf", {
@@ -279,7 +278,7 @@ test_that("JSON and Parquet hold the same table", {
   expect_identical(as.Date(back$from), s$from)
   expect_identical(back$complete, s$complete)
   expect_identical(back$route, s$route)
-  expect_error(write_statement(s, path), "exists already", class = "rollingledger_error_file")
+  expect_refused(write_statement(s, path), "exists already", "file")
   skip_if_not_installed("nanoparquet")
   path <- withr::local_tempfile(fileext = ".parquet")
   write_statement(s, path)

@@ -77,8 +77,8 @@ test_that("a stated as-of day stays, or moves on when told; later rows are then 
   expect_identical(as.data.frame(set_aside(moved)), as.data.frame(set_aside(anew)))
   expect_identical(statement(moved, income = total(fare))$income,
                    statement(anew, income = total(fare))$income)
-  expect_error(append_entries(moved, row, as_of = "2026-03-01"),
-               "before the ledger's own as-of day", class = "rollingledger_error_choice")
+  expect_refused(append_entries(moved, row, as_of = "2026-03-01"),
+                 "before the ledger's own as-of day", "choice")
 })
 
 test_that("appended rows get the lookups and conditions of the ledger, and must have its columns", {
@@ -98,13 +98,13 @@ test_that("appended rows get the lookups and conditions of the ledger, and must 
   none <- append_entries(x, demo_fares[demo_fares$account == private, ][1, ])
   expect_identical(c(none$used, none$read), c(x$used, x$read + 1L))
   w <- few_ledger()
-  expect_error(append_entries(w, few_fares()[-3]), "There is no column `route` in `rows`",
-               class = "rollingledger_error_column")
-  expect_error(append_entries(w, cbind(few_fares(), more = 1)), "There is no column `more`",
-               class = "rollingledger_error_column")
-  expect_error(append_entries(w, transform(few_fares(), fare = "many")), "holds other things",
-               class = "rollingledger_error_source")
-  expect_error(append_entries(w, 1:3), "must be a data frame", class = "rollingledger_error_source")
+  expect_refused(append_entries(w, few_fares()[-3]),
+                 "There is no column `route` in `rows`", "column")
+  expect_refused(append_entries(w, cbind(few_fares(), more = 1)),
+                 "There is no column `more`", "column")
+  expect_refused(append_entries(w, transform(few_fares(), fare = "many")),
+                 "holds other things", "source")
+  expect_refused(append_entries(w, 1:3), "must be a data frame", "source")
   expect_identical(append_entries(w, few_fares()[0, ]), w)
 })
 
@@ -122,14 +122,14 @@ test_that("lookups: what does not match is said, twice the same key is refused",
   expect_identical(s$km, c(50, 14, 0))
   expect_identical(nrow(entries_behind(statement(y, n = entries(where = since == "2001-01-01")))),
                    4L)
-  expect_error(add_attributes(x, rbind(places, places[1, ]), c(route = "id")),
-               "more than one row for a key: Oysterby", class = "rollingledger_error_source")
-  expect_error(add_attributes(x, places, "route"), "There is no column `route` in `table`",
-               class = "rollingledger_error_column")
-  expect_error(add_attributes(x, transform(places, fare = 1), c(route = "id")),
-               "has a column `fare` already", class = "rollingledger_error_column")
-  expect_error(add_attributes(x, data.frame(route = 1:2, a = 1), "route"),
-               "No key of the ledger is found", class = "rollingledger_error_source")
+  expect_refused(add_attributes(x, rbind(places, places[1, ]), c(route = "id")),
+                 "more than one row for a key: Oysterby", "source")
+  expect_refused(add_attributes(x, places, "route"),
+                 "There is no column `route` in `table`", "column")
+  expect_refused(add_attributes(x, transform(places, fare = 1), c(route = "id")),
+                 "has a column `fare` already", "column")
+  expect_refused(add_attributes(x, data.frame(route = 1:2, a = 1), "route"),
+                 "No key of the ledger is found", "source")
 })
 
 test_that("entries kept by a condition", {
@@ -147,8 +147,7 @@ test_that("entries kept by a condition", {
     ask(ledger(few_fares(), on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april,
                where = channel == "web" & fare > 0)), ask(z))
   expect_match(format(y), "3 of 8 kept", all = FALSE)
-  expect_error(keep_entries(x, channel == "none"), "No entry passes",
-               class = "rollingledger_error_source")
+  expect_refused(keep_entries(x, channel == "none"), "No entry passes", "source")
 })
 
 test_that("where no new row stays, the days that have come count all the same", {

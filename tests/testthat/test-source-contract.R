@@ -97,8 +97,8 @@ test_that("what the core cannot take is refused at its border, in the caller's n
   x <- few_ledger()
   ask <- own("new_ask")("sailed", "route", NULL, list(own("entry_count")))
   windows <- function(group) list(group = group, from = 1L, to = 30000L)
-  expect_error(own("values_in_windows")(x, ask, own("entry_count"), windows(99L)), "No such group",
-               class = "rollingledger_error_core")
+  expect_refused(own("values_in_windows")(x, ask, own("entry_count"), windows(99L)),
+                 "No such group", "core")
   numbered <- own("core_groups")(list(list(kind = "code32", data = 0:1, members = c("a", "b"))), 2,
                                  1L)
   expect_error(own("core_cube_of_cells")(1:3, numbered, list(c(1, 2, 3)), 0L, 1L, 3L, 1L),
@@ -112,8 +112,7 @@ test_that("what the core cannot take is refused at its border, in the caller's n
     own("core_lists_of_rows")(1:2, numbered, "distinct", numeric(), c(0L, 7L), 3L, 1L, 2L, 1L),
     "no such member")
   expect_error(own("core_group_numbers")(numbered, list(0L, 1L)), "other attributes")
-  expect_error(own("check_entry_limit")(2^31), "2,147,483,648 entries are more than",
-               class = "rollingledger_error_source")
+  expect_refused(own("check_entry_limit")(2^31), "2,147,483,648 entries are more than", "source")
   wide <- as.data.frame(
     lapply(stats::setNames(nm = paste0("a", 1:5)), function(name) sprintf("%05d", sample(20000))))
   wide$day <- as.Date("2026-01-01")

@@ -31,12 +31,10 @@ test_that("a few unreadable amounts are set aside; codes are never taken for amo
   x <- ledger(csv_file(lines), on = "day")
   expect_identical(set_aside(x)[c("row", "value")], tibble::tibble(row = 29L, value = "see note"))
   expect_identical(statement(x, income = total(fare))$income, sum(1:28 + 0.5))
-  expect_error(statement(x, sum_of_berths = total(berth)), "`berth` holds text",
-               class = "rollingledger_error_measure")
+  expect_refused(statement(x, sum_of_berths = total(berth)), "`berth` holds text", "measure")
   mixed <- c("day,fare", "2026-01-01,1", "2026-01-02,x", "2026-01-03,2")
   x <- ledger(csv_file(mixed), on = "day")
-  expect_error(statement(x, i = total(fare)), "ledger\\(amounts = \"fare\"\\)",
-               class = "rollingledger_error_measure")
+  expect_refused(statement(x, i = total(fare)), "ledger\\(amounts = \"fare\"\\)", "measure")
   x <- ledger(csv_file(mixed), on = "day", amounts = "fare")
   expect_identical(statement(x, i = total(fare))$i, 3)
 })
@@ -58,10 +56,10 @@ test_that("date-times in files count as in tables", {
   expect_identical(statement(ledger(csv_file(lines), on = "at"))$from, as.Date("2026-03-01"))
   expect_identical(statement(ledger(csv_file(lines), on = "at", time_zone = "UTC"))$from,
                    as.Date("2026-03-02"))
-  expect_error(ledger(csv_file(c("at", "2026-03-01 23:30:00")), on = "at"), "state no time zone",
-               class = "rollingledger_error_date")
-  expect_error(ledger(csv_file(c("day", "03/04/2026")), on = "day"), "day first or month first",
-               class = "rollingledger_error_date")
+  expect_refused(ledger(csv_file(c("at", "2026-03-01 23:30:00")), on = "at"),
+                 "state no time zone", "date")
+  expect_refused(ledger(csv_file(c("day", "03/04/2026")), on = "day"),
+                 "day first or month first", "date")
   x <- ledger(csv_file(c("day", "03/04/2026")), on = "day", date_format = "%d/%m/%Y")
   expect_identical(statement(x)$from, as.Date("2026-04-03"))
 })
@@ -86,18 +84,15 @@ test_that("files that cannot be used whole are refused", {
   is_source_error(csv_file(c("day,fare", "2026-01-01,1", "2026-01-02,2,3,4", "2026-01-03,3")),
                   "cannot be read whole")
   is_source_error(csv_file("day,fare"), "no rows")
-  expect_error(ledger(csv_file(plain), on = "sailed"), "Did you mean `sailed_on`",
-               class = "rollingledger_error_column")
-  expect_error(ledger(csv_file(plain), on = "sailed_on", codes = "acount"),
-               "Did you mean `account`", class = "rollingledger_error_column")
+  expect_refused(ledger(csv_file(plain), on = "sailed"), "Did you mean `sailed_on`", "column")
+  expect_refused(ledger(csv_file(plain), on = "sailed_on", codes = "acount"),
+                 "Did you mean `account`", "column")
   broken <- csv_file(plain, ".csv.gz")
   writeBin(readBin(broken, "raw", 1e4)[1:40], broken)
-  expect_error(ledger(broken, on = "sailed_on"), "cut off or damaged",
-               class = "rollingledger_error_source")
+  expect_refused(ledger(broken, on = "sailed_on"), "cut off or damaged", "source")
   half <- withr::local_tempfile(fileext = ".csv.gz")
   writeBin(readBin(demo_csv(), "raw", 900000), half)
-  expect_error(ledger(half, on = "sailed_on"), "cut off or damaged",
-               class = "rollingledger_error_source")
+  expect_refused(ledger(half, on = "sailed_on"), "cut off or damaged", "source")
   joined <- csv_file(plain, ".csv.gz")
   writeBin(c(readBin(joined, "raw", 1e5),
              readBin(csv_file("4,2026-02-02,1,1", ".csv.gz"), "raw", 1e5)), joined)
@@ -106,13 +101,12 @@ test_that("files that cannot be used whole are refused", {
 
 test_that("no line is lost, no quote doubled, no zero byte swallowed", {
   loose <- csv_file(c("day,fare", "2026-01-01,2,", "2026-01-02,3"))
-  expect_error(ledger(loose, on = "day"), "line 2 has 3 fields, and the header has 2",
-               class = "rollingledger_error_source")
-  expect_error(
+  expect_refused(ledger(loose, on = "day"), "line 2 has 3 fields, and the header has 2", "source")
+  expect_refused(
     ledger(csv_file(c("day,fare", "2026-01-01,2", "2026-01-02,3,4", "2026-01-03,5")), on = "day"),
-    "line 3 has 3 fields", class = "rollingledger_error_source")
-  expect_error(ledger(csv_file(c("day,fare", "2026-01-01,2", "2026-01-02")), on = "day"),
-               "line 3 has 1 field,", class = "rollingledger_error_source")
+                 "line 3 has 3 fields", "source")
+  expect_refused(ledger(csv_file(c("day,fare", "2026-01-01,2", "2026-01-02")), on = "day"),
+                 "line 3 has 1 field,", "source")
   quoted <- csv_file(
     c("day,\"the \"\"fare\"\"\",note", "2026-01-01,2,\"a \"\"b\"\", c\"", "2026-01-02,3,\"two",
       "lines\"", "2026-01-03,4,\"\"\"\""))
@@ -122,8 +116,7 @@ test_that("no line is lost, no quote doubled, no zero byte swallowed", {
   expect_true("the \"fare\"" %in% names(x$columns))
   zero <- withr::local_tempfile(fileext = ".csv")
   writeBin(c(charToRaw("day,fare\n2026-01-01,5"), as.raw(0), charToRaw("6\n")), zero)
-  expect_error(ledger(zero, on = "day"), "line 2 holds a zero byte",
-               class = "rollingledger_error_source")
+  expect_refused(ledger(zero, on = "day"), "line 2 holds a zero byte", "source")
   # What is written is read again as it was.
   table <- data.frame(day = as.Date("2026-01-01") + 0:3,
                       note = c("say \"so\"", "a,b", "c\nd", "\"\""),

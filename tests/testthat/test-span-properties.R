@@ -166,5 +166,5 @@ test_that("a hundred thousand random texts are read or refused at a word, each a
            function(text) system.time(rollingledger:::read_phrase(text, april),
                                       gcFirst = FALSE)[["elapsed"]], 0))
   expect_lt(slowest, 0.5)  # a hang, not a speed
-  expect_error(span("\xff\xfe"), "not readable text", class = "rollingledger_error_span")
+  expect_refused(span("\xff\xfe"), "not readable text", "span")
 })

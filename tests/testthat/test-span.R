@@ -54,8 +54,7 @@ test_that("what is not understood is refused at the word, what is empty with the
   expect_error(statement(x, span = "lately"), "not understood at \"lately\"")
   expect_error(statement(x, span = "2025-W53"), "last week of 2025 is W52")
   expect_error(statement(x, span = "2026-03/2026-01"), "ends before it starts")
-  expect_error(statement(x, span = "2019"), "runs from 30 Jan 2026 to 10 Apr 2026",
-               class = "rollingledger_error_span")
+  expect_refused(statement(x, span = "2019"), "runs from 30 Jan 2026 to 10 Apr 2026", "span")
   expect_error(statement(x, span = "2026-02-10/2026-02-20"), "no entries in 10 to 20 Feb 2026")
   expect_error(statement(x, span = c("2026", "2025")), "must be one text")
   expect_error(statement(x, span = NA_character_), class = "rollingledger_error_span")

@@ -34,12 +34,9 @@ test_that("no base gives a missing per cent, and unlike lengths are said", {
   expect_match(format(t), "The spans differ in length: 10 days against 28 days.", fixed = TRUE,
                all = FALSE)
   expect_error(compare_spans(x, "every Q1", "MTD"), NA)  # one Q1 there is
-  expect_error(compare_spans(demo_ledger(), "every Q1", "MTD"), "means 4 spans",
-               class = "rollingledger_error_span")
-  expect_error(compare_spans(x, c("MTD", "YTD"), "MTD"), "`a` must be one phrase",
-               class = "rollingledger_error_span")
-  expect_error(compare_spans(x, "MTD", "2019"), "The ledger runs from",
-               class = "rollingledger_error_span")
+  expect_refused(compare_spans(demo_ledger(), "every Q1", "MTD"), "means 4 spans", "span")
+  expect_refused(compare_spans(x, c("MTD", "YTD"), "MTD"), "`a` must be one phrase", "span")
+  expect_refused(compare_spans(x, "MTD", "2019"), "The ledger runs from", "span")
 })
 
 test_that("groups stay side by side where a statement would leave out rows without entries", {

@@ -26,6 +26,5 @@ test_that("a row taken away shows as a difference", {
   expect_equal(control_totals(s[-2, ])$difference, 4.9)
   expect_identical(nrow(control_totals(s[0, ])), 0L)
   expect_identical(nrow(control_totals(statement(few_ledger(), mean_fare = average(fare)))), 0L)
-  expect_error(control_totals(few_fares()), "must be a statement",
-               class = "rollingledger_error_choice")
+  expect_refused(control_totals(few_fares()), "must be a statement", "choice")
 })

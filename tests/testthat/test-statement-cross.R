@@ -85,13 +85,11 @@ test_that("members that are called like columns, or like each other, stay apart"
 
 test_that("what cannot stand across is refused", {
   s <- statement(few_ledger(), per = "month", by = "route", trips = entries())
-  expect_error(cross_table(s, "span"), "`across` must be one of \"period\" and \"route\"",
-               class = "rollingledger_error_choice")
+  expect_refused(cross_table(s, "span"),
+                 "`across` must be one of \"period\" and \"route\"", "choice")
   expect_error(cross_table(s, "channel"), class = "rollingledger_error_choice")
-  expect_error(cross_table(s, "period", tripz), "Did you mean `trips`",
-               class = "rollingledger_error_measure")
-  expect_error(cross_table(few_fares()), "must be a statement",
-               class = "rollingledger_error_choice")
+  expect_refused(cross_table(s, "period", tripz), "Did you mean `trips`", "measure")
+  expect_refused(cross_table(few_fares()), "must be a statement", "choice")
 })
 
 test_that("a cross table is written with its headings in one line", {

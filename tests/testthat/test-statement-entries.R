@@ -53,20 +53,17 @@ test_that("a row is told by its values, and the entries say their days and condi
   expect_identical(missing$fare, 0.2)
   # one row needs no telling
   expect_identical(nrow(entries_behind(statement(x), figure = entries)), 8L)
-  expect_error(entries_behind(s, route = "Oysterby"), "Say also which period",
-               class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, period = "2027-01"), "There is no row with period 2027-01",
-               class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, month = "2026-02"), "Rows are told by period and route",
-               class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, row = 99), "from 1 to", class = "rollingledger_error_choice")
-  expect_error(entries_behind(s, row = 1, figure = income_change),
-               "Ask for figure = income or figure = income_before",
-               class = "rollingledger_error_measure")
-  expect_error(entries_behind(s, row = 1, figure = income_target), "comes from a target",
-               class = "rollingledger_error_measure")
-  expect_error(entries_behind(s, row = 1, figure = incom), "Did you mean `income`",
-               class = "rollingledger_error_measure")
+  expect_refused(entries_behind(s, route = "Oysterby"), "Say also which period", "choice")
+  expect_refused(entries_behind(s, period = "2027-01"),
+                 "There is no row with period 2027-01", "choice")
+  expect_refused(entries_behind(s, month = "2026-02"),
+                 "Rows are told by period and route", "choice")
+  expect_refused(entries_behind(s, row = 99), "from 1 to", "choice")
+  expect_refused(entries_behind(s, row = 1, figure = income_change),
+                 "Ask for figure = income or figure = income_before", "measure")
+  expect_refused(entries_behind(s, row = 1, figure = income_target),
+                 "comes from a target", "measure")
+  expect_refused(entries_behind(s, row = 1, figure = incom), "Did you mean `income`", "measure")
 })
 
 test_that("the latest readings behind a balance", {
@@ -92,8 +89,7 @@ test_that(
                    nrow(entries_behind(m, period = "2026-08")))
   expect_match(format(entries_behind(m, period = "2026-08"), width = 200)[1],
                "sailed 1 to 31 Jul 2026, not seen in 1 to 31 Aug 2026", fixed = TRUE)
-  expect_error(entries_behind(m, period = "2020"), "There is no row",
-               class = "rollingledger_error_choice")
+  expect_refused(entries_behind(m, period = "2020"), "There is no row", "choice")
 })
 
 test_that("a statement of rows that are not its own is refused", {
@@ -125,6 +121,6 @@ test_that("a measure that lands in an argument is told so", {
                     quote(compare_spans(x, "2026-01", "2026-02", on = total(fare))),
                     quote(compare_members(x, "route", "2026-01", "2026-02",
                                           as_of = total(fare))))) {
-    expect_error(eval(call), "stands in the place of", class = "rollingledger_error_measure")
+    expect_refused(eval(call), "stands in the place of", "measure")
   }
 })

@@ -31,9 +31,9 @@ test_that("members within groups, and without a member", {
   m <- compare_members(ledger(table, on = "day"), "account", "2026-02", "2026-01", by = "route")
   expect_identical(m$route, c("b", "a"))
   expect_identical(m$standing, c("new", "kept"))
-  expect_error(
+  expect_refused(
     compare_members(ledger(table, on = "day"), c("route", "account"), "2026-02", "2026-01"),
-    "one attribute", class = "rollingledger_error_choice")
-  expect_error(compare_members(ledger(table, on = "day"), "acount", "2026-02", "2026-01"),
-               "Did you mean `account`", class = "rollingledger_error_column")
+                 "one attribute", "choice")
+  expect_refused(compare_members(ledger(table, on = "day"), "acount", "2026-02", "2026-01"),
+                 "Did you mean `account`", "column")
 })

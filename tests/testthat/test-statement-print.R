@@ -17,7 +17,7 @@ test_that("never more rows than asked for, the newest kept", {
   withr::local_options(rollingledger.rows = 5)
   expect_length(format(s), 8)
   expect_length(format(s, n = Inf), 2 + nrow(s))
-  expect_error(print(s, n = "all"), "must be a count", class = "rollingledger_error_choice")
+  expect_refused(print(s, n = "all"), "must be a count", "choice")
 })
 
 test_that("columns that do not fit are named, never cut", {

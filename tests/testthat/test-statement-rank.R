@@ -120,29 +120,27 @@ test_that("rankings without sense are refused", {
   refused("has a member called \"Oysterby\"", within = "channel", keep = 1, rest = "Oysterby")
   refused("must be one of", within = "rout")
   refused("must be one of", ties = "none")
-  expect_error(add_rank(statement(few_ledger(), per = "month", income = total(fare)), income),
-               "nothing to rank", class = "rollingledger_error_choice")
-  expect_error(
+  expect_refused(add_rank(statement(few_ledger(), per = "month", income = total(fare)), income),
+                 "nothing to rank", "choice")
+  expect_refused(
     add_rank(statement(few_ledger(), by = "route", income = total(fare)), income, within = "route"),
-    "leaves nothing to rank", class = "rollingledger_error_choice")
+                 "leaves nothing to rank", "choice")
   once <- add_rank(s, income, within = "channel", keep = 1, rest = "Others")
-  expect_error(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"),
-               "holds a rest already", class = "rollingledger_error_choice")
+  expect_refused(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"),
+                 "holds a rest already", "choice")
 })
 
 test_that("a second ranking on a statement with a rest leaves nothing in no row", {
   s <- statement(demo_ledger(), by = "route", span = "2026", income = total(fare),
                  trips = entries()) |> add_rank(income, keep = 3, rest = "Others")
-  expect_error(add_rank(s, trips, keep = 1, name = "again"), "would be in no row",
-               class = "rollingledger_error_choice")
+  expect_refused(add_rank(s, trips, keep = 1, name = "again"), "would be in no row", "choice")
   expect_identical(sum(add_rank(s, trips)$income),
                    sum(demo_fares$fare[format(demo_fares$sailed_on, "%Y") == "2026"]))
-  expect_error(
-    figure_leaders(
-      statement(demo_ledger(), per = "quarter", by = c("route", "channel"), span = "2026",
-                income = total(fare)) |>
-      add_rank(income, within = "channel", keep = 2, rest = "Others"), panels = "route"),
-               "have no panels", class = "rollingledger_error_choice")
+  expect_refused(figure_leaders(
+        statement(demo_ledger(), per = "quarter", by = c("route", "channel"), span = "2026",
+                  income = total(fare)) |>
+        add_rank(income, within = "channel", keep = 2, rest = "Others"), panels = "route"),
+                 "have no panels", "choice")
   expect_identical(
     nrow(add_rank(statement(demo_ledger(), by = "route"), entries, keep = 99999999999999)), 6L)
 })

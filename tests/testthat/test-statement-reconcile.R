@@ -41,9 +41,9 @@ test_that("keys, sides and repeated rows, by hand", {
   refused(s, against, value = "route", message = "must name the other table's column of amounts")
   refused(s, against, tolerance = -1, message = "not below zero")
   refused(s, 1:3, message = "must be a data frame")
-  expect_error(reconcile(s, "bank.csv"), "does not exist", class = "rollingledger_error_source")
-  expect_error(reconcile(s, against, by = c(period = "month")), "There is no column `month`",
-               class = "rollingledger_error_column")
+  expect_refused(reconcile(s, "bank.csv"), "does not exist", "source")
+  expect_refused(reconcile(s, against, by = c(period = "month")),
+                 "There is no column `month`", "column")
 })
 
 test_that("totals are not counted twice, missing is not zero, and small differences differ", {

@@ -94,20 +94,16 @@ test_that("short windows are told, and what cannot roll is refused", {
                "windows before 15 Mar 2026 reach back before the ledger's first day and are blank",
                all = FALSE)
   expect_false(any(grepl("reach back", format(add_rolling(s[3, ], income, "5 days")))))
-  expect_error(add_rolling(s, incom), "Did you mean `income`",
-               class = "rollingledger_error_measure")
-  expect_error(add_rolling(s, mean_fare, stat = "average"), "does not add up",
-               class = "rollingledger_error_measure")
-  expect_error(add_rolling(s, income, "30 dyas"), "The length \"30 dyas\" is not understood",
-               class = "rollingledger_error_choice")
+  expect_refused(add_rolling(s, incom), "Did you mean `income`", "measure")
+  expect_refused(add_rolling(s, mean_fare, stat = "average"), "does not add up", "measure")
+  expect_refused(add_rolling(s, income, "30 dyas"),
+                 "The length \"30 dyas\" is not understood", "choice")
   expect_error(add_rolling(s, income, "3 months, 1 year back"),
                class = "rollingledger_error_choice")
-  expect_error(add_rolling(s, income, 30), "`over` must be text",
-               class = "rollingledger_error_choice")
-  expect_error(add_rolling(s, income, c("2 days", "3 days"), name = "a"),
-               "2 texts, one for each length", class = "rollingledger_error_choice")
-  expect_error(add_rolling(add_rolling(s, income), income), "is taken",
-               class = "rollingledger_error_measure")
+  expect_refused(add_rolling(s, income, 30), "`over` must be text", "choice")
+  expect_refused(add_rolling(s, income, c("2 days", "3 days"), name = "a"),
+                 "2 texts, one for each length", "choice")
+  expect_refused(add_rolling(add_rolling(s, income), income), "is taken", "measure")
 })
 
 test_that("short windows hold the units there are, and their note and marks are right to the day", {

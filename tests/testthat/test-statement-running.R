@@ -66,26 +66,18 @@ test_that("names, units and refusals", {
   s <- statement(few_ledger(units = c(fare = "EUR")), per = "month", income = total(fare))
   s <- add_running(s, income)
   expect_identical(attr(s, "columns")$income_running$unit, "EUR")
-  expect_error(add_running(s, income), "`income_running` is taken",
-               class = "rollingledger_error_measure")
+  expect_refused(add_running(s, income), "`income_running` is taken", "measure")
   expect_named(add_running(s, "income", name = "so_far"), c(names(s), "so_far"))
-  expect_error(add_running(s, incme), "Did you mean `income`",
-               class = "rollingledger_error_measure")
-  expect_error(add_running(s, income_running), "has no measure",
-               class = "rollingledger_error_measure")
-  expect_error(add_running(s, income + 1), "must be the name of one measure",
-               class = "rollingledger_error_measure")
-  expect_error(add_running(s, income, since = "decade"), "`since` must be one of",
-               class = "rollingledger_error_choice")
+  expect_refused(add_running(s, incme), "Did you mean `income`", "measure")
+  expect_refused(add_running(s, income_running), "has no measure", "measure")
+  expect_refused(add_running(s, income + 1), "must be the name of one measure", "measure")
+  expect_refused(add_running(s, income, since = "decade"), "`since` must be one of", "choice")
   expect_error(add_running(s, income, name = 5), class = "rollingledger_error_choice")
-  expect_error(add_running(as.data.frame(few_fares()), income), "must be a statement",
-               class = "rollingledger_error_choice")
+  expect_refused(add_running(as.data.frame(few_fares()), income), "must be a statement", "choice")
   lost <- s
   lost$to <- NULL
-  expect_error(add_running(lost, income, name = "a"), "lost its column `to`",
-               class = "rollingledger_error_statement")
+  expect_refused(add_running(lost, income, name = "a"), "lost its column `to`", "statement")
   by <- statement(few_ledger(), by = "route", n = entries())
   by$route[2] <- "Nowhere"
-  expect_error(add_running(by, n), "Row 2 is none that the statement worked out",
-               class = "rollingledger_error_statement")
+  expect_refused(add_running(by, n), "Row 2 is none that the statement worked out", "statement")
 })

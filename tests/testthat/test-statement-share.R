@@ -36,12 +36,10 @@ test_that("shares of spans that recur and of groups with days of their own", {
 test_that("what has no share is refused", {
   s <- statement(few_ledger(), per = "month", by = "route", income = total(fare),
                  yield = income / entries())
-  expect_error(add_share(s, yield), "so it has no share", class = "rollingledger_error_measure")
-  expect_error(add_share(s, income, of = "channel"),
-               "`of` must be one of \"period\", \"span\" and \"route\"",
-               class = "rollingledger_error_choice")
-  expect_error(add_share(add_share(s, income), income), "is taken",
-               class = "rollingledger_error_measure")
+  expect_refused(add_share(s, yield), "so it has no share", "measure")
+  expect_refused(add_share(s, income, of = "channel"),
+                 "`of` must be one of \"period\", \"span\" and \"route\"", "choice")
+  expect_refused(add_share(add_share(s, income), income), "is taken", "measure")
 })
 
 test_that("a period and the total over the one period have shares of their own", {

@@ -33,8 +33,8 @@ test_that(
                  tolerance = 1e-12)
   }
   expect_true(all(control_totals(whole)$difference == 0))
-  expect_error(statement(x, per = "month", span = "trailing 400 days, every year"),
-               "overlap, so a month would stand in two", class = "rollingledger_error_span")
+  expect_refused(statement(x, per = "month", span = "trailing 400 days, every year"),
+                 "overlap, so a month would stand in two", "span")
   overlapping <- statement(x, by = "channel", span = "trailing 400 days, every year",
                            income = total(fare))
   expect_true(all(control_totals(overlapping)$difference == 0))
@@ -125,11 +125,10 @@ test_that("relative spans may hang on each group's own latest entry", {
   few <- statement(x, by = "route", span = "month to date", anchor = "group",
                    where = fare == 1 | route != "Oysterby", trips = entries(), list_all = TRUE)
   expect_identical(few$to[few$route == "Oysterby"], as.Date("2026-07-20"))
-  expect_error(control_totals(s), "own latest entry", class = "rollingledger_error_choice")
-  expect_error(statement(x, span = "MTD", anchor = "group"), "needs groups",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "route", span = "2026-01", anchor = "group"),
-               "\"2026-01\" is not one", class = "rollingledger_error_choice")
+  expect_refused(control_totals(s), "own latest entry", "choice")
+  expect_refused(statement(x, span = "MTD", anchor = "group"), "needs groups", "choice")
+  expect_refused(statement(x, by = "route", span = "2026-01", anchor = "group"),
+                 "\"2026-01\" is not one", "choice")
 })
 
 test_that("missing amounts are counted once, whatever the spans", {
@@ -175,15 +174,12 @@ test_that("a span made by span() is taken as it is", {
 
 test_that("spans that cannot be shown are refused, and empty ones are said", {
   x <- few_ledger()
-  expect_error(statement(x, span = "MTD", spans = "YTD"), "`span` or `spans`, not both",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, per = "month", spans = "YTD"), "`per` has no place",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, spans = c("MTD", "month to date")),
-               "Two spans have the label \"month to date\"", class = "rollingledger_error_span")
-  expect_error(statement(x, spans = c("MTD", old = "2019")),
-               "no entries in 1 Jan to 31 Dec 2019 \\(span \"old\"\\)",
-               class = "rollingledger_error_span")
+  expect_refused(statement(x, span = "MTD", spans = "YTD"), "`span` or `spans`, not both", "choice")
+  expect_refused(statement(x, per = "month", spans = "YTD"), "`per` has no place", "choice")
+  expect_refused(statement(x, spans = c("MTD", "month to date")),
+                 "Two spans have the label \"month to date\"", "span")
+  expect_refused(statement(x, spans = c("MTD", old = "2019")),
+                 "no entries in 1 Jan to 31 Dec 2019 \\(span \"old\"\\)", "span")
   expect_error(statement(x, spans = character()), class = "rollingledger_error_span")
   expect_error(statement(x, spans = 3), class = "rollingledger_error_span")
   s <- statement(x, spans = c("MTD", quiet = "2026-02-10/2026-02-20"), trips = entries())

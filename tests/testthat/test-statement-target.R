@@ -51,11 +51,9 @@ test_that("tables of targets that cannot be used are refused", {
           "two targets for 2026-01 and Oysterby")
   refused(data.frame(month = "Janury", route = "Oysterby", target = 1), "The period \"Janury\"")
   refused(list(1), "one number or a data frame")
-  expect_error(add_target(s, income, "no.csv"), "does not exist",
-               class = "rollingledger_error_source")
+  expect_refused(add_target(s, income, "no.csv"), "does not exist", "source")
   spans <- statement(demo_ledger(), spans = c("month to date"), income = total(fare))
-  expect_error(add_target(spans, income, 5), "belong to periods",
-               class = "rollingledger_error_target")
+  expect_refused(add_target(spans, income, 5), "belong to periods", "target")
 })
 
 test_that("averages per working day, per day, and per day with entries", {
@@ -73,7 +71,7 @@ test_that("averages per working day, per day, and per day with entries", {
   }
   expect_match(format(s, width = 200), "working days are Monday to Friday, without 1 holiday",
                all = FALSE)
-  expect_error(add_per_day(s, riders), "does not add up", class = "rollingledger_error_measure")
+  expect_refused(add_per_day(s, riders), "does not add up", "measure")
 })
 
 test_that("a target counts where targets cover the row's days, and else is missing and named", {

@@ -95,15 +95,12 @@ test_that("members of any kind go beside totals", {
 
 test_that("totals that make no sense are refused", {
   x <- few_ledger()
-  expect_error(statement(x, per = "month", totals = "by"), "needs attributes",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "route", totals = "period"), "needs periods",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "route", totals = "all"), "must be one of",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "route", span = "month to date", anchor = "group", totals = "by"),
-               "have no totals", class = "rollingledger_error_choice")
+  expect_refused(statement(x, per = "month", totals = "by"), "needs attributes", "choice")
+  expect_refused(statement(x, by = "route", totals = "period"), "needs periods", "choice")
+  expect_refused(statement(x, by = "route", totals = "all"), "must be one of", "choice")
+  expect_refused(
+    statement(x, by = "route", span = "month to date", anchor = "group", totals = "by"),
+                 "have no totals", "choice")
   named <- ledger(data.frame(day = as.Date("2026-01-01"), route = "(all)"), on = "day")
-  expect_error(statement(named, by = "route", totals = "by"), "has a member called",
-               class = "rollingledger_error_choice")
+  expect_refused(statement(named, by = "route", totals = "by"), "has a member called", "choice")
 })

@@ -83,8 +83,8 @@ test_that("a million groups are done in memory that follows the entries", {
   bytes <- cells_facts(s)$bytes
   expect_lt(bytes, 60 * n)
   expect_match(format(s, n = 2), "list_all = TRUE keeps them", all = FALSE)
-  expect_error(statement(x, per = "day", by = "account", list_all = TRUE),
-               "would have 694,000,000 rows", class = "rollingledger_error_choice")
+  expect_refused(statement(x, per = "day", by = "account", list_all = TRUE),
+                 "would have 694,000,000 rows", "choice")
 })
 
 test_that("leaving out rows without entries changes no figure of the others", {
@@ -185,23 +185,17 @@ test_that("sums of cents are exact", {
 
 test_that("wrong questions are refused", {
   x <- few_ledger()
-  expect_error(statement(x, per = "mnth"), "Did you mean `month`",
-               class = "rollingledger_error_choice")
+  expect_refused(statement(x, per = "mnth"), "Did you mean `month`", "choice")
   expect_error(statement(x, per = c("day", "week")), class = "rollingledger_error_choice")
-  expect_error(statement(x, by = "rout"), "Did you mean `route`",
-               class = "rollingledger_error_column")
-  expect_error(statement(x, by = c("route", "route")), "different columns",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, on = "saild"), "Did you mean `sailed`",
-               class = "rollingledger_error_column")
-  expect_error(statement(x, list_all = NA), "`list_all` must be TRUE or FALSE",
-               class = "rollingledger_error_choice")
-  expect_error(statement(x, partial = "hide"), "`partial` must be one of",
-               class = "rollingledger_error_choice")
-  expect_error(statement(few_fares()), "must be a ledger", class = "rollingledger_error_choice")
-  expect_error(
+  expect_refused(statement(x, by = "rout"), "Did you mean `route`", "column")
+  expect_refused(statement(x, by = c("route", "route")), "different columns", "choice")
+  expect_refused(statement(x, on = "saild"), "Did you mean `sailed`", "column")
+  expect_refused(statement(x, list_all = NA), "`list_all` must be TRUE or FALSE", "choice")
+  expect_refused(statement(x, partial = "hide"), "`partial` must be one of", "choice")
+  expect_refused(statement(few_fares()), "must be a ledger", "choice")
+  expect_refused(
     statement(ledger(transform(few_fares(), period = 1), on = "sailed_on"), by = "period"),
-    "Rename it", class = "rollingledger_error_choice")
+                 "Rename it", "choice")
 })
 
 test_that("the errors' texts stay clear", {
