@@ -172,14 +172,3 @@ best_of_days <- function(groups, group, day, figures, windows, stat) {
   lists <- core_lists_of_amounts(groups, group, day, figures, stat == "largest")
   core_list_values(lists, stat, windows$group, windows$from, windows$to, integer(), core_threads())
 }
-
-# Cells as rows: list(day, codes, slots), a row per day and group that has entries. What another
-# source sends, and what cells can be built of.
-cells_as_rows <- function(x, ask) {
-  groups <- groups_by(x, ask$by)
-  basis <- source_facts(x)$dates[[ask$on]]
-  days <- seq.int(basis$first, basis$last)
-  held <- held_periods(x, ask, all_groups(groups), days, days)
-  list(day = days[held$period], codes = groups_codes(groups, held$group),
-       slots = unname(held$figures))
-}

@@ -131,7 +131,7 @@ contract_cells <- function(x, table, ask, where) {
     expect_equal(got, right, tolerance = 1e-12)
   }
   # The same cells as rows, and a cube of those.
-  rows <- own("cells_as_rows")(x, ask)
+  rows <- cells_as_rows(x, ask)
   exact <- own("source_column")(x, "fare")
   of_slot <- function(slot) if (slot$what != "sum") 0L else if (exact$exact) exact$decimals else -1L
   decimals <- vapply(ask$slots, of_slot, 0L)
@@ -264,3 +264,15 @@ contract_with <- function(x, table) {
   found <- own("source_entries")(kept, "sailed", -700000L, 2000000L, NULL, "channel")
   expect_setequal(as.integer(found$row), which(web & as.integer(table$sailed_on) <= facts$as_of))
 }
+
+# Cells as rows: list(day, codes, slots), a row per day and group that has entries. What a
+# source elsewhere would send.
+cells_as_rows <- function(x, ask) {
+  groups <- groups_by(x, ask$by)
+  basis <- source_facts(x)$dates[[ask$on]]
+  days <- seq.int(basis$first, basis$last)
+  held <- held_periods(x, ask, all_groups(groups), days, days)
+  list(day = days[held$period], codes = groups_codes(groups, held$group),
+       slots = unname(held$figures))
+}
+environment(cells_as_rows) <- asNamespace("rollingledger")
