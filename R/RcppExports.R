@@ -197,7 +197,39 @@ core_chosen_entries <- function(request) {
     .Call(`_rollingledger_core_chosen_entries`, request)
 }
 
-core_survey_records <- function(path, separator) {
-    .Call(`_rollingledger_core_survey_records`, path, separator)
+core_survey_bytes <- function(path) {
+    .Call(`_rollingledger_core_survey_bytes`, path)
+}
+
+core_first_records <- function(path, separator, most, from) {
+    .Call(`_rollingledger_core_first_records`, path, separator, most, from)
+}
+
+core_survey_records <- function(path, separator, from, line) {
+    .Call(`_rollingledger_core_survey_records`, path, separator, from, line)
+}
+
+core_record_lines <- function(path, separator, from, line, records) {
+    .Call(`_rollingledger_core_record_lines`, path, separator, from, line, records)
+}
+
+core_copy_without <- function(path, to, from, starts, ends) {
+    .Call(`_rollingledger_core_copy_without`, path, to, from, starts, ends)
+}
+
+core_survey_numbers <- function(text, to_first_other) {
+    .Call(`_rollingledger_core_survey_numbers`, text, to_first_other)
+}
+
+core_numbers_by <- function(text, writing) {
+    .Call(`_rollingledger_core_numbers_by`, text, writing)
+}
+
+core_survey_dates <- function(text) {
+    .Call(`_rollingledger_core_survey_dates`, text)
+}
+
+core_dates_by <- function(text, form) {
+    .Call(`_rollingledger_core_dates_by`, text, form)
 }
 

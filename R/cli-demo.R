@@ -24,7 +24,8 @@ cli_demo <- function(parsed) {
 
   fares <- ledger(file.path(tables, "fares.csv.gz"),
                   on = c(sailed = "sailed_on", booked = "booked_on"),
-                  calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))
+                  calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"),
+                  amounts = "fare")
   cli_report_aside(fares)
   monthly <- demo_statement(fares)
   by_route <- statement(fares, per = "month", by = "route", span = "FY2026/..",

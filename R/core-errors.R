@@ -7,6 +7,11 @@ refuse <- function(kind, message, ..., call = caller_env()) {
         call = call)
 }
 
+# Something to be known that is no error, in the words of refuse().
+tell <- function(message, ...) {
+  inform(met_by_reader(message), class = c(..., "rollingledger_message"))
+}
+
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
 # met them: `time_zone =` in R, `--time-zone` on the command line.
 met_by_reader <- function(message) {
@@ -103,4 +108,13 @@ called_frame <- function() {
     if (is.symbol(name) && as.character(name) %in% known) return(sys.frame(i))
   }
   NULL
+}
+
+# Entries are numbered by whole numbers of 32 bits.
+check_entry_limit <- function(entries, call = caller_env()) {
+  if (entries <= .Machine$integer.max) return(invisible())
+  refuse("source", c(sprintf("%s entries are more than a ledger in memory holds (at most %s).",
+                             number_text(entries), number_text(.Machine$integer.max)),
+                     i = paste0("Take the entries of fewer years, or fewer columns, or add them ",
+                                "up by day first.")), call = call)
 }

@@ -106,3 +106,7 @@ kind_text <- function(values) {
 }
 
 heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring(text, 2))
+
+shortened_text <- function(text, most = 60L) {
+  if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
+}

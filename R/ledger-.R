@@ -3,8 +3,7 @@ describe_verb("ledger", asked_of = "source",
              value = "COLUMN", many = TRUE, needed = TRUE, more = paste(
     "The names are what the bases are called in statements (`c(sailed = \"sailed_on\")`); without",
     "names the column names serve. The first decides which entries are used at all. Columns may",
-    "hold dates, date-times with a time zone, ISO 8601 text (2026-09-17, or a date-time), or any",
-    "text with {date_format}.")),
+    "hold dates, date-times, or text in any writing that is not ambiguous; see What columns hold.")),
   until = field("text", "column that says when entries end, for active()", value = "COLUMN",
                 more = paste(
     "Entries that last: a pass, an enrolment, a contract. Dates, or text as for {on}; a missing",
@@ -30,11 +29,31 @@ describe_verb("ledger", asked_of = "source",
                 option = "code", value = "COLUMN", many = TRUE),
   date_format = field("pairs", "how dates are written, such as %d/%m/%Y", value = "FORMAT",
                       more = paste(
-    "One text for all date bases, or named by basis, in the notation of POSIX `strptime`. Needed",
-    "where the day and the month could be mistaken for each other.")),
-  time_zone = field("text", "time zone of date-times, such as UTC", value = "ZONE", more = paste(
-    "The one in whose days date-times are counted. Needed where date-times do not state theirs;",
-    "text that states an offset otherwise counts on the day as written."))
+    "One text for all date bases, or named by basis or column, in the notation of POSIX",
+    "`strptime`. Needed where the day and the month could be mistaken for each other in all rows.")),
+  time_zone = field("text", "time zone in whose days date-times count, such as UTC", value = "ZONE",
+                    more = paste(
+    "Moves date-times that state an offset, or carry a zone, to their day in this one. Without it",
+    "all count on the day as written.")),
+  missing = field("texts", "what stands for a missing value ['', NA, N/A, null, -]",
+                  value = "TEXT", many = TRUE, more = paste(
+    "In text, numbers and dates alike, in quotes or not, whatever the case of letters; by default",
+    "an empty field, NA, N/A, null and -. In a data frame it is asked of text that is read as",
+    "dates or amounts; other text stays as it is.")),
+  number_format = field("pairs", "how numbers are written, such as 1.234,56", value = "EXAMPLE",
+                        more = paste(
+    "One of 1234.56, 1,234.56, 1 234.56, 1'234.56, 1234,56, 1.234,56, 1 234,56 and 1'234,56, for",
+    "all columns or named by column. Needed where 1.234 could be more than a thousand.")),
+  format = field("choice", "kind of file, where its name does not tell", option = "file-format",
+                 value = "KIND", choices = c("text", "workbook", "parquet", "json lines")),
+  separator = field("text", "what separates fields: comma, semicolon, tab or pipe", value = "WORD",
+                    more = "Found by the reader otherwise; the sign itself will do as well."),
+  encoding = field("text", "encoding of text, such as windows-1252", value = "NAME",
+                   more = paste("Otherwise UTF-8, or UTF-16 by its marks; what is neither is read",
+                                "as Windows-1252, and a message says so.")),
+  sheet = field("other", "sheet of a workbook, by name or number [the first]", value = "SHEET"),
+  cells = field("text", "cells of a sheet, such as B3:F200", value = "CELLS",
+                more = "Or where they begin, such as B3.")
 )
 
 #' Build a ledger: dated entries, ready to be asked
@@ -45,11 +64,9 @@ describe_verb("ledger", asked_of = "source",
 #' out by a condition + set aside, checked on every build, and a message says how many. Statements
 #' afterwards never touch text.
 #'
-#' @param source A data frame (tibble, data.table), or the path of a `.csv` or `.tsv` file, each
-#'   also compressed as `.gz`, with column names in its first line. In files an empty field, or NA
-#'   without quotes, is a missing value in every column; each line must have as many fields as the
-#'   first; quotes within quotes are written twice; columns with leading zeros stay text, and a text
-#'   column of which at least 95% are numbers is read as amounts (its other rows are set aside).
+#' @param source A data frame (tibble, data.table), or the path of a file; see Files below. Several
+#'   paths, a folder or a pattern (`"exports/*.csv"`) are one ledger of several files of one layout;
+#'   a column `file` tells which. "-" is standard input.
 #' @eval field_params("ledger")
 #' @param ... Must be empty; keeps the arguments below apart by name.
 #'
@@ -57,13 +74,36 @@ describe_verb("ledger", asked_of = "source",
 #'   first and last day of each date basis, the attributes with their number of members, the
 #'   amounts, and the calendar.
 #'
+#' @section Files:
+#' Text with fields separated by commas, semicolons, tabs or pipes (`.csv`, `.tsv`, `.txt` and the
+#' like), workbooks (`.xlsx`, `.xls`, `.ods`), Parquet and JSON lines, each also as `.gz`, or as the
+#' one table of a `.zip`. Separator and encoding are found. Titles above the header, totals below
+#' the last entry and a header that is repeated are told and set aside with their line; a line with
+#' too many or too few fields is refused. Quotes within quotes are written twice.
+#'
+#' @section What columns hold:
+#' Types follow use. A text column is numbers where every value that is there reads as a number:
+#' with a decimal point or comma, thousands apart by a comma, point, space or apostrophe, a currency
+#' before or after (which becomes the unit), a minus before or after or brackets around it, or a per
+#' cent sign (12% is 0.12). Which mark is which is decided over the whole column, and printed with
+#' the ledger. A column that is mostly numbers stays text, and no row is set aside for it, unless
+#' `amounts` names it. Zeros in front, more than 15 digits, or several currencies make it text.
+#'
+#' Dates are read in any writing that is not ambiguous over the whole column: 2026-01-31,
+#' 31.01.2026, 31/1/26, 3 Jan 2026, January 3, 2026, 20260131, 2026-01 (a month, which counts on its
+#' first day), with or without a time. Whether the day or the month comes first is decided by days
+#' beyond the 12th. Two-digit years from 69 on are of the 1900s. Date-times without a zone count on
+#' the day as written, and those of R without one on the day that R prints; the ledger's print says
+#' so.
+#'
 #' @section Errors:
 #' `rollingledger_error_column` for a column that does not exist (the nearest name is suggested);
-#' `rollingledger_error_date` for a date basis that is not a date, is ambiguous or lacks a time
-#' zone; `rollingledger_error_source` for a file that does not exist, has no header, cannot be read
+#' `rollingledger_error_date` for a date basis that is missing (columns that could be it are
+#' named), is not a date or is ambiguous; `rollingledger_error_source` for a file that does not exist, has no header, cannot be read
 #' whole, or a table without a usable row; `rollingledger_error_choice` for any other argument.
 #'
-#' @source ISO 8601 for dates; day arithmetic in the proleptic Gregorian calendar, years 1 to 9999.
+#' @source ISO 8601 for dates; POSIX.1 `strptime` for two-digit years; ISO 4217 for codes of
+#'   currencies; RFC 4180 for separated fields; day arithmetic in the proleptic Gregorian calendar, years 1 to 9999.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),
@@ -72,57 +112,72 @@ describe_verb("ledger", asked_of = "source",
 #'
 #' # The same entries from a file, with its bad rows set aside
 #' file <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
-#' set_aside(ledger(file, on = c(sailed = "sailed_on")))
+#' set_aside(ledger(file, on = c(sailed = "sailed_on"), amounts = "fare"))
 #' @include question-fields.R
 ledger <- function(source, on, ...) {
   UseMethod("ledger")
 }
 
+# What is asked of files alone.
+file_fields <- c("codes", "format", "separator", "encoding", "sheet", "cells")
+
 #' @export
 ledger.default <- function(source, on, ...) {
   refuse("source", c(
     sprintf("A ledger cannot be built from %s.", kind_text(source)),
-    i = "{source} must be a data frame or the path of a .csv or .tsv file (also .gz)."
+    i = "{source} must be a data frame or the path of a file."
   ))
 }
 
-# The one way to a ledger, whatever the source: `table` is a data frame.
-build_ledger <- function(table, on, label, until, calendar, as_of, units, amounts, date_format,
-                         time_zone,
-                         call = caller_env()) {
-  check_calendar(calendar, call)
+# The one way to a ledger, whatever the source: `table` is a data frame; `given` holds the arguments
+# of ledger(), `reading` what is known of the files that it comes from (read_table_files()).
+build_ledger <- function(table, label, given, reading = NULL, call = caller_env()) {
+  check_calendar(given$calendar, call)
   check_table(table, label, call)
   # A plain frame over the same columns: what follows works the same for every kind of table.
   table <- structure(as.list(table), row.names = .set_row_names(nrow(table)), class = "data.frame")
-  on <- check_bases(on, names(table), call)
-  check_units(units, names(table), call)
-  bases <- read_bases(table, on, until, date_format, time_zone, call)
-  ends <- read_until(table, until, on, date_format, time_zone, call)
-  converted <- read_amounts(ends$table, setdiff(amounts, c(on, until)), call)
+  on <- check_bases(given$on, table, call)
+  check_units(given$units, names(table), call)
+  given$missing <- given$missing %||% missing_marks
+  bases <- read_bases(table, on, given, call)
+  ends <- read_until(table, on, given, call)
+  ask <- list(number_format = stated_writings(given$number_format, call), missing = given$missing)
+  converted <- read_amounts(ends$table, setdiff(given$amounts, c(on, given$until)), ask, call)
   table <- converted$table
   unreadable <- rbind(ends$unreadable, converted$unreadable)
   days <- bases[[1]]$days
   if (nrow(unreadable) > 0) days[unreadable$row] <- NA_integer_
-  given <- as_of
-  as_of <- read_as_of(as_of, days, call)
+  as_of <- read_as_of(given$as_of, days, bases[[1]], call)
   aside <- rows_set_aside(table, on, bases, unreadable, as_of)
   every <- aside$row[aside$kept_out_of == "every figure"]
   if (length(every) > 0) days[every] <- NA_integer_
   order <- core_sort_by_day(days, core_threads())
+  aside <- with_lines_apart(aside, reading)
   if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
-  say_set_aside(aside, nrow(table))
-  x <- new_ledger(table, on, label, calendar, as_of, units, bases, aside, order)
-  x["until"] <- list(until)
+  units <- c(given$units, converted$units, reading$units)
+  x <- new_ledger(table, on, label, given$calendar, as_of, units[!duplicated(names(units))], bases,
+                  aside, order, reading)
+  x["until"] <- list(given$until)
   x$given <- list(on = on)
-  x$asked <- list(columns = names(table), as_of = given, amounts = amounts,
-                  date_format = date_format, time_zone = time_zone)
+  x$asked <- c(list(columns = names(table)),
+               given[c("as_of", "amounts", "date_format", "time_zone", "missing",
+                       "number_format")])
+  x$says <- c(reading$says, converted$says, says_of_dates(on, bases))
   x$later_rows <- rows_later(aside)
   if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
   if (anyNA(days) || is.unsorted(days)) x$source_days <- days
+  say_set_aside(x)
   x
 }
 
-new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order) {
+# "sailed_on: the day first"
+says_of_dates <- function(on, bases) {
+  unlist(Map(function(column, basis) {
+    if (length(basis$says) > 0) sprintf("%s: %s", column, paste(basis$says, collapse = "; "))
+  }, on, bases), use.names = FALSE)
+}
+
+new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order, reading) {
   plain <- setdiff(names(table), on)
   progress <- progress_steps(if (nrow(table) < 1e6) 0 else length(plain), "Taking in columns")
   on.exit(progress$done())
@@ -137,22 +192,24 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     basis_within(list(column = on[[name]], first = Inf, last = -Inf,
                       data = day_column(bases[[name]]$days, order)), as_of)
   })
+  all_bases <- stats::setNames(c(list(first_basis), other), names(on))
+  for (name in names(on)) {
+    all_bases[[name]]$months <- isTRUE(bases[[name]]$months)
+    all_bases[[name]]$hours <- hours_of_basis(bases[[name]]$seconds, order)
+  }
   x <- structure(list(
-    source = label, calendar = calendar, as_of = as_of, units = units, read = nrow(table),
-    used = as.integer(order$used), aside = aside, left_out = left_out,
-    bases = stats::setNames(c(list(first_basis), other), names(on)),
-    columns = columns[setdiff(plain, left_out)], handle = new_handle()
+    source = label, calendar = calendar, as_of = as_of, units = if (length(units) > 0) units,
+    read = nrow(table) + sum(is.na(aside$row)), used = as.integer(order$used), aside = aside,
+    left_out = left_out, numbering = reading$numbering, table_rows = nrow(table),
+    bases = all_bases, columns = columns[setdiff(plain, left_out)], handle = new_handle()
   ), class = c("memory_ledger", "ledger"))
   check_entry_counts(x)
 }
 
-# Entries are numbered by whole numbers of 32 bits.
-check_entry_limit <- function(entries, call = caller_env()) {
-  if (entries <= .Machine$integer.max) return(invisible())
-  refuse("source", c(sprintf("%s entries are more than a ledger in memory holds (at most %s).",
-                             number_text(entries), number_text(.Machine$integer.max)),
-                     i = paste0("Take the entries of fewer years, or fewer columns, or add them ",
-                                "up by day first.")), call = call)
+# The hour of each entry, a member from 0 to 23 or missing, where there are times.
+hours_of_basis <- function(seconds, order) {
+  if (is.null(seconds)) return(NULL)
+  code_column(seconds %/% 3600L, 0:23, order)
 }
 
 check_table <- function(table, label, call) {
@@ -166,14 +223,24 @@ check_table <- function(table, label, call) {
   if (nrow(table) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
 }
 
-check_bases <- function(on, known, call) {
+check_bases <- function(on, table, call) {
+  if (is.null(on)) {
+    refuse("date", c("{on} is missing: which column holds the date that counts?",
+                     i = could_be_text(table)), call = call)
+  }
   if (!is.character(on) || length(on) == 0 || anyNA(on)) {
     refuse("date", c("{on} must name at least one column that holds dates.",
-                     i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`."),
+                     i = "For example `on = c(sailed = \"sailed_on\", booked = \"booked_on\")`.",
+                     i = could_be_text(table)),
            call = call)
   }
-  for (name in on) if (!name %in% known)
-    refuse_column(name, known, where = "the source", call = call)
+  for (name in on) if (!name %in% names(table)) {
+    refuse("column", c(sprintf("There is no column `%s` in the source.", name),
+                       i = nearest_hint(name, names(table)),
+                       i = sprintf("It has: %s.", listed(names(table))),
+                       i = could_be_text(table)),
+           given = name, known = names(table), call = call)
+  }
   called <- names(on) %||% rep("", length(on))
   called[called == ""] <- on[called == ""]
   if (anyDuplicated(called) || anyDuplicated(on)) {
@@ -194,22 +261,31 @@ check_units <- function(units, known, call) {
     refuse_column(name, known, where = "the source", call = call)
 }
 
-read_bases <- function(table, on, until, date_format, time_zone, call) {
-  if (!is.null(names(date_format))) {
-    known <- c(names(on), until)
-    for (name in names(date_format)) if (!name %in% known)
+read_bases <- function(table, on, given, call) {
+  if (!is.null(names(given$date_format))) {
+    known <- c(names(on), on, given$until)
+    for (name in names(given$date_format)) if (!name %in% known)
       refuse_column(name, known, "date basis", "{on}", call)
   }
   bases <- lapply(names(on), function(name) {
-    format <- if (is.null(names(date_format))) date_format
-              else if (name %in% names(date_format)) date_format[[name]]
-    read_date_basis(table[[on[[name]]]], on[[name]], format, time_zone, call)
+    naming_columns(table, on[[name]], {
+      read_date_basis(table[[on[[name]]]], on[[name]],
+                      stated_format(given$date_format, c(name, on[[name]])), given$time_zone,
+                      given$missing, call)
+    })
   })
   stats::setNames(bases, names(on))
 }
 
+stated_format <- function(date_format, names) {
+  if (is.null(names(date_format))) return(date_format)
+  said <- intersect(names, names(date_format))
+  if (length(said) > 0) date_format[[said[1]]]
+}
+
 # The column that says when entries end, as dates: list(table, unreadable).
-read_until <- function(table, until, on, date_format, time_zone, call) {
+read_until <- function(table, on, given, call) {
+  until <- given$until
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
   if (!rlang::is_string(until))
     refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
@@ -217,18 +293,26 @@ read_until <- function(table, until, on, date_format, time_zone, call) {
     refuse_column(until, names(table), where = "the source", call = call)
   if (until %in% on)
     refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
-  format <- if (is.null(names(date_format))) date_format
-            else if (until %in% names(date_format)) date_format[[until]]
-  ends <- read_date_basis(table[[until]], until, format, time_zone, call)
+  ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
+                          given$time_zone, given$missing, call)
   table[[until]] <- as_date(ends$days)
   list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
 }
 
-read_as_of <- function(as_of, days, call) {
+# The newest entry's day, never later than today. Of entries by month it is the last day of theirs.
+read_as_of <- function(as_of, days, basis, call) {
   if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
   today <- as.integer(Sys.Date())
   newest <- core_survey_days(days, today)$newest_by_limit
-  if (is.na(newest)) today else newest
+  if (is.na(newest)) return(today)
+  if (isTRUE(basis$months)) newest <- min(today, last_of_month(newest))
+  newest
+}
+
+last_of_month <- function(day) {
+  date <- core_dates_of(day)
+  next_month <- sprintf("%04d-%02d-01", date[1] + (date[2] == 12), date[2] %% 12L + 1L)
+  core_iso_days(next_month) - 1L
 }
 
 #' @export
@@ -257,7 +341,8 @@ format.ledger <- function(x, ...) {
     attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
     amounts = listed(paste0(amounts, shown_units), most = 12),
     dates = listed(names(kinds)[kinds == "day"]),
-    "left out" = listed(x$left_out)
+    "left out" = listed(x$left_out),
+    read = paste(x$says, collapse = "; ")
   )
   lines <- lines[nzchar(lines)]
   calendar <- trimws(format(x$calendar)[-1])

@@ -1,24 +1,29 @@
 # Date bases: from what the source holds to whole days, once. A value that is there but is no
 # date is told from one that is missing.
 
-# list(days, unreadable): days since 1970-01-01, NA where there is none; positions of values
-# that cannot be read, with their text.
+# list(days, unreadable, text, seconds, months, says): days since 1970-01-01, NA where there is none;
+# positions of values that cannot be read, with their text; the second of the day where there are
+# times; whether days stand for whole months; and what is to be said of the reading.
 read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
-                            call = caller_env()) {
+                            marks = missing_marks, call = caller_env()) {
   if (inherits(values, "Date")) return(days_of_dates(values))
-  if (inherits(values, "POSIXt"))
-    return(list(days = days_of_times(as.POSIXct(values), name, time_zone, call)))
+  if (inherits(values, "POSIXt")) return(days_of_times(as.POSIXct(values), time_zone, call))
   if (is.factor(values)) values <- as.character(values)
-  if (is.character(values)) return(days_of_text(values, name, date_format, time_zone, call))
+  if (is.numeric(values) && !is.object(values)) {
+    digits <- days_of_digits(values, date_format)
+    if (!is.null(digits)) values <- digits
+  }
+  if (is.character(values)) {
+    return(days_of_text(values, name, date_format, time_zone, marks, call))
+  }
   if (is.logical(values) && all(is.na(values)))
     return(list(days = rep(NA_integer_, length(values))))
   refuse_basis(name, c(
     sprintf("The date basis `%s` is not a date: it holds %s.", name, kind_text(values)),
     i = if (is.numeric(values)) paste(
-      "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first;",
-      "if it is like 20260917, turn it into text and say {date_format = \"%Y%m%d\"}."
+      "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first."
     ),
-    i = "A date basis is a Date, a date-time with a time zone, or text such as 2026-09-17."
+    i = "A date basis is a Date, a date-time, or text such as 2026-09-17 or 17 Sep 2026."
   ), call)
 }
 
@@ -31,108 +36,94 @@ days_of_dates <- function(dates) {
 
 refuse_basis <- function(name, message, call) refuse("date", message, column = name, call = call)
 
-# The day of an instant depends on where one stands, so the zone must be known.
-days_of_times <- function(times, name, time_zone, call) {
-  zone <- time_zone %||% attr(times, "tzone")[1]
+# The day of an instant depends on where one stands: in the zone that is stated, in its own, or,
+# without any, in that in which R prints it.
+days_of_times <- function(times, time_zone, call) {
+  own <- attr(times, "tzone")[1]
+  zone <- time_zone %||% own
+  says <- NULL
   if (is.null(zone) || !nzchar(zone)) {
-    refuse_basis(name, c(
-      sprintf("The date-times in `%s` carry no time zone, so their days are not certain.", name),
-      i = paste0("Say which with {time_zone =}, such as {time_zone = \"UTC\"} or {time_zone = ",
-                 "\"Europe/Lisbon\"}.")
-    ), call)
+    zone <- Sys.timezone() %||% "UTC"
+    if (is.na(zone)) zone <- "UTC"
+    says <- sprintf("days as R prints the date-times, which carry no time zone (in %s)", zone)
   }
   check_time_zone(zone, call)
-  day_numbers(as.Date(times, tz = zone))
+  clock <- as.POSIXlt(times, tz = zone)
+  seconds <- as.integer(clock$hour * 3600 + clock$min * 60 + floor(clock$sec))
+  list(days = day_numbers(as.Date(times, tz = zone)), seconds = seconds, says = says)
 }
 
 check_time_zone <- function(zone, call) {
-  if (!zone %in% c("UTC", "GMT", OlsonNames())) {
+  if (!rlang::is_string(zone) || !zone %in% c("UTC", "GMT", OlsonNames())) {
     refuse("choice",
-           c(sprintf("There is no time zone \"%s\".", zone), i = nearest_hint(zone, OlsonNames())),
+           c(sprintf("There is no time zone \"%s\".", plain_text(zone)[1]),
+             i = nearest_hint(plain_text(zone)[1], OlsonNames())),
            arg = "time_zone", given = zone, call = call)
   }
 }
 
+# Whole numbers of which each is a day in digits, 20260131, as text; or NULL.
+days_of_digits <- function(values, date_format) {
+  there <- values[!is.na(values)]
+  if (length(there) == 0 || any(there != trunc(there))) return(NULL)
+  if (!is.null(date_format)) return(digits_text(values))
+  if (any(there < 10000101 | there > 99991231)) return(NULL)
+  texts <- digits_text(unique(there))
+  if (anyNA(core_dates_by(texts, "plain")$days)) return(NULL)
+  digits_text(values)
+}
+
 # Each distinct text is read once.
-days_of_text <- function(values, name, date_format, time_zone, call) {
-  encoded <- core_encode_text(values, core_threads())
-  members <- trimws(encoded$members)
-  members[!is.na(members) & members %in% c("", "NA")] <- NA
-  days <- if (!is.null(date_format)) days_by_format(members, date_format, call)
-          else days_by_standard(members, name, time_zone, call)
+days_of_text <- function(values, name, date_format, time_zone, marks, call) {
+  encoded <- core_encode_text(enc2utf8(values), core_threads())
+  members <- encoded$members
+  members[is_missing_mark(members, marks)] <- NA
+  read <- if (!is.null(date_format)) dates_stated(trimws(members), date_format, call)
+          else dates_written(members, name, call)
+  if (!is.null(time_zone)) {
+    check_time_zone(time_zone, call)
+    read <- in_other_zone(read, time_zone)
+  }
+  days <- read$days
   bad <- !is.na(members) & is.na(days)
   if (all(is.na(days)) && any(bad)) refuse_text_dates(members[bad], name, date_format, call)
-  at <- if (any(bad)) which(bad[encoded$codes + 1L]) else integer()
-  list(days = days[encoded$codes + 1L], unreadable = at,
-       text = encoded$members[encoded$codes[at] + 1L])
+  again <- function(by_member) by_member[encoded$codes + 1L]
+  at <- if (any(bad)) which(again(bad)) else integer()
+  timed <- !is.null(read$seconds) && any(!is.na(read$seconds))
+  list(days = again(days), unreadable = at, text = encoded$members[encoded$codes[at] + 1L],
+       seconds = if (timed) again(read$seconds), months = isTRUE(read$months),
+       says = c(read$says, if (timed && is.null(time_zone)) "date-times on the day as written"))
 }
 
-iso_time <-
-  paste0("^([0-9]{4}-[0-9]{2}-[0-9]{2})[T ",
-         "]([0-9]{2}:[0-9]{2}(:[0-9]{2})?)([.][0-9]+)?(Z|[+-][0-9]{2}:?[0-9]{2})?$")
-
-# ISO 8601 dates, and date-times: their day as written where they state an offset, or their
-# day in `time_zone`.
-days_by_standard <- function(members, name, time_zone, call) {
-  days <- core_iso_days(members)
-  timed <- is.na(days) & grepl(iso_time, members)
-  if (any(timed)) days[timed] <- days_of_time_text(members[timed], name, time_zone, call)
-  rest <- members[is.na(days) & !is.na(members)]
-  if (length(rest) > 0) refuse_ambiguous(rest, sum(!is.na(days)), name, call)
-  days
+dates_stated <- function(members, date_format, call) {
+  read <- dates_by_format(members, date_format, call)
+  c(read, list(months = is_month_format(date_format), says = paste("read as", date_format)))
 }
 
-days_of_time_text <- function(text, name, time_zone, call) {
-  parts <- do.call(rbind, regmatches(text, regexec(iso_time, text)))
-  stated <- nzchar(parts[, 6])
-  days <- core_iso_days(parts[, 2])
-  if (is.null(time_zone)) {
-    if (!all(stated)) {
-      refuse_basis(name, c(
-        sprintf(
-          paste0("The date-times in `%s`, such as \"%s\", state no time zone, so their days are ",
-                 "not certain."),
-                name, text[!stated][1]),
-        i = "Say which they are in with {time_zone =}, such as {time_zone = \"UTC\"}."
-      ), call)
-    }
-    return(days)
-  }
-  check_time_zone(time_zone, call)
-  if (any(stated & !is.na(days))) {
-    move <- stated & !is.na(days)
-    clock <- paste(parts[move, 2], substr(paste0(parts[move, 3], ":00"), 1, 8))
-    offset <- ifelse(parts[move, 6] == "Z", "+0000", sub(":", "", parts[move, 6]))
-    instant <- as.POSIXct(strptime(paste(clock, offset), "%Y-%m-%d %H:%M:%S %z", tz = "UTC"))
-    days[move] <- day_numbers(as.Date(instant, tz = time_zone))
-  }
-  days
+dates_written <- function(members, name, call) {
+  known <- core_survey_dates(members)
+  form <- date_form(members, name, known)
+  if (!is.null(form$problem)) refuse_basis(name, form$problem, call)
+  if (is.null(form$form)) return(list(days = rep(NA_integer_, length(members))))
+  read <- core_dates_by(members, form$form)
+  read$months <- form$form == "months"
+  read$says <- c(
+    if (form$form %in% c("day", "month")) sprintf("the %s first", form$form),
+    if (known$two_digits) "years 69 to 99 of the 1900s, 00 to 68 of the 2000s",
+    if (read$months) "months, each on its first day")
+  read
 }
 
-# 03/04/2026 is the third of April to some and the fourth of March to others.
-refuse_ambiguous <- function(rest, readable, name, call) {
-  numeric_date <- grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})$", rest)
-  if (!any(numeric_date) || sum(numeric_date) < readable) return(invisible())
-  some <- rest[numeric_date]
-  mark <- regmatches(some[1], regexpr("[/.-]", some[1]))
-  year <- if (grepl("[0-9]{4}$", some[1])) "%Y" else "%y"
-  day_first <- paste("%d", "%m", year, sep = mark)
-  month_first <- paste("%m", "%d", year, sep = mark)
-  fits <- c(day_first, month_first)[c(!anyNA(days_by_format(some, day_first, call)),
-                                      !anyNA(days_by_format(some, month_first, call)))]
-  hint <- if (length(fits) == 1) {
-    sprintf("All of them can be read with {date_format = \"%s\"}; say so if that is what they are.",
-            fits)
-  } else {
-    sprintf(
-      paste0("Say {date_format = \"%s\"} if the day comes first, {date_format = \"%s\"} if the ",
-             "month does."),
-            day_first, month_first)
-  }
-  refuse_basis(name, c(
-    sprintf("The dates in `%s`, such as \"%s\", could be day first or month first.", name, some[1]),
-    i = hint
-  ), call)
+# Moments that state their offset, on their day in another zone; others count as written.
+in_other_zone <- function(read, time_zone) {
+  move <- which(!is.na(read$offsets) & !is.na(read$seconds))
+  if (length(move) == 0) return(read)
+  instant <- as.POSIXct(read$days[move] * 86400 + read$seconds[move] - read$offsets[move],
+                        origin = "1970-01-01", tz = "UTC")
+  there <- days_of_times(instant, time_zone, NULL)
+  read$days[move] <- there$days
+  read$seconds[move] <- there$seconds
+  read
 }
 
 refuse_text_dates <- function(text, name, date_format, call) {
@@ -142,28 +133,7 @@ refuse_text_dates <- function(text, name, date_format, call) {
     sprintf(
       "The date basis `%s` is not a date: none of its values can be read %s. The first is \"%s\".",
       name, as, text[1]),
-    i = paste0("Dates are read as 2026-09-17 unless {date_format =} says otherwise, such as ",
-               "{date_format = \"%d/%m/%Y\"}.")
+    i = paste0("Dates are read as 2026-09-17, 17.09.2026, 17 Sep 2026 and the like unless ",
+               "{date_format =} says otherwise, such as {date_format = \"%d/%m/%Y\"}.")
   ), call)
-}
-
-# The parts of a date format (POSIX strptime) that are checked for their shape, as strptime()
-# itself overlooks whatever follows a date.
-format_shapes <- c("%d" = "[0-9]{1,2}", "%m" = "[0-9]{1,2}", "%Y" = "[0-9]{4}", "%y" = "[0-9]{2}",
-                   "%j" = "[0-9]{1,3}",
-                   "%H" = "[0-9]{1,2}", "%M" = "[0-9]{1,2}", "%S" = "[0-9]{1,2}",
-                   "%b" = "[[:alpha:].]+",
-                   "%B" = "[[:alpha:].]+", "%e" = " ?[0-9]{1,2}")
-
-days_by_format <- function(text, date_format, call) {
-  if (!is.character(date_format) || length(date_format) != 1 ||
-      !grepl("%", date_format, fixed = TRUE)) {
-    refuse("choice", "{date_format} must be one text such as \"%d/%m/%Y\".", arg = "date_format",
-           call = call)
-  }
-  shape <- gsub("([.+*?^$(){}|\\[\\]\\\\])", "\\\\\\1", date_format, perl = TRUE)
-  for (part in names(format_shapes)) shape <- gsub(part, format_shapes[[part]], shape, fixed = TRUE)
-  days <- day_numbers(as.Date(strptime(text, date_format, tz = "UTC")))
-  if (!grepl("%", shape, fixed = TRUE)) days[!grepl(paste0("^", shape, "$"), text)] <- NA
-  days
 }

@@ -15,7 +15,6 @@ rows_set_aside <- function(table, on, bases, unreadable_amounts, as_of) {
   every <- rbind(first[first$reason != "dated after the as-of day", ], unreadable_amounts,
                  first[first$reason == "dated after the as-of day", ])
   every <- every[!duplicated(every$row), ]
-  every$kept_out_of <- rep("every figure", nrow(every))
   others <- lapply(seq_along(on)[-1], function(k) {
     some <- dates_set_aside(table, on, bases, k, as_of)
     some <- some[!some$row %in% every$row, ]
@@ -31,11 +30,23 @@ in_order_of_source <- function(aside) {
   aside
 }
 
+# `row` is the position in the table. A line of a file that is no row of it has none, but a `line`,
+# and its `file` where there are several.
 aside_rows <- function(row = integer(), reason = character(), column = character(),
-                       value = character()) {
-  data.frame(row = row, reason = rep_len(reason, length(row)),
-             column = rep_len(column, length(row)),
-             value = plain_text(value), stringsAsFactors = FALSE)
+                       value = character(), kept_out_of = "every figure", line = NA_integer_,
+                       file = NA_character_) {
+  n <- length(row)
+  data.frame(row = row, reason = rep_len(reason, n), column = rep_len(column, n),
+             value = plain_text(value), kept_out_of = rep_len(kept_out_of, n),
+             line = rep_len(line, n), file = rep_len(file, n), stringsAsFactors = FALSE)
+}
+
+# The lines of files that are no rows of their tables.
+with_lines_apart <- function(aside, reading) {
+  apart <- reading$apart
+  if (is.null(apart) || nrow(apart) == 0) return(aside)
+  rbind(aside, aside_rows(rep(NA_integer_, nrow(apart)), apart$reason, NA_character_, apart$value,
+                          line = apart$line, file = apart$file %||% NA_character_))
 }
 
 dates_set_aside <- function(table, on, bases, k, as_of) {
@@ -77,14 +88,30 @@ entries_text <- function(facts, unit = FALSE) {
 }
 
 # Nothing is dropped in silence.
-say_set_aside <- function(aside, read) {
-  if (nrow(aside) == 0) return(invisible())
-  reasons <- sort(table(aside$reason[aside$kept_out_of == "every figure"]), decreasing = TRUE)
-  if (sum(reasons) == 0) return(invisible())
-  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)),
-                 count_text(read, "entry", "entries"),
+say_set_aside <- function(x, aside = x$aside, read = x$read) {
+  every <- aside[aside$kept_out_of == "every figure", ]
+  if (nrow(every) == 0) return(invisible())
+  reasons <- sort(table(every$reason), decreasing = TRUE)
+  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(nrow(every)),
+                 count_text(read, if (anyNA(every$row)) "line" else "entry",
+                            if (anyNA(every$row)) "lines" else "entries"),
                  listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons))))),
          class = c("rollingledger_message_aside", "rollingledger_message"))
+}
+
+# Rows as they are told: as positions in the table, or as lines of the files that they come from,
+# list(word, at, file).
+rows_told <- function(x, rows) {
+  known <- x$numbering
+  if (is.null(known)) return(list(word = "row", at = rows, file = NULL))
+  n <- x$table_rows
+  every <- lines_of_rows(known, n)
+  at <- every[rows]
+  # Rows that were appended are counted on.
+  beyond <- which(!is.na(rows) & rows > n)
+  at[beyond] <- max(every) + rows[beyond] - n
+  list(word = known$word, at = as.integer(at),
+       file = if (!is.null(known$files)) known$files[known$file[rows]])
 }
 
 refuse_no_entries <- function(read, label, aside, call) {
@@ -100,4 +127,4 @@ refuse_no_entries <- function(read, label, aside, call) {
 
 # Rows set aside as later than the as-of day, to be looked at again when that moves on.
 rows_later <- function(aside) aside$row[aside$reason == "dated after the as-of day" &
-                                        aside$kept_out_of == "every figure"]
+                                          aside$kept_out_of == "every figure"]

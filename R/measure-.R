@@ -128,6 +128,17 @@ read_measure_call <- function(fun, expr, x, call) {
   tree
 }
 
+# Names that measures of an expression add up, average or the like.
+amounts_named <- function(expr) {
+  if (!is.call(expr)) return(NULL)
+  fun <- called_name(expr)
+  args <- as.list(expr)[-1]
+  named <- names(args) %||% rep("", length(args))
+  taken <- measure_functions[[fun]]$takes
+  if (!identical(taken, "amount")) return(unlist(lapply(args, amounts_named)))
+  unlist(lapply(args[named == ""], all.names, functions = FALSE))
+}
+
 # A column whose members can be told apart.
 member_column <- function(expr, fun, x, call) {
   name <- column_name(expr, fun, call)
@@ -169,13 +180,9 @@ measured_column <- function(expr, fun, x, call) {
   column <- source_column(x, name, call)
   if (column$holds != "amounts") {
     holds <- switch(column$holds, days = "dates", flags = "TRUE and FALSE", "text")
-    bad <- if (holds == "text") odd_member(source_members(x, name)$values)
     refuse_measure(c(
       sprintf("%s(%s) needs numbers, and `%s` holds %s.", fun, name, name, holds),
-      i = if (!is.null(bad))
-        sprintf(
-          paste0("The first value that is no number is \"%s\"; `ledger(amounts = \"%s\")` sets ",
-                 "such rows aside."), bad, name),
+      if (holds == "text") why_no_amounts(x, name),
       i = if (holds == "TRUE and FALSE")
         sprintf("To count those that are TRUE: entries(where = %s).", name)
     ), column = name, call = call)
@@ -193,10 +200,33 @@ measured_column <- function(expr, fun, x, call) {
   name
 }
 
-odd_member <- function(members) {
-  text <- as.character(members)
-  odd <- text[!is.na(text) & !is_plain_number(text)]
-  if (length(odd) > 0 && length(odd) < length(text)) odd[1]
+# Why a text column is no amounts, and what to say if it is meant to be: lines of a message.
+why_no_amounts <- function(x, name) {
+  members <- source_members(x, name)
+  text <- enc2utf8(members$text)
+  text[is_missing_mark(text, missing_marks)] <- NA
+  known <- core_survey_numbers(text, FALSE)
+  if (known$numbers == 0) return(NULL)
+  stated <- sprintf("{amounts = \"%s\"}", name)
+  if (known$others == 0) {
+    if (is.null(writing_of(known)) || known$percent && known$plain || nzchar(known$other_unit)) {
+      problem <- writing_problem(text, name, known)
+      return(stats::setNames(problem, rep("i", length(problem))))
+    }
+    return(c(i = sprintf("All of them are numbers, kept as text: if they are amounts, say %s.",
+                         stated)))
+  }
+  odd <- is.na(core_numbers_by(text, max(known$writing, 0))) & !is.na(text)
+  shown <- which(odd)[1]
+  facts <- source_facts(x)
+  where <- list(node = "among", column = name, values = members$text[shown])
+  first <- names(facts$dates)[1]
+  at <- source_entries(x, first, first_day_there_is, last_day_there_is, where, character())$row
+  count <- sum(members$counts[odd])
+  c(i = sprintf("%s of its values %s, such as \"%s\" in %s %s.", number_text(count),
+                if (count == 1) "is no number" else "are no numbers", text[shown], facts$rows_are,
+                number_text(source_rows_told(x, min(at))$at)),
+    i = sprintf("If it is meant to be amounts, say %s: such rows are set aside then.", stated))
 }
 
 called_name <- function(expr) if (is.symbol(expr[[1]]))

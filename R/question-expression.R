@@ -131,10 +131,6 @@ text_expression <- function(text) {
 # Code in messages, cut where it is long.
 code_text <- function(expr) shortened_text(expression_text(expr))
 
-shortened_text <- function(text, most = 60L) {
-  if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
-}
-
 # An expression from bare code, a quosure or text; text is read, never run.
 plain_expression <- function(expr, what, call) {
   if (rlang::is_quosure(expr)) expr <- rlang::quo_get_expr(expr)

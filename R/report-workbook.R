@@ -153,7 +153,7 @@ cell_style <- function(format, kind) {
 }
 
 # A number format with as many decimals as the figure has.
-number_format <- function(decimals) paste0("#,##0",
+cell_format <- function(decimals) paste0("#,##0",
                                            if (decimals > 0) paste0(".", strrep("0", decimals)))
 
 # A sheet of the statement's rows.
@@ -188,7 +188,7 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]],
                 total = body[!drawn])
   formats <- vapply(seq_along(shown), function(at) {
-    if (figures[at]) number_format(columns[[shown[at]]]$decimals %||% 2)
+    if (figures[at]) cell_format(columns[[shown[at]]]$decimals %||% 2)
     else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
   }, "")
   # One style per format and kind of row: adding them on top of each other takes minutes for long
@@ -294,7 +294,7 @@ cover_controls <- function(book, s, control, row, styles) {
   for (i in seq_len(nrow(control))) {
     decimals <- attr(s, "columns")[[control$measure[i]]]$decimals
     openxlsx::addStyle(book, "About", styles$date, row + 1 + i, 2:3, gridExpand = TRUE)
-    openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = number_format(decimals)),
+    openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = cell_format(decimals)),
                        row + 1 + i, 4:6, gridExpand = TRUE)
   }
 }

@@ -7,9 +7,11 @@
 # the source is the latest; amounts with up to four decimals add up exactly.
 
 # list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
-# has_aside, given, columns_read, wheres): counts are list(read, used, kept_out, aside); dates are
-# the date bases by name, list(column, first, last, apart) each, first and last being the days that
-# statements can be of; given is the record of how the ledger was made.
+# has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used, kept_out,
+# aside); dates are the date bases by name, list(column, first, last, apart, months, hours) each,
+# first and last being the days that statements can be of, and the flags whether days stand for
+# months and whether there are hours; rows_are says what row numbers count ("row", "line"); says is
+# how the source was read; given is the record of how the ledger was made.
 source_facts <- function(x) UseMethod("source_facts")
 
 # One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
@@ -51,6 +53,9 @@ source_days_held <- function(x, on, from, to) UseMethod("source_days_held")
 
 # Which rows of a table of members pass a condition of this source, by its rules.
 source_passing <- function(x, members, where) UseMethod("source_passing")
+
+# Rows as people find them in the source: list(word, at), such as lines of a file.
+source_rows_told <- function(x, rows) UseMethod("source_rows_told")
 
 # The rows kept out of figures, with reasons.
 source_set_aside <- function(x) UseMethod("source_set_aside")

@@ -93,9 +93,10 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   }
   if (!is.null(x$asked$as_of)) return(x$as_of)
   column <- x$bases[[1]]$column
-  days <- read_date_basis(rows[[column]], column, x$asked$date_format, x$asked$time_zone, call)$days
-  newest <- core_survey_days(as.integer(days), as.integer(Sys.Date()))$newest_by_limit
-  max(x$as_of, newest, na.rm = TRUE)
+  basis <- read_date_basis(rows[[column]], column,
+                           stated_format(x$asked$date_format, c(names(x$bases)[1], column)),
+                           x$asked$time_zone, x$asked$missing, call)
+  max(x$as_of, read_as_of(NULL, as.integer(basis$days), basis, call))
 }
 
 # A ledger of two parts: one as it was, and the rows that came since, with those of it that were
@@ -121,7 +122,7 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   )
   out$read <- base$read + nrow(rows) - length(base$later_rows)
   # Rows that were told before are not told again.
-  say_set_aside(added$aside[added$aside$row > read_before, ], out$read - read_before)
+  say_set_aside(out, added$aside[added$aside$row > read_before, ], out$read - read_before)
   out$as_of <- as_of
   out <- renewed(out)
   if (added$used == 0) {
@@ -139,13 +140,14 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
 # The rows as a ledger of their own; list(used, aside, read) where none of them can be used.
 added_ledger <- function(base, rows, as_of, call) {
   if (nrow(rows) == 0)
-    return(list(used = 0L, aside = cbind(aside_rows(), kept_out_of = character()), read = 0L))
+    return(list(used = 0L, aside = aside_rows(kept_out_of = character()), read = 0L))
   on <- vapply(base$bases, function(basis) basis$column, "")
-  asked <- base$asked
+  given <- c(list(on = on, until = base$until, calendar = base$calendar, units = base$units),
+             base$asked[setdiff(names(base$asked), c("columns", "as_of"))],
+             list(as_of = as_date(as_of)))
   tryCatch(
     withCallingHandlers(
-      build_ledger(rows, on, "the appended rows", base$until, base$calendar, as_date(as_of),
-                   base$units, asked$amounts, asked$date_format, asked$time_zone, call = call),
+      build_ledger(rows, "the appended rows", given, call = call),
       rollingledger_message_aside = function(m) rlang::cnd_muffle(m)
     ),
     rollingledger_error_source = function(e) if (is.null(e$aside)) stop(e)

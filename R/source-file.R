@@ -1,20 +1,52 @@
-# Files as a source; core-files.R reads them.
+# Files as a source; file-.R reads them.
 
 #' @rdname ledger
 #' @export
 #' @include question-fields.R
 ledger.character <- with_fields("ledger", function(source, on, ..., until, calendar, as_of, where,
-                                                   units, amounts, codes, date_format, time_zone) {
+                                                   units, amounts, codes, date_format, time_zone,
+                                                   missing, number_format, format, separator,
+                                                   encoding, sheet, cells) {
   rlang::check_dots_empty0(...)
-  if (length(source) != 1 || is.na(source)) refuse("source", "{source} must be one path.")
-  asked <- asked_fields("ledger")
-  dates <- unname(c(on, until))
-  text_columns <- c(codes, if (!is.null(date_format)) dates)
-  table <- read_table_file(source, text_columns, unstated_zone = if (is.null(time_zone)) dates)
-  amounts <- union(amounts, setdiff(amounts_in_text(table), c(codes, dates)))
-  x <- build_ledger(table, on, basename(source), until, calendar, as_of, units, amounts,
-                    date_format, time_zone)
-  x$files <- normalizePath(source)
-  x$given <- c(list(file = source), asked)
+  x <- ledger_of_files(source, given_to_ledger(rlang::current_env()), asked_fields("ledger"))
   kept_where(x, rlang::enquo(where))
 })
+
+# `measured` names columns that measures add up: what is text in them is read as amounts, and rows
+# in which it is none are set aside.
+ledger_of_files <- function(source, given, asked, measured = NULL, call = caller_env()) {
+  reading <- read_table_files(source, file_ask_of(given, call), call)
+  is_text <- function(name) is.character(reading$table[[name]])
+  measured <- Filter(is_text, setdiff(intersect(measured, names(reading$table)), given$codes))
+  measured <- Filter(function(name) has_numbers(reading$table[[name]]), measured)
+  if (length(measured) > 0) asked$amounts <- given$amounts <- union(given$amounts, measured)
+  x <- build_ledger(reading$table, label_of_files(source), given, reading, call)
+  x$files <- reading$files
+  x$given <- c(list(file = source), asked)
+  x
+}
+
+# Arguments of ledger() as they were given; `on` may be missing, which is said once the columns are
+# known.
+given_to_ledger <- function(frame) {
+  names <- setdiff(intersect(names(fields_of("ledger")), ls(frame)), c("where", "on"))
+  given <- mget(names, envir = frame)
+  given["on"] <- list(if (!eval(quote(base::missing(on)), frame)) get("on", envir = frame))
+  given
+}
+
+# Columns that name dates with a format of their own stay text until it is applied.
+file_ask_of <- function(given, call) {
+  dates <- unname(c(given$on, given$until))
+  new_file_ask(given$format, given$separator, given$encoding, given$sheet, given$cells,
+               given$number_format, given$missing,
+               as_text = unique(c(given$codes, if (!is.null(given$date_format)) dates)),
+               call = call)
+}
+
+label_of_files <- function(source) {
+  if (length(source) == 1) {
+    return(if (source == "-") "standard input" else basename(source))
+  }
+  sprintf("%s and %s more", basename(source[1]), number_text(length(source) - 1))
+}

@@ -4,13 +4,13 @@
 #' @export
 #' @include question-fields.R
 ledger.data.frame <- with_fields("ledger", function(source, on, ..., until, calendar, as_of, where,
-                                                    units, amounts, date_format, time_zone) {
+                                                    units, amounts, date_format, time_zone,
+                                                    missing, number_format) {
   label <- paste(deparse(substitute(source), nlines = 1), collapse = "")
   label <- if (grepl("^[A-Za-z.][A-Za-z0-9._]*$", label)) label else "a data frame"
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
-  x <- build_ledger(source, on, label, until, calendar, as_of, units, amounts, date_format,
-                    time_zone)
+  x <- build_ledger(source, label, given_to_ledger(rlang::current_env()))
   x$given <- c(list(data = label), asked)
   kept_where(x, rlang::enquo(where))
 })

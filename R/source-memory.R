@@ -8,12 +8,15 @@ source_facts.memory_ledger <- function(x) {
 facts_of <- function(x) {
   apart <- function(name) sum(x$aside$kept_out_of == name)
   bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
-    c(x$bases[[name]][c("column", "first", "last")], list(apart = apart(name)))
+    c(x$bases[[name]][c("column", "first", "last")],
+      list(apart = apart(name), months = isTRUE(x$bases[[name]]$months),
+           hours = !is.null(x$bases[[name]]$hours)))
   })
   list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
        units = x$units, counts = entry_counts(x), dates = bases, left_out = x$left_out,
        until = x$until, kept = if (!is.null(x$kept)) attr(x$kept$where, "text"), files = x$files,
-       later = length(x$later_rows), has_aside = nrow(x$aside) > 0, given = ledger_record(x),
+       later = length(x$later_rows), has_aside = nrow(x$aside) > 0,
+       rows_are = x$numbering$word %||% "row", says = x$says, given = ledger_record(x),
        columns_read = x$asked$columns,
        wheres = Filter(Negate(is.null), lapply(x$steps, function(step) step$where)))
 }
@@ -200,7 +203,18 @@ source_days_held.memory_ledger <- function(x, on, from, to) {
   vapply(seq_along(from), function(i) held(from[i], to[i]), TRUE)
 }
 
-source_set_aside.memory_ledger <- function(x) tibble::as_tibble(x$aside)
+source_set_aside.memory_ledger <- function(x) {
+  aside <- x$aside
+  told <- rows_told(x, aside$row)
+  apart <- is.na(aside$row)
+  if (!is.null(told$file)) aside$file <- ifelse(apart, aside$file, told$file)
+  aside$row <- ifelse(apart, aside$line, told$at)
+  aside <- aside[order(match(aside$file, x$numbering$files), aside$row), ]
+  own <- c("row", "reason", "column", "value", "kept_out_of", if (!is.null(told$file)) "file")
+  tibble::as_tibble(aside[own])
+}
+
+source_rows_told.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word", "at")]
 
 source_with.memory_ledger <- function(x, step, call = caller_env()) {
   switch(step$step,

@@ -180,7 +180,7 @@ current_rows <- function(s, call = caller_env()) {
     kept <- cached(cache, rows_name(plan, kind))
     if (!is.null(kept) && identical(kept$shown, shown)) return(kept$rows)
   }
-  rows <- rows_read(s, plan, shown, call)
+  rows <- read_rows(s, plan, shown, call)
   put_in_cache(cache, rows_name(plan, "cut rows"), list(shown = shown, rows = rows),
                64 * nrow(s) + 1000)
   rows
@@ -188,7 +188,7 @@ current_rows <- function(s, call = caller_env()) {
 
 rows_name <- function(plan, kind) rlang::hash(list(kind, plan$id))
 
-rows_read <- function(s, plan, shown, call) {
+read_rows <- function(s, plan, shown, call) {
   n <- nrow(s)
   bare <- which(is.na(s$from) | is.na(s$to))
   if (length(bare) > 0) refuse("statement", sprintf("Row %d has no days.", bare[1]), call = call)

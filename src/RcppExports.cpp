@@ -627,15 +627,119 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_survey_records
-List core_survey_records(std::string path, std::string separator);
-RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP) {
+// core_survey_bytes
+List core_survey_bytes(std::string path);
+RcppExport SEXP _rollingledger_core_survey_bytes(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_bytes(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_first_records
+List core_first_records(std::string path, std::string separator, int most, double from);
+RcppExport SEXP _rollingledger_core_first_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP mostSEXP, SEXP fromSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator));
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_first_records(path, separator, most, from));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_survey_records
+List core_survey_records(std::string path, std::string separator, double from, double line);
+RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type line(lineSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator, from, line));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_record_lines
+IntegerVector core_record_lines(std::string path, std::string separator, double from, double line, double records);
+RcppExport SEXP _rollingledger_core_record_lines(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP, SEXP recordsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< double >::type records(recordsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_record_lines(path, separator, from, line, records));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_copy_without
+double core_copy_without(std::string path, std::string to, double from, NumericVector starts, NumericVector ends);
+RcppExport SEXP _rollingledger_core_copy_without(SEXP pathSEXP, SEXP toSEXP, SEXP fromSEXP, SEXP startsSEXP, SEXP endsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type starts(startsSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_copy_without(path, to, from, starts, ends));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_survey_numbers
+List core_survey_numbers(CharacterVector text, bool to_first_other);
+RcppExport SEXP _rollingledger_core_survey_numbers(SEXP textSEXP, SEXP to_first_otherSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< bool >::type to_first_other(to_first_otherSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_numbers(text, to_first_other));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_numbers_by
+NumericVector core_numbers_by(CharacterVector text, int writing);
+RcppExport SEXP _rollingledger_core_numbers_by(SEXP textSEXP, SEXP writingSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< int >::type writing(writingSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_numbers_by(text, writing));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_survey_dates
+List core_survey_dates(CharacterVector text);
+RcppExport SEXP _rollingledger_core_survey_dates(SEXP textSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_dates(text));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_dates_by
+List core_dates_by(CharacterVector text, std::string form);
+RcppExport SEXP _rollingledger_core_dates_by(SEXP textSEXP, SEXP formSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< std::string >::type form(formSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_dates_by(text, form));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -690,7 +794,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_list_values", (DL_FUNC) &_rollingledger_core_list_values, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
-    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 2},
+    {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
+    {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
+    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 4},
+    {"_rollingledger_core_record_lines", (DL_FUNC) &_rollingledger_core_record_lines, 5},
+    {"_rollingledger_core_copy_without", (DL_FUNC) &_rollingledger_core_copy_without, 5},
+    {"_rollingledger_core_survey_numbers", (DL_FUNC) &_rollingledger_core_survey_numbers, 2},
+    {"_rollingledger_core_numbers_by", (DL_FUNC) &_rollingledger_core_numbers_by, 2},
+    {"_rollingledger_core_survey_dates", (DL_FUNC) &_rollingledger_core_survey_dates, 1},
+    {"_rollingledger_core_dates_by", (DL_FUNC) &_rollingledger_core_dates_by, 2},
     {NULL, NULL, 0}
 };
 

@@ -3,33 +3,169 @@
 #include <fstream>
 #include <vector>
 
+#ifndef _WIN32
+#include <fcntl.h>
+#include <sys/mman.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#endif
+
 #include "core/records.h"
 
 using namespace Rcpp;
 
-// What the lines of a file are, by its bytes alone: list(records, fields, odd_line, odd_fields,
-// nul_line, loose).
-// [[Rcpp::export]]
-List core_survey_records(std::string path, std::string separator) {
-  std::ifstream file(path, std::ios::binary);
-  if (!file) stop("the file cannot be opened");
-  ledger::RecordSurvey survey(separator.at(0));
-  std::vector<char> bytes(1 << 20);
-  bool first = true;
-  while (file.read(bytes.data(), static_cast<std::streamsize>(bytes.size())) || file.gcount() > 0) {
-    const auto n = static_cast<std::size_t>(file.gcount());
-    // A byte-order mark is no part of the first field.
-    const std::size_t skipped =
-        first && n >= 3 && bytes[0] == '\xEF' && bytes[1] == '\xBB' && bytes[2] == '\xBF' ? 3 : 0;
-    survey.add(bytes.data() + skipped, n - skipped);
-    first = false;
-    checkUserInterrupt();
+namespace {
+
+// The bytes of a file, without a copy of them where the system can.
+class FileBytes {
+ public:
+  explicit FileBytes(const std::string& path) {
+#ifndef _WIN32
+    const int file = open(path.c_str(), O_RDONLY);
+    if (file < 0) stop("the file cannot be opened");
+    struct stat about;
+    if (fstat(file, &about) == 0 && about.st_size > 0) {
+      size_ = static_cast<std::size_t>(about.st_size);
+      void* mapped = mmap(nullptr, size_, PROT_READ, MAP_PRIVATE, file, 0);
+      if (mapped == MAP_FAILED) {
+        close(file);
+        stop("the file cannot be read");
+      }
+      bytes_ = static_cast<const char*>(mapped);
+    }
+    close(file);
+#else
+    std::ifstream file(path, std::ios::binary);
+    if (!file) stop("the file cannot be opened");
+    held_.assign(std::istreambuf_iterator<char>(file), std::istreambuf_iterator<char>());
+    bytes_ = held_.data();
+    size_ = held_.size();
+#endif
   }
-  survey.finish();
-  return List::create(_["records"] = static_cast<double>(survey.records()),
-                      _["fields"] = static_cast<double>(survey.fields()),
-                      _["odd_line"] = static_cast<double>(survey.odd_line()),
-                      _["odd_fields"] = static_cast<double>(survey.odd_fields()),
-                      _["nul_line"] = static_cast<double>(survey.nul_line()),
-                      _["loose"] = survey.loose());
+  ~FileBytes() {
+#ifndef _WIN32
+    if (bytes_ != nullptr) munmap(const_cast<char*>(bytes_), size_);
+#endif
+  }
+  FileBytes(const FileBytes&) = delete;
+  FileBytes& operator=(const FileBytes&) = delete;
+
+  const char* data() const { return bytes_ == nullptr ? "" : bytes_; }
+  std::size_t size() const { return size_; }
+
+ private:
+  const char* bytes_ = nullptr;
+  std::size_t size_ = 0;
+#ifdef _WIN32
+  std::vector<char> held_;
+#endif
+};
+
+CharacterVector fields_vector(const std::vector<std::string>& fields) {
+  CharacterVector out(static_cast<R_xlen_t>(fields.size()));
+  for (std::size_t i = 0; i < fields.size(); ++i)
+    out[static_cast<R_xlen_t>(i)] =
+        Rf_mkCharLenCE(fields[i].data(), static_cast<int>(fields[i].size()), CE_UTF8);
+  return out;
+}
+
+// list(line, from, to, fields, text)
+List records_list(const FileBytes& file, const std::vector<ledger::Record>& records,
+                  char separator) {
+  const auto n = static_cast<R_xlen_t>(records.size());
+  NumericVector line(n), from(n), to(n), fields(n);
+  List text(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const ledger::Record& one = records[static_cast<std::size_t>(i)];
+    line[i] = static_cast<double>(one.line);
+    from[i] = static_cast<double>(one.from);
+    to[i] = static_cast<double>(one.to);
+    fields[i] = static_cast<double>(one.fields);
+    text[i] = fields_vector(ledger::record_fields(file.data(), one, separator));
+  }
+  return List::create(_["line"] = line, _["from"] = from, _["to"] = to, _["fields"] = fields,
+                      _["text"] = text);
+}
+
+}  // namespace
+
+// Whether a file is text: list(nul_line, plain, valid, bad_line).
+// [[Rcpp::export]]
+List core_survey_bytes(std::string path) {
+  const FileBytes file(path);
+  const ledger::Utf8Check utf8 = ledger::check_utf8(file.data(), file.size());
+  return List::create(
+      _["nul_line"] = static_cast<double>(ledger::line_of_zero_byte(file.data(), file.size())),
+      _["plain"] = utf8.plain, _["valid"] = utf8.valid,
+      _["bad_line"] = static_cast<double>(utf8.bad_line));
+}
+
+// The first records of a file, by a separator.
+// [[Rcpp::export]]
+List core_first_records(std::string path, std::string separator, int most, double from) {
+  const FileBytes file(path);
+  ledger::RecordWalk walk(file.data(), file.size(), separator.at(0),
+                          static_cast<std::size_t>(from));
+  std::vector<ledger::Record> records;
+  ledger::Record record;
+  while (static_cast<int>(records.size()) < most && walk.next(record)) records.push_back(record);
+  List out = records_list(file, records, separator.at(0));
+  out["loose"] = walk.loose();
+  return out;
+}
+
+// All records of a file from its header on, which begins at a byte and a line.
+// [[Rcpp::export]]
+List core_survey_records(std::string path, std::string separator, double from, double line) {
+  const FileBytes file(path);
+  const char sep = separator.at(0);
+  const ledger::RecordSurvey survey = ledger::survey_records(
+      file.data(), file.size(), sep, static_cast<std::size_t>(from),
+      static_cast<std::int64_t>(line), [] { checkUserInterrupt(); });
+  return List::create(
+      _["records"] = static_cast<double>(survey.records), _["odd"] = static_cast<double>(survey.odd),
+      _["odd_ones"] = records_list(file, survey.odd_ones, sep),
+      _["last"] = records_list(file, survey.last, sep),
+      _["like_header"] = records_list(file, survey.like_header, sep),
+      _["loose"] = survey.loose, _["loose_line"] = static_cast<double>(survey.loose_line),
+      _["has_breaks"] = survey.has_breaks, _["has_blanks"] = survey.has_blanks,
+      _["lines"] = static_cast<double>(survey.lines));
+}
+
+// The line on which each record after the header begins.
+// [[Rcpp::export]]
+IntegerVector core_record_lines(std::string path, std::string separator, double from, double line,
+                                double records) {
+  const FileBytes file(path);
+  ledger::RecordWalk walk(file.data(), file.size(), separator.at(0),
+                          static_cast<std::size_t>(from), static_cast<std::int64_t>(line));
+  ledger::Record record;
+  walk.next(record);
+  IntegerVector out(static_cast<R_xlen_t>(records));
+  R_xlen_t n = 0;
+  while (n < out.size() && walk.next(record)) out[n++] = static_cast<int>(record.line);
+  return out;
+}
+
+// Copies a file from a byte on, without stretches of it (in order), each to the end of its line.
+// [[Rcpp::export]]
+double core_copy_without(std::string path, std::string to, double from, NumericVector starts,
+                         NumericVector ends) {
+  const FileBytes file(path);
+  std::ofstream out(to, std::ios::binary);
+  double written = 0;
+  const auto put = [&](std::size_t a, std::size_t b) {
+    if (b > a) out.write(file.data() + a, static_cast<std::streamsize>(b - a));
+    written += b > a ? static_cast<double>(b - a) : 0;
+  };
+  auto at = static_cast<std::size_t>(from);
+  for (R_xlen_t i = 0; i < starts.size(); ++i) {
+    put(at, static_cast<std::size_t>(starts[i]));
+    at = static_cast<std::size_t>(ends[i]);
+    while (at < file.size() && file.data()[at] == '\r') ++at;
+    if (at < file.size() && file.data()[at] == '\n') ++at;
+  }
+  put(at, file.size());
+  out.close();
+  return out ? written : -1;
 }

@@ -1,90 +1,257 @@
-// The records of a file of separated fields, counted without reading them into columns: whether
-// each has as many fields as the first, so that no line can be lost by whoever reads the columns
-// (RFC 4180).
+// The records of a file of separated fields (RFC 4180), found by its bytes alone: whether each has
+// as many fields as the header, where each begins, and what stands in some of them. Whoever reads
+// the columns can then lose none.
 #pragma once
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
+#include <cstring>
+#include <string>
+#include <vector>
 
 namespace ledger {
 
-class RecordSurvey {
+struct Record {
+  std::int64_t line = 0;  // of the file, from 1
+  std::int64_t from = 0;  // bytes, `to` past the last one without the line's end
+  std::int64_t to = 0;
+  std::int64_t fields = 0;
+};
+
+// Walks through records one by one. Blank lines are none.
+class RecordWalk {
  public:
-  explicit RecordSurvey(char separator) : separator_(separator) {}
-
-  void add(const char* bytes, std::size_t n) {
-    for (std::size_t i = 0; i < n; ++i) step(bytes[i]);
+  RecordWalk(const char* bytes, std::size_t n, char separator, std::size_t from = 0,
+             std::int64_t line = 1)
+      : bytes_(bytes), end_(bytes + n), at_(bytes + from), separator_(separator), line_(line) {
+    next_quote_ = quote_from(at_);
   }
 
-  // After the last byte.
-  void finish() {
-    if (place_ == Place::quoted) loose_ = true;
-    if (started_) end_record();
+  bool next(Record& record) {
+    skip_blank_lines();
+    if (at_ >= end_) return false;
+    record.line = line_;
+    record.from = at_ - bytes_;
+    const char* stop = line_end(at_);
+    // Without a quote on it, a line is a record.
+    if (next_quote_ >= stop) {
+      record.fields = 1 + std::count(at_, stop, separator_);
+      finish_record(record, stop);
+      return true;
+    }
+    record.fields = 1;
+    const char* last = through_quotes(record);
+    finish_record(record, last);
+    return true;
   }
 
-  std::int64_t records() const { return records_; }  // with the first, without blank lines
-  std::int64_t fields() const { return fields_; }    // of the first record
-  std::int64_t odd_line() const {
-    return odd_line_;
-  }  // the first line with another count of fields; 0 for none
-  std::int64_t odd_fields() const { return odd_fields_; }
-  std::int64_t nul_line() const {
-    return nul_line_;
-  }                                      // the first line with a zero byte; 0 for none
   bool loose() const { return loose_; }  // quotes that are not closed, or closed within a field
+  std::int64_t loose_line() const { return loose_line_; }
+  bool has_breaks() const { return has_breaks_; }  // line ends within quotes
+  bool has_blanks() const { return has_blanks_; }  // blank lines between or before records
+  std::int64_t line() const { return line_; }      // of what comes next
 
  private:
-  enum class Place { field_start, plain, quoted, quote_in_quoted };
-
+  const char* bytes_;
+  const char* end_;
+  const char* at_;
+  const char* next_quote_;
   char separator_;
-  Place place_ = Place::field_start;
-  bool started_ = false, loose_ = false;
-  std::int64_t line_ = 1, record_line_ = 1, count_ = 1, records_ = 0, fields_ = 0, odd_line_ = 0,
-               odd_fields_ = 0, nul_line_ = 0;
+  std::int64_t line_;
+  bool loose_ = false, has_breaks_ = false, has_blanks_ = false, pending_blank_ = false;
+  std::int64_t loose_line_ = 0;
 
-  void step(char c) {
-    if (c == '\0' && nul_line_ == 0) nul_line_ = line_;
-    if (place_ == Place::quoted) {
-      if (c == '"') place_ = Place::quote_in_quoted;
-      if (c == '\n') ++line_;
-      return;
-    }
-    if (place_ == Place::quote_in_quoted) {
-      if (c == '"') {
-        place_ = Place::quoted;
+  const char* quote_from(const char* p) const {
+    const void* found =
+        p < end_ ? std::memchr(p, '"', static_cast<std::size_t>(end_ - p)) : nullptr;
+    return found ? static_cast<const char*>(found) : end_;
+  }
+  const char* line_end(const char* p) const {
+    const void* found = std::memchr(p, '\n', static_cast<std::size_t>(end_ - p));
+    return found ? static_cast<const char*>(found) : end_;
+  }
+  void skip_blank_lines() {
+    while (at_ < end_) {
+      const char* p = at_;
+      while (p < end_ && *p == '\r') ++p;
+      if (p == end_) {
+        at_ = end_;
         return;
       }
-      if (c != separator_ && c != '\n' && c != '\r') loose_ = true;
-      place_ = Place::plain;
-    }
-    if (c == '\n') {
-      if (started_) end_record();
+      if (*p != '\n') break;
+      pending_blank_ = true;
       ++line_;
-      record_line_ = line_;
-      return;
+      at_ = p + 1;
     }
-    if (c == '\r') return;
-    started_ = true;
-    if (c == separator_) {
-      ++count_;
-      place_ = Place::field_start;
-    } else if (c == '"' && place_ == Place::field_start) {
-      place_ = Place::quoted;
-    } else {
-      place_ = Place::plain;
-    }
+    if (at_ < end_ && pending_blank_) has_blanks_ = true;
+    pending_blank_ = false;
   }
-
-  void end_record() {
-    ++records_;
-    if (records_ == 1) fields_ = count_;
-    else if (count_ != fields_ && odd_line_ == 0) {
-      odd_line_ = record_line_;
-      odd_fields_ = count_;
+  void finish_record(Record& record, const char* stop) {
+    const char* text_end = stop;
+    while (text_end > bytes_ + record.from && text_end[-1] == '\r') --text_end;
+    record.to = text_end - bytes_;
+    at_ = stop < end_ ? stop + 1 : end_;
+    ++line_;
+    if (next_quote_ < at_) next_quote_ = quote_from(at_);
+  }
+  void set_loose() {
+    if (!loose_) loose_line_ = line_;
+    loose_ = true;
+  }
+  // To the end of a record with quotes on its first line.
+  const char* through_quotes(Record& record) {
+    enum class Place { field_start, plain, quoted, quote_in_quoted };
+    Place place = Place::field_start;
+    for (const char* p = at_; p < end_; ++p) {
+      const char c = *p;
+      if (place == Place::quoted) {
+        if (c == '"') place = Place::quote_in_quoted;
+        if (c == '\n') {
+          ++line_;
+          has_breaks_ = true;
+        }
+        continue;
+      }
+      if (place == Place::quote_in_quoted) {
+        if (c == '"') {
+          place = Place::quoted;
+          continue;
+        }
+        if (c != separator_ && c != '\n' && c != '\r') set_loose();
+        place = Place::plain;
+      }
+      if (c == '\n') return p;
+      if (c == separator_) {
+        ++record.fields;
+        place = Place::field_start;
+      } else if (c == '"' && place == Place::field_start) {
+        place = Place::quoted;
+      } else if (c != '\r') {
+        place = Place::plain;
+      }
     }
-    started_ = false;
-    count_ = 1;
-    place_ = Place::field_start;
+    if (place == Place::quoted) set_loose();
+    return end_;
   }
 };
+
+// The fields of a record as text, without their quotes, doubled quotes undone.
+inline std::vector<std::string> record_fields(const char* bytes, const Record& record,
+                                              char separator) {
+  std::vector<std::string> out(1);
+  bool quoted = false, started = false;
+  for (const char* p = bytes + record.from; p < bytes + record.to; ++p) {
+    const char c = *p;
+    if (quoted) {
+      const bool doubled = c == '"' && p + 1 < bytes + record.to && p[1] == '"';
+      if (doubled) ++p;
+      if (c == '"' && !doubled) quoted = false;
+      else out.back() += c;
+    } else if (c == separator) {
+      out.emplace_back();
+      started = false;
+    } else if (c == '"' && !started) {
+      quoted = started = true;
+    } else {
+      out.back() += c;
+      started = true;
+    }
+  }
+  return out;
+}
+
+// What all records of a file are, from its header on.
+struct RecordSurvey {
+  std::int64_t records = 0;  // with the header
+  std::int64_t odd = 0;      // with another count of fields than the header
+  std::vector<Record> odd_ones;     // the first few
+  std::vector<Record> last;         // the last few, newest at the end
+  std::vector<Record> like_header;  // further records with the header's very bytes
+  std::int64_t loose_line = 0, lines = 0;
+  bool loose = false, has_breaks = false, has_blanks = false;
+};
+
+template <class Poll>
+RecordSurvey survey_records(const char* bytes, std::size_t n, char separator, std::size_t from,
+                            std::int64_t line, const Poll& poll) {
+  constexpr std::size_t kFew = 5;
+  RecordSurvey out;
+  RecordWalk walk(bytes, n, separator, from, line);
+  Record header, record;
+  if (!walk.next(header)) return out;
+  out.records = 1;
+  const std::int64_t header_size = header.to - header.from;
+  while (walk.next(record)) {
+    if ((++out.records & 0xFFFFF) == 0) poll();
+    if (record.fields != header.fields) {
+      if (++out.odd <= static_cast<std::int64_t>(kFew)) out.odd_ones.push_back(record);
+    } else if (record.to - record.from == header_size &&
+               std::memcmp(bytes + record.from, bytes + header.from,
+                           static_cast<std::size_t>(header_size)) == 0) {
+      out.like_header.push_back(record);
+    }
+    if (out.last.size() == kFew) out.last.erase(out.last.begin());
+    out.last.push_back(record);
+  }
+  out.loose = walk.loose();
+  out.loose_line = walk.loose_line();
+  out.has_breaks = walk.has_breaks();
+  out.has_blanks = walk.has_blanks();
+  out.lines = walk.line() - 1;
+  return out;
+}
+
+// The line on which the first zero byte stands; 0 for none.
+inline std::int64_t line_of_zero_byte(const char* bytes, std::size_t n) {
+  const void* found = n > 0 ? std::memchr(bytes, '\0', n) : nullptr;
+  return found ? 1 + std::count(bytes, static_cast<const char*>(found), '\n') : 0;
+}
+
+// Whether bytes are UTF-8 (RFC 3629); `plain` where all are ASCII.
+struct Utf8Check {
+  bool plain = true;
+  bool valid = true;
+  std::int64_t bad_line = 0;
+};
+
+inline std::size_t utf8_sequence(const unsigned char* p, const unsigned char* end) {
+  const unsigned char c = *p;
+  const std::size_t size = c < 0x80 ? 1 : c >= 0xC2 && c < 0xE0 ? 2
+                           : c >= 0xE0 && c < 0xF0 ? 3 : c >= 0xF0 && c < 0xF5 ? 4 : 0;
+  if (size == 0 || static_cast<std::size_t>(end - p) < size) return 0;
+  for (std::size_t i = 1; i < size; ++i) {
+    if ((p[i] & 0xC0) != 0x80) return 0;
+  }
+  if (c == 0xE0 && p[1] < 0xA0) return 0;   // written longer than needed
+  if (c == 0xED && p[1] >= 0xA0) return 0;  // halves of pairs
+  if (c == 0xF0 && p[1] < 0x90) return 0;
+  if (c == 0xF4 && p[1] >= 0x90) return 0;  // beyond Unicode
+  return size;
+}
+
+inline Utf8Check check_utf8(const char* bytes, std::size_t n) {
+  Utf8Check out;
+  const auto* p = reinterpret_cast<const unsigned char*>(bytes);
+  const unsigned char* end = p + n;
+  while (p < end) {
+    // Eight plain bytes at a time.
+    while (end - p >= 8) {
+      std::uint64_t eight;
+      std::memcpy(&eight, p, 8);
+      if (eight & 0x8080808080808080ull) break;
+      p += 8;
+    }
+    if (p == end) break;
+    const std::size_t size = utf8_sequence(p, end);
+    if (*p >= 0x80) out.plain = false;
+    if (size == 0) {
+      out.valid = false;
+      out.bad_line = 1 + std::count(bytes, reinterpret_cast<const char*>(p), '\n');
+      return out;
+    }
+    p += size;
+  }
+  return out;
+}
 
 }  // namespace ledger

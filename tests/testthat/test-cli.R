@@ -11,7 +11,7 @@ test_that("statement prints the table on standard output and what was set aside 
     since = "year")
   expect_identical(r$out, format(s))
   expect_identical(r$said[1:2],
-                   c("1 of 5 entries set aside:", "  row 4: unreadable date in sailed (\"x\")"))
+                   c("1 of 5 entries set aside:", "  line 5: unreadable date in sailed (\"x\")"))
 })
 
 test_that("every option reaches the statement", {
@@ -70,7 +70,7 @@ test_that("status 2: the call is wrong; 1: the data or the question is", {
     expect_identical(r$out, character())
   }
   ends(2L, "no command `statment`.*Did you mean `statement`", "statment")
-  ends(2L, "takes one FILE, not 0", "statement", "--on", "sailed")
+  ends(2L, "takes a FILE, or several", "statement", "--on", "sailed")
   ends(2L, "`--on` is missing", "statement", file)
   ends(2L, "--pre.*Did you mean `--per`", "statement", file, "--on", "sailed", "--pre", "month")
   ends(2L, "\"per\" requires an argument", "statement", file, "--on", "sailed", "--per")

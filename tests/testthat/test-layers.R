@@ -3,7 +3,7 @@
 # The contract that measures read columns by stands below them; what answers it stands above.
 layers <- list("cli", c("report", "explore"), "figure", "brief", "statement", "window", "source",
                "measure", "contract", "ledger",
-               "span", "calendar", "question", "core")
+               "span", "calendar", "question", "file", "core")
 
 source_files <- function() {
   folder <- testthat::test_path("..", "..", "R")
@@ -89,7 +89,7 @@ test_that("nothing below the interface touches what only the interface needs", {
   sources <- testthat::test_path("..", "..", "R")
   skip_if_not(dir.exists(sources))
   low <- list.files(sources,
-                    "^(statement|window|measure|source|ledger|span|calendar|question|core)-.*[.]R$",
+                    "^(statement|window|measure|source|ledger|span|calendar|question|file|core)-.*[.]R$",
                     full.names = TRUE)
   for (file in low) expect_no_match(readLines(file), "ggplot2::|htmltools::|optparse::|shiny::",
                                     info = basename(file))

@@ -6,8 +6,12 @@ test_that("date-times count on their day in the zone that is stated", {
   expect_identical(first_day(late, time_zone = "Asia/Kolkata"), as.Date("2026-03-02"))
   attr(late, "tzone") <- "America/New_York"
   expect_identical(first_day(late), as.Date("2026-03-01"))
+  # Without a zone it is the day that R prints.
   attr(late, "tzone") <- NULL
-  expect_refused(first_day(late), "carry no time zone", "date")
+  withr::local_timezone("Asia/Kolkata")
+  expect_identical(first_day(late), as.Date("2026-03-02"))
+  expect_match(format(ledger(data.frame(day = late), on = "day")),
+               "as R prints the date-times, which carry no time zone", all = FALSE)
   expect_refused(first_day(late, time_zone = "Europe/Lisbonne"),
                  "Did you mean `Europe/Lisbon`", "choice")
 })
@@ -20,22 +24,27 @@ test_that("the session's own time zone changes nothing", {
                    sum(demo_fares$fare))
 })
 
-test_that("text date-times state an offset or the zone is told", {
+test_that("text date-times count as written unless another zone is asked for", {
   expect_identical(first_day("2026-03-01T23:30:00-05:00"), as.Date("2026-03-01"))
   expect_identical(first_day("2026-03-01T23:30:00-05:00", time_zone = "UTC"), as.Date("2026-03-02"))
   expect_identical(first_day("2026-03-01 23:30", time_zone = "UTC"), as.Date("2026-03-01"))
   expect_identical(first_day("2026-03-01T23:30Z", time_zone = "Asia/Kolkata"),
                    as.Date("2026-03-02"))
-  expect_refused(first_day("2026-03-01 23:30"), "state no time zone", "date")
+  expect_identical(first_day("2026-03-01 23:30"), as.Date("2026-03-01"))
+  expect_match(format(ledger(data.frame(day = "2026-03-01 23:30"), on = "day")),
+               "day: date-times on the day as written", all = FALSE)
 })
 
 test_that("dates that could be day or month first are refused with the way to say it", {
   expect_refused(first_day(c("03/04/2026", "05/06/2026")),
                  "Say `date_format = \"%d/%m/%Y\"` if the day comes first", "date")
-  expect_error(first_day(c("03/04/2026", "25/06/2026")),
-               "All of them can be read with `date_format = \"%d/%m/%Y\"`")
-  expect_error(first_day(c("3.4.26", "6.25.26")),
-               "All of them can be read with `date_format = \"%m.%d.%y\"`")
+  expect_error(first_day(c("03/04/2026", "05/06/2026")),
+               "\"03/04/2026\" is 3 Apr 2026 or 4 Mar 2026")
+  # Where a day beyond the 12th proves it, it is read.
+  expect_identical(first_day(c("03/04/2026", "25/06/2026")), as.Date("2026-04-03"))
+  expect_identical(first_day(c("3.4.26", "6.25.26")), as.Date("2026-03-04"))
+  expect_refused(first_day(c("03/04/2026", "25/06/2026", "06/25/2026")),
+                 "\"25/06/2026\" has the day first, \"06/25/2026\" the month", "date")
   expect_identical(first_day("03/04/2026", date_format = "%d/%m/%Y"), as.Date("2026-04-03"))
   expect_identical(first_day("03/04/2026", date_format = "%m/%d/%Y"), as.Date("2026-03-04"))
   expect_identical(first_day("20260304", date_format = "%Y%m%d"), as.Date("2026-03-04"))

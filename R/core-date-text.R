@@ -1,0 +1,88 @@
+# Days as people write them, from text, in one writing over a whole column (src/core/date-text.h).
+
+# How the days of texts are written: list(form) to be read by, list(problem) where it cannot be
+# told, lines of a message; `form` is "plain", "day" (first), "month" (first) or "months".
+# What most of the texts are counts: the others cannot be read, and are told.
+date_form <- function(text, name, known = core_survey_dates(text)) {
+  most <- max(known$plain, known$months, known$numbered)
+  if (most == 0) return(list())
+  if (known$plain == most) return(list(form = "plain"))
+  if (known$months == most) return(list(form = "months"))
+  form <- order_proved(known)
+  if (!is.null(form)) return(list(form = form))
+  list(problem = order_problem(text, name, known))
+}
+
+# "day" or "month" where texts such as 31/01/2026 prove which comes first, else NULL.
+order_proved <- function(known) {
+  if (known$only_day > 0 && known$only_month == 0) return("day")
+  if (known$only_month > 0 && known$only_day == 0) "month"
+}
+
+# 03/04/2026 is the third of April to some and the fourth of March to others.
+order_problem <- function(text, name, known) {
+  formats <- vapply(c("day", "month"), function(form) posix_format(text, known, form), "")
+  if (known$only_day > 0) {
+    return(c(sprintf(paste("The dates in `%s` are written in two ways: \"%s\" has the day first,",
+                           "\"%s\" the month."), name, text[known$only_day],
+                     text[known$only_month]),
+             i = sprintf(paste("Say {date_format = \"%s\"} or {date_format = \"%s\"}; what is not",
+                               "written so is set aside."), formats[1], formats[2])))
+  }
+  shown <- text[known$first_numbered]
+  days <- vapply(c("day", "month"), function(form) core_dates_by(shown, form)$days, 0L)
+  c(sprintf("The dates in `%s` could be day first or month first: \"%s\" is %s or %s.", name, shown,
+            day_text(days[[1]]), day_text(days[[2]])),
+    i = sprintf(paste("Say {date_format = \"%s\"} if the day comes first, {date_format = \"%s\"}",
+                      "if the month does."), formats[1], formats[2]))
+}
+
+# The format, in the notation of POSIX, of the texts with numbers apart: "%d/%m/%Y".
+posix_format <- function(text, known, form) {
+  shown <- trimws(text[known$first_numbered])
+  mark <- regmatches(shown, regexpr("[/.-]", shown))
+  year <- if (known$two_digits) "%y" else "%Y"
+  parts <- if (form == "day") c("%d", "%m", year) else c("%m", "%d", year)
+  clock <- sub("^[^ T,]*", "", shown)
+  paste0(paste(parts, collapse = mark), posix_clock(clock))
+}
+
+posix_clock <- function(clock) {
+  for (format in c("%H:%M:%S", "%H:%M")) {
+    shape <- gsub("%[HMS]", "[0-9]{1,2}", format)
+    if (grepl(paste0("^[ T,]+", shape, "$"), clock)) return(sub(shape, format, clock))
+  }
+  ""
+}
+
+# The parts of a date format (POSIX strptime) that are checked for their shape, as strptime()
+# itself overlooks whatever follows a date.
+format_shapes <- c("%d" = "[0-9]{1,2}", "%m" = "[0-9]{1,2}", "%Y" = "[0-9]{4}", "%y" = "[0-9]{2}",
+                   "%j" = "[0-9]{1,3}",
+                   "%H" = "[0-9]{1,2}", "%I" = "[0-9]{1,2}", "%M" = "[0-9]{1,2}",
+                   "%S" = "[0-9]{1,2}", "%p" = "[AaPp][.]?[Mm][.]?",
+                   "%b" = "[[:alpha:].]+", "%B" = "[[:alpha:].]+", "%e" = " ?[0-9]{1,2}")
+
+# Texts by a format: list(days, seconds), missing where it does not fit the whole text. A month
+# without a day counts on its first.
+dates_by_format <- function(text, date_format, call) {
+  if (!rlang::is_string(date_format) || !grepl("%", date_format, fixed = TRUE)) {
+    refuse("choice", "{date_format} must be one text such as \"%d/%m/%Y\".", arg = "date_format",
+           call = call)
+  }
+  shape <- gsub("([.+*?^$(){}|\\[\\]\\\\])", "\\\\\\1", date_format, perl = TRUE)
+  for (part in names(format_shapes)) shape <- gsub(part, format_shapes[[part]], shape, fixed = TRUE)
+  months <- is_month_format(date_format)
+  read <- strptime(if (months) paste(text, "1") else text,
+                   if (months) paste(date_format, "%d") else date_format, tz = "UTC")
+  days <- day_numbers(as.Date(read))
+  if (!grepl("%", shape, fixed = TRUE)) days[!grepl(paste0("^", shape, "$"), text)] <- NA
+  seconds <- if (grepl("%[HI]", date_format)) {
+    as.integer(read$hour * 3600L + read$min * 60L + floor(read$sec))
+  }
+  list(days = days, seconds = seconds)
+}
+
+is_month_format <- function(date_format) {
+  grepl("%[mbB]", date_format) && grepl("%[Yy]", date_format) && !grepl("%[dej]", date_format)
+}

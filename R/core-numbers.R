@@ -1,0 +1,120 @@
+# Numbers as people write them, from text: which mark stands before the decimals and which between
+# thousands, over a whole column (src/core/number-text.h).
+
+# Writings by an example each; their places, from 0, are those of the core.
+number_writings <- c("1234.56", "1,234.56", "1 234.56", "1'234.56", "1234,56", "1.234,56",
+                     "1 234,56", "1'234,56")
+
+# The writings that are stated, by column or (without a name) for all.
+stated_writings <- function(given, call) {
+  if (is.null(given)) return(NULL)
+  if (!is.character(given) || anyNA(given)) given <- ""
+  for (one in given) one_of(one, number_writings, "number_format", call)
+  stats::setNames(as.list(match(given, number_writings) - 1L), names(given))
+}
+
+stated_writing <- function(ask, name) {
+  said <- ask$number_format
+  if (is.null(said)) NULL else if (is.null(names(said))) said[[1]] else said[[name]]
+}
+
+# The writing of a column, stated or decided by its texts; NULL where there is none, or it cannot be
+# told.
+writing_of <- function(known, stated = NULL) {
+  if (!is.null(stated)) {
+    return(if (bitwAnd(known$allowed, bitwShiftL(1L, stated)) > 0) stated)
+  }
+  if (known$both || known$writing < 0) NULL else known$writing
+}
+
+# "fare: decimal comma, point between thousands, in EUR, per cent as parts of a hundred"
+writing_says <- function(name, known, writing) {
+  marks <- c("1,234.56" = "comma between thousands", "1 234.56" = "space between thousands",
+             "1'234.56" = "apostrophe between thousands", "1234,56" = "decimal comma",
+             "1.234,56" = "decimal comma, point between thousands",
+             "1 234,56" = "decimal comma, space between thousands",
+             "1'234,56" = "decimal comma, apostrophe between thousands")
+  said <- c(if (number_writings[writing + 1] %in% names(marks))
+              marks[[number_writings[writing + 1]]],
+            if (nzchar(known$unit)) paste("in", known$unit),
+            if (known$percent) "per cent, 12% being 0.12")
+  if (length(said) > 0) sprintf("%s: %s", name, paste(said, collapse = ", "))
+}
+
+# Texts as numbers, whatever else stands among them: list(numbers, bad, says, problem); each
+# distinct text is read once, `bad` are positions of what is no number.
+numbers_of_text <- function(values, name = "", stated = NULL, marks = missing_marks) {
+  encoded <- core_encode_text(enc2utf8(values), core_threads())
+  text <- encoded$members
+  text[is_missing_mark(text, marks)] <- NA
+  known <- core_survey_numbers(text, FALSE)
+  writing <- writing_of(known, stated)
+  if (is.null(writing)) {
+    if (known$numbers > 0) return(list(problem = writing_problem(text, name, known)))
+    writing <- 0L
+  }
+  if (nzchar(known$other_unit)) return(list(problem = writing_problem(text, name, known)))
+  numbers <- core_numbers_by(text, writing)
+  odd <- is.na(numbers) & !is.na(text)
+  list(numbers = numbers[encoded$codes + 1L],
+       bad = if (any(odd)) which(odd[encoded$codes + 1L]) else integer(),
+       rounded = known$digits > 15 && !keep_all_digits(text[!odd]),
+       unit = known$unit, says = writing_says(name, known, writing))
+}
+
+has_numbers <- function(values) {
+  core_survey_numbers(enc2utf8(unique(values)), FALSE)$numbers > 0
+}
+
+# Why texts that are numbers each are not all numbers of one column: lines of a message.
+writing_problem <- function(text, name, known) {
+  if (nzchar(known$other_unit)) {
+    return(c(sprintf("`%s` holds amounts in %s and in %s, which do not add up.", name, known$unit,
+                     known$other_unit),
+             i = "Keep the entries of one currency first."))
+  }
+  if (known$percent && known$plain) {
+    return(c(sprintf("`%s` holds numbers with %% and without, and which is meant is not certain.",
+                     name), i = "Write them alike in the source."))
+  }
+  if (known$both) {
+    shown <- text[known$first_marked]
+    return(c(sprintf("The numbers in `%s`, such as \"%s\", could be %s or %s.", name, shown,
+                     digits_text(core_numbers_by(shown, first_writing(known, 0:3))),
+                     digits_text(core_numbers_by(shown, first_writing(known, 4:7)))),
+             i = sprintf("Say {number_format = \"%s\"} or {number_format = \"%s\"}.",
+                         number_writings[first_writing(known, 0:3) + 1],
+                         number_writings[first_writing(known, 4:7) + 1])))
+  }
+  c(sprintf("The numbers in `%s` are written in several ways, so none can be told.", name),
+    i = "Say which with {number_format =}, such as {number_format = \"1.234,56\"}; the others are set aside.")
+}
+
+first_writing <- function(known, among) {
+  for (w in among) if (bitwAnd(known$allowed, bitwShiftL(1L, w)) > 0) return(w)
+  among[1]
+}
+
+# What stands for a missing value, in text, numbers and dates alike, whatever the case of its
+# letters and whether in quotes or not.
+missing_marks <- c("", "NA", "N/A", "null", "-")
+
+is_missing_mark <- function(text, marks) {
+  is.na(text) | lower_text(trimws(text)) %in% lower_text(marks)
+}
+
+# Numbers of more than 15 digits that doubles give back as they stand.
+keep_all_digits <- function(texts) {
+  texts <- trimws(texts[!is.na(texts)])
+  values <- suppressWarnings(as.numeric(texts))
+  plain <- sub("^[+]", "", texts)
+  all(!is.na(values) & (sprintf("%.17g", values) == plain | digits_text(values) == plain))
+}
+
+plain_number <- "^[-+]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][-+]?[0-9]+)?$"
+
+is_plain_number <- function(text) {
+  plain <- grepl(plain_number, text)
+  plain[plain] <- is.finite(as.numeric(text[plain]))
+  plain
+}

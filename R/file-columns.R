@@ -1,0 +1,65 @@
+# What text columns of a file hold, decided over the whole column: numbers where every value that is
+# there reads as one, days likewise, text otherwise. A column that is mostly digits stays text.
+
+# list(table, says, units)
+decide_columns <- function(table, ask, call) {
+  says <- character()
+  units <- character()
+  for (name in names(table)) {
+    values <- table[[name]]
+    if (inherits(values, "IDate")) {
+      table[[name]] <- structure(as.double(values), class = "Date")
+    } else if (is.character(values)) {
+      if (!identical(Encoding(values[1]), "UTF-8")) values <- enc2utf8(values)
+      decided <- decided_text(values, name, ask, call)
+      table[[name]] <- decided$values
+      says <- c(says, decided$says)
+      if (nzchar(decided$unit %||% "")) units[[name]] <- decided$unit
+    }
+  }
+  list(table = table, says = says, units = units)
+}
+
+# list(values, says, unit)
+decided_text <- function(values, name, ask, call) {
+  encoded <- core_encode_text(values, core_threads())
+  members <- encoded$members
+  members[is_missing_mark(members, ask$missing)] <- NA
+  again <- function(by_member) by_member[encoded$codes + 1L]
+  text <- if (anyNA(members) && !identical(members, encoded$members)) again(members) else values
+  if (all(is.na(members))) return(list(values = rep(NA, length(values))))
+  if (name %in% ask$as_text) return(list(values = text))
+  numbers <- numbers_decided(members, name, ask)
+  if (!is.null(numbers)) {
+    return(list(values = again(numbers$numbers), says = numbers$says, unit = numbers$unit))
+  }
+  days <- days_decided(members)
+  if (!is.null(days)) return(list(values = as_date(again(days$days)),
+                                  says = if (!is.null(days$says)) paste(name, days$says)))
+  list(values = text)
+}
+
+# Texts of which each is a number, by one writing: list(numbers, says, unit); NULL otherwise. Codes with a
+# zero in front, digits that are too many, and several currencies stay text.
+numbers_decided <- function(members, name, ask) {
+  known <- core_survey_numbers(members, TRUE)
+  if (known$others > 0 || known$numbers == 0 || known$zero_first) return(NULL)
+  writing <- writing_of(known, stated_writing(ask, name))
+  if (is.null(writing) || known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
+  if (known$digits > 15 && !keep_all_digits(members)) return(NULL)
+  numbers <- core_numbers_by(members, writing)
+  list(numbers = numbers, says = writing_says(name, known, writing), unit = known$unit)
+}
+
+# The days of texts of which each is one, without times, in one unambiguous writing.
+days_decided <- function(members) {
+  at <- which(!is.na(members))[1]
+  if (core_survey_dates(members[at])$others > 0) return(NULL)
+  known <- core_survey_dates(members)
+  if (known$others > 0 || known$times || known$digits) return(NULL)
+  there <- sum(!is.na(members))
+  if (known$plain == there) return(list(days = core_dates_by(members, "plain")$days))
+  form <- order_proved(known)
+  if (is.null(form) || known$numbered < there) return(NULL)
+  list(days = core_dates_by(members, form)$days, says = sprintf("with the %s first", form))
+}

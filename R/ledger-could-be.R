@@ -1,0 +1,58 @@
+# Columns that could hold the dates that count, for whoever has not said which.
+
+# list(column, says) each: columns whose values are dates, with their days, or with both readings
+# where these are not certain.
+columns_could_be_dates <- function(table, leave = NULL) {
+  found <- lapply(setdiff(names(table), leave), function(name) {
+    days <- days_if_dates(table[[name]])
+    if (is.null(days)) return(NULL)
+    says <- days$problem %||% days_text(min(days$days), max(days$days))
+    list(column = name, says = says, days = days$days)
+  })
+  Filter(Negate(is.null), found)
+}
+
+# list(days) without missing ones, or list(problem); NULL for what is no column of dates. Of text
+# nine in ten values must be dates: a few odd ones hide none.
+days_if_dates <- function(values) {
+  if (inherits(values, "POSIXt")) values <- as.Date(values)
+  if (inherits(values, "Date")) {
+    days <- day_numbers(values)
+    days <- days[!is.na(days)]
+    return(if (length(days) > 0) list(days = days))
+  }
+  if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
+  if (is.factor(values)) values <- levels(values)
+  if (!is.character(values)) return(NULL)
+  members <- unique(values)
+  members <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
+  if (length(members) == 0 || core_survey_dates(utils::head(members, 3))$others == 3) return(NULL)
+  known <- core_survey_dates(members)
+  if (known$others * 10 > length(members)) return(NULL)
+  form <- date_form(members, "", known)
+  if (is.null(form$form)) return(list(problem = "the day or the month first"))
+  days <- core_dates_by(members, form$form)$days
+  list(days = days[!is.na(days)])
+}
+
+could_be_text <- function(table, leave = NULL) {
+  found <- columns_could_be_dates(table, leave)
+  if (length(found) == 0) {
+    return(sprintf("No column seems to hold dates; there are %s.",
+                   listed(setdiff(names(table), leave), most = 12)))
+  }
+  sprintf("It could be %s.", listed(vapply(found, function(one) {
+    sprintf("%s (%s)", one$column, one$says)
+  }, ""), last = "or"))
+}
+
+# Evaluates what reads a date basis; where it is none, the columns that could be it are named.
+naming_columns <- function(table, column, expr) {
+  withCallingHandlers(expr, rollingledger_error_date = function(e) {
+    if (isTRUE(e$named)) return()
+    found <- columns_could_be_dates(table, leave = column)
+    if (length(found) == 0) return()
+    refuse("date", c(e$message, e$body, i = could_be_text(table, leave = column)), column = column,
+           named = TRUE, call = e$call)
+  })
+}

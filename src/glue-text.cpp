@@ -1,0 +1,134 @@
+#include <Rcpp.h>
+
+#include <cmath>
+
+#include "core/date-text.h"
+#include "core/number-text.h"
+
+using namespace Rcpp;
+
+namespace {
+
+// The bytes of a text in UTF-8, in which texts are handed over.
+struct Utf8Text {
+  const char* text;
+  std::size_t n;
+};
+Utf8Text bytes_of(SEXP item) { return {CHAR(item), static_cast<std::size_t>(LENGTH(item))}; }
+
+bool is_absent(SEXP item) { return item == NA_STRING; }
+
+std::string unit_text(int place) {
+  char three[4];
+  return place < 0 ? "" : ledger::currency_unit(place, three);
+}
+
+}  // namespace
+
+// What texts say of themselves as numbers; with `to_first_other` no further than the first that is
+// none. Places are from 1, 0 for none.
+// [[Rcpp::export]]
+List core_survey_numbers(CharacterVector text, bool to_first_other) {
+  ledger::NumberColumn column;
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    if ((i & 0xFFFF) == 0) checkUserInterrupt();
+    if (is_absent(items[i])) continue;
+    const Utf8Text bytes = bytes_of(items[i]);
+    column.add(ledger::read_number_text(bytes.text, bytes.n), i);
+    if (to_first_other && column.others > 0) break;
+  }
+  return List::create(
+      _["numbers"] = static_cast<double>(column.numbers),
+      _["others"] = static_cast<double>(column.others),
+      _["first_other"] = static_cast<double>(column.first_other + 1),
+      _["allowed"] = static_cast<int>(column.allowed), _["writing"] = column.writing(),
+      _["both"] = column.could_be_both(), _["has_mark"] = column.has_mark,
+      _["first_marked"] = static_cast<double>(column.first_marked + 1),
+      _["percent"] = column.any_percent, _["plain"] = column.any_plain,
+      _["zero_first"] = column.any_zero_first, _["digits"] = column.most_digits,
+      _["unit"] = unit_text(column.currency), _["other_unit"] = unit_text(column.other_currency));
+}
+
+// Numbers of texts by a writing (from 0); missing for those that it does not read.
+// [[Rcpp::export]]
+NumericVector core_numbers_by(CharacterVector text, int writing) {
+  if (writing < 0 || writing >= ledger::kWritings) stop("no such writing");
+  NumericVector out(no_init(text.size()));
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    out[i] = NA_REAL;
+    if (is_absent(items[i])) continue;
+    const Utf8Text bytes = bytes_of(items[i]);
+    const ledger::NumberText read = ledger::read_number_text(bytes.text, bytes.n);
+    if (read.is_number && (read.allowed & (1u << writing)))
+      out[i] = ledger::number_by(read, writing);
+  }
+  return out;
+}
+
+// What texts say of themselves as days: how many are days by each form, and an example (its place
+// from 1) of what only one order of day and month reads.
+// [[Rcpp::export]]
+List core_survey_dates(CharacterVector text) {
+  double plain = 0, months = 0, numbered = 0, by_day = 0, by_month = 0, others = 0;
+  double only_day = 0, only_month = 0, first_other = 0, first_numbered = 0;
+  bool times = false, offsets = false, without_offset = false, two_digits = false, digits = false;
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    if ((i & 0xFFFF) == 0) checkUserInterrupt();
+    if (is_absent(items[i])) continue;
+    const Utf8Text bytes = bytes_of(items[i]);
+    const ledger::DateText read = ledger::read_date_text(bytes.text, bytes.n);
+    const auto place = static_cast<double>(i + 1);
+    if (read.forms == 0) {
+      if (others++ == 0) first_other = place;
+      continue;
+    }
+    if (read.forms & ledger::kPlainForms) ++plain;
+    if (read.forms & ledger::digits_only) digits = true;
+    if (read.forms & ledger::month_only) ++months;
+    if (read.day_or_month_first) {
+      if (numbered++ == 0) first_numbered = place;
+      const bool day = read.forms & ledger::day_first, month = read.forms & ledger::month_first;
+      by_day += day;
+      by_month += month;
+      if (day && !month && only_day == 0) only_day = place;
+      if (month && !day && only_month == 0) only_month = place;
+    }
+    two_digits = two_digits || read.two_digit_year;
+    times = times || read.has_time;
+    offsets = offsets || read.has_offset;
+    without_offset = without_offset || (read.has_time && !read.has_offset);
+  }
+  return List::create(
+      _["plain"] = plain, _["months"] = months, _["numbered"] = numbered, _["by_day"] = by_day,
+      _["by_month"] = by_month, _["others"] = others, _["first_other"] = first_other,
+      _["only_day"] = only_day, _["only_month"] = only_month,
+      _["first_numbered"] = first_numbered, _["times"] = times, _["offsets"] = offsets,
+      _["without_offset"] = without_offset, _["two_digits"] = two_digits, _["digits"] = digits);
+}
+
+// Days of texts by a form ("plain", "day", "month" first, or "months"), with the second of the day
+// and the stated offset in seconds, missing where there is none.
+// [[Rcpp::export]]
+List core_dates_by(CharacterVector text, std::string form) {
+  const unsigned by = form == "day"      ? ledger::day_first
+                      : form == "month"  ? ledger::month_first
+                      : form == "months" ? ledger::month_only
+                                         : ledger::kPlainForms;
+  IntegerVector days(no_init(text.size())), seconds(no_init(text.size())),
+      offsets(no_init(text.size()));
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    days[i] = seconds[i] = offsets[i] = NA_INTEGER;
+    if (is_absent(items[i])) continue;
+    const Utf8Text bytes = bytes_of(items[i]);
+    const ledger::DateText read = ledger::read_date_text(bytes.text, bytes.n);
+    days[i] = ledger::day_by(read, by);
+    if (days[i] == NA_INTEGER) continue;
+    if (read.has_time) seconds[i] = read.second;
+    if (read.has_offset) offsets[i] = read.offset;
+  }
+  return List::create(_["days"] = days, _["seconds"] = seconds, _["offsets"] = offsets);
+}
