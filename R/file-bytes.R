@@ -13,6 +13,9 @@ whole_file <- function(path, call) {
   if (packed == "gz") whole$name <- tools::file_path_sans_ext(path)
   if (packed == "gz" && !is_gz) {
     tell(sprintf("%s is not compressed, whatever its name says, and was read as it is.", path))
+    # Readers go by the name too.
+    whole$file <- in_temporary(all_bytes(whole$file), path, call)
+    whole$temporary <- c(whole$temporary, whole$file)
   }
   if (is_gz) {
     out <- unpacked_gz(whole$file, path, call)

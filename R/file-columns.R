@@ -35,7 +35,7 @@ decided_text <- function(values, name, ask, call) {
   }
   days <- days_decided(members)
   if (!is.null(days)) return(list(values = as_date(again(days$days)),
-                                  says = if (!is.null(days$says)) paste(name, days$says)))
+                                  says = if (!is.null(days$says)) paste0(name, ": ", days$says)))
   list(values = text)
 }
 
@@ -61,5 +61,5 @@ days_decided <- function(members) {
   if (known$plain == there) return(list(days = core_dates_by(members, "plain")$days))
   form <- order_proved(known)
   if (is.null(form) || known$numbered < there) return(NULL)
-  list(days = core_dates_by(members, form)$days, says = sprintf("with the %s first", form))
+  list(days = core_dates_by(members, form)$days, says = sprintf("the %s first", form))
 }

@@ -81,7 +81,7 @@ breaks_in <- function(fields) {
 lines_apart <- function(records, which, reason) {
   if (length(which) == 0) return(no_lines_apart())
   value <- vapply(records$text[which], function(fields) {
-    shortened_text(paste(fields[nzchar(trimws(fields))], collapse = " | "), 80L)
+    shortened_text(paste(trimws(fields[nzchar(trimws(fields))]), collapse = " | "), 80L)
   }, "")
   data.frame(line = as.integer(records$line[which]), reason = rep(reason, length(which)),
              value = value)
@@ -125,7 +125,10 @@ header_place <- function(first, path, separator, call) {
   at <- which(names_enough)[1]
   if (is.na(at)) at <- 1
   above <- seq_len(at - 1)
-  not_titles <- above[filled[above] >= max(2, usual - 1)]
+  problem <- names_problem(first, at, path)
+  # A line that is as full as the others is no title, nor is one of several fields where the names
+  # do not follow.
+  not_titles <- above[filled[above] >= if (is.null(problem)) max(2, usual) else 2]
   if (length(not_titles) > 0) {
     line <- not_titles[1]
     refuse("source",
@@ -135,13 +138,13 @@ header_place <- function(first, path, separator, call) {
              i = if (line == 1) "It could be the column names, with one field too many or too few.",
              i = quotes_hint(separator)), call = call)
   }
-  check_names(first, at, path, call)
+  if (!is.null(problem)) refuse("source", problem, call = call)
   at
 }
 
 # Names differ from what stands below them. A number is no name, but that of a year may be one
-# (2024, 2025, each a column), and a column may have none.
-check_names <- function(first, at, path, call) {
+# (2024, 2025, each a column), and a column may have none. NULL, or lines of a message.
+names_problem <- function(first, at, path) {
   names <- trimws(first$text[[at]])
   below <- first$text[seq_along(first$text) > at & first$fields == first$fields[at]]
   below <- utils::head(below, 50)
@@ -155,16 +158,16 @@ check_names <- function(first, at, path, call) {
     any(own == "day" & kinds == "number")
   same_below <- holds_value & own == kinds
   if (any(own == "text") && !any(same_below & own == "day") &&
-      (named_differently || !any(same_below))) return(invisible())
-  if (any(own == "day" & kinds == "number") && !any(same_below)) return(invisible())
+      (named_differently || !any(same_below))) return(NULL)
+  if (any(own == "day" & kinds == "number") && !any(same_below)) return(NULL)
   shown <- which(holds_value)[1]
-  if (is.na(shown) && any(own == "text" | year)) return(invisible())
-  refuse("source", c(
+  if (is.na(shown) && any(own == "text" | year)) return(NULL)
+  c(
     sprintf("The file %s has no header: %s holds %s where a column name should stand.",
             path, if (at == 1) "its first line" else paste("line", number_text(first$line[at])),
             if (is.na(shown)) "nothing" else sprintf("\"%s\"", names[shown])),
     i = "Put the column names in the first line."
-  ), call = call)
+  )
 }
 
 # "number", "day", "text" or "nothing".

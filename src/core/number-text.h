@@ -179,18 +179,16 @@ inline NumberText read_number_text(const char* text, std::size_t n) {
   const char* from = text;
   const char* to = text + n;
   trim(from, to);
-  if (from >= to) return out;
-  if (*from == '(' && to[-1] == ')') {
-    out.negative = true;
-    ++from;
-    --to;
-    trim(from, to);
-  }
-  // Signs and currencies stand before or after, in any order, each once.
-  int signs = out.negative ? 1 : 0;
-  for (int turn = 0; turn < 6 && from < to; ++turn) {
+  // Signs, brackets and currencies stand before or after, in any order, each once.
+  int signs = 0;
+  for (int turn = 0; turn < 8 && from < to; ++turn) {
     bool negative = false;
-    if (take_sign(from, to, true, negative) || take_sign(from, to, false, negative)) {
+    if (*from == '(' && to[-1] == ')' && to - from > 2) {
+      if (++signs > 1) return out;
+      out.negative = true;
+      ++from;
+      --to;
+    } else if (take_sign(from, to, true, negative) || take_sign(from, to, false, negative)) {
       if (++signs > 1) return out;
       out.negative = negative;
     } else if (to[-1] == '%' && !out.percent) {
