@@ -143,6 +143,7 @@ typed_value <- function(text, one, flag) {
   switch(one$kind,
     number = typed_number(text, flag),
     pairs = typed_pairs(text),
+    named_code = named_pairs(text, flag),
     texts = , attributes = split_commas(text),
     other = if (all(is_plain_number(text))) as.numeric(text) else text,
     text

@@ -13,6 +13,27 @@ date_form <- function(text, name, known = core_survey_dates(text)) {
   list(problem = order_problem(text, name, known))
 }
 
+# Texts that are all days, or days with times, in one writing, year first (ISO 8601), so that their
+# order is that of the days; NULL for others. Missing ones stay missing.
+dated_text <- function(text) {
+  there <- text[!is.na(text)]
+  if (length(there) == 0) return(NULL)
+  iso <- grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$", there)
+  if (all(iso)) return(if (!anyNA(core_iso_days(substr(there, 1, 10)))) text)
+  there <- enc2utf8(there)
+  if (core_survey_dates(there[1])$others > 0) return(NULL)
+  known <- core_survey_dates(there)
+  form <- date_form(there, "", known)$form
+  if (known$others > 0 || known$digits || is.null(form) || form == "months") return(NULL)
+  read <- core_dates_by(enc2utf8(text), form)
+  if (anyNA(read$days[!is.na(text)])) return(NULL)
+  clock <- sprintf(" %02d:%02d:%02d", read$seconds %/% 3600L, read$seconds %/% 60L %% 60L,
+                   read$seconds %% 60L)
+  out <- paste0(iso_day(read$days), ifelse(is.na(read$seconds), "", clock))
+  out[is.na(text)] <- NA
+  out
+}
+
 # "day" or "month" where texts such as 31/01/2026 prove which comes first, else NULL.
 order_proved <- function(known) {
   if (known$only_day > 0 && known$only_month == 0) return("day")

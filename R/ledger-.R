@@ -18,6 +18,10 @@ describe_verb("ledger", asked_of = "source",
   where = field("condition", "condition on single entries: others are not in the ledger at all",
                 option = FALSE, more = paste(
     "As in [statement()], as bare code or text. Printing the ledger says how many pass.")),
+  columns = field("named_code", "columns worked out of others, such as 'sales=quantity * price'",
+                  option = "column", value = "COLUMN", many = TRUE, more = paste(
+    "Named expressions, `c(sales = quantity * price)`, as bare code or as text; see",
+    "[work_out()] for what is understood.")),
   units = field("pairs", "what columns are counted in, such as fare=EUR", option = "unit",
                 value = "UNIT", many = TRUE,
                 more = "Named text, `c(fare = \"EUR\")`; shown in headings and on axes."),
@@ -80,6 +84,11 @@ describe_verb("ledger", asked_of = "source",
 #' one table of a `.zip`. Separator and encoding are found. Titles above the header, totals below
 #' the last entry and a header that is repeated are told and set aside with their line; a line with
 #' too many or too few fields is refused. Quotes within quotes are written twice.
+#'
+#' @section Worked-out columns:
+#' `columns = c(sales = quantity * price, size = band(passengers, 2, 5))` adds columns that are
+#' worked out entry by entry, in order, as [work_out()] does; the functions are described there.
+#' Nothing but these calls is ever evaluated.
 #'
 #' @section What columns hold:
 #' Types follow use. A text column is numbers where every value that is there reads as a number:
@@ -192,19 +201,27 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     basis_within(list(column = on[[name]], first = Inf, last = -Inf,
                       data = day_column(bases[[name]]$days, order)), as_of)
   })
+  hidden <- character()
   all_bases <- stats::setNames(c(list(first_basis), other), names(on))
   for (name in names(on)) {
     all_bases[[name]]$months <- isTRUE(bases[[name]]$months)
-    all_bases[[name]]$hours <- hours_of_basis(bases[[name]]$seconds, order)
+    hours <- hours_of_basis(bases[[name]]$seconds, order)
+    if (is.null(hours)) next
+    hidden <- c(hidden, hidden_hours(name))
+    columns[[hidden_hours(name)]] <- hours
   }
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = if (length(units) > 0) units,
     read = nrow(table) + sum(is.na(aside$row)), used = as.integer(order$used), aside = aside,
     left_out = left_out, numbering = reading$numbering, table_rows = nrow(table),
-    bases = all_bases, columns = columns[setdiff(plain, left_out)], handle = new_handle()
+    bases = all_bases, columns = columns[setdiff(names(columns), left_out)], hidden = hidden,
+    handle = new_handle()
   ), class = c("memory_ledger", "ledger"))
   check_entry_counts(x)
 }
+
+# Hours are kept as a column of the ledger that goes by no name of its own.
+hidden_hours <- function(basis) paste0(".hour of ", basis)
 
 # The hour of each entry, a member from 0 to 23 or missing, where there are times.
 hours_of_basis <- function(seconds, order) {
@@ -324,7 +341,7 @@ format.ledger <- function(x, ...) {
     if (!is.finite(b$first)) return(sprintf("no days (%s)%s", b$column, missed))
     sprintf("%s (%s)%s", days_text(b$first, b$last), b$column, missed)
   }, "")
-  kinds <- vapply(x$columns, function(c) c$kind, "")
+  kinds <- vapply(x$columns[setdiff(names(x$columns), x$hidden)], function(c) c$kind, "")
   attributes <- names(kinds)[startsWith(kinds, "code")]
   members <- vapply(x$columns[attributes], function(c) length(c$members), 0L)
   amounts <- names(kinds)[kinds %in% c("exact32", "exact64", "real")]
@@ -405,7 +422,7 @@ basis_within <- function(basis, as_of) {
 # The day of each entry on the first date basis.
 entry_days <- function(basis) rep.int(seq.int(basis$first, basis$last), diff(basis$offsets))
 
-ledger_column_names <- function(x) c(names(x$columns),
+ledger_column_names <- function(x) c(setdiff(names(x$columns), x$hidden),
                                      vapply(x$bases, function(b) b$column, "", USE.NAMES = FALSE))
 
 # A column for grouping, numbered at most once per ledger.

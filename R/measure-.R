@@ -168,11 +168,12 @@ read_last_day <- function(given, x, call) {
 }
 
 column_name <- function(expr, fun, call) {
-  if (!is.symbol(expr) && !rlang::is_string(expr)) {
-    refuse_measure(c(sprintf("%s() takes the name of a column, not `%s`.", fun, code_text(expr)),
-                     i = "Work out such a value as a column of the source first."), call = call)
+  name <- column_text(expr)
+  if (is.null(name)) {
+    refuse_measure(c(sprintf("%s() takes a column, or what is worked out of columns, not `%s`.",
+                             fun, code_text(expr)), worked_out_words()), call = call)
   }
-  as.character(expr)
+  name
 }
 
 measured_column <- function(expr, fun, x, call) {

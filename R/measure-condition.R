@@ -61,13 +61,13 @@ read_flag <- function(name, x, call) {
 }
 
 condition_column <- function(expr, x, call) {
-  if (!is.symbol(expr)) {
+  name <- if (!rlang::is_string(expr)) column_text(expr)
+  if (is.null(name)) {
     refuse_measure(
       c(sprintf("A condition compares a column with a value; `%s` is not a column.",
                 code_text(expr)),
         i = "For example: fare > 100."), call = call)
   }
-  name <- as.character(expr)
   known <- source_column_names(x)
   if (!name %in% known) {
     refuse("column", c(
@@ -117,7 +117,7 @@ read_among <- function(args, x, call) {
   c(list(node = "among", column = column, values = values), as_far_as(x, column))
 }
 
-# Text whose members are all days, or days with times.
+# Text whose members are all days, or days with times, in one writing.
 is_dated_text <- function(x, column) {
   is_text_column(x, column) && source_members(x, column)$is_dated
 }
@@ -143,12 +143,12 @@ check_order <- function(value, column, x, call) {
   }
   if (is_ordered || !is_text_column(x, column)) return(invisible())
   members <- known_members(x, column)
-  if (length(members) > 0 &&
-      all(grepl("^[0-9]{1,2}[/.-][0-9]{1,2}[/.-]([0-9]{2}|[0-9]{4})( .*)?$", members))) {
-    refuse_measure(
-      c(sprintf("`%s` holds days as text, such as \"%s\", whose order is not that of the days.",
-                column, members[1]),
-        i = "Turn it into dates in the source."), column = column, call = call)
+  if (length(members) == 0 || is_dated_text(x, column)) return(invisible())
+  known <- core_survey_dates(enc2utf8(members))
+  if (known$numbered == length(members)) {
+    problem <- order_problem(members, column, known)
+    refuse_measure(c(problem[1], i = "Turn it into dates in the source."), column = column,
+                   call = call)
   }
 }
 
@@ -158,7 +158,7 @@ say_unknown_members <- function(values, column, x) {
   members <- known_members(x, column)
   unknown <- setdiff(values[!is.na(values)],
                      if (is_dated_text(x, column))
-                       substr(rep(members, each = length(values)), 1, nchar(values))
+                       substr(rep(dated_text(members), each = length(values)), 1, nchar(values))
                      else members)
   if (length(unknown) == 0) return(invisible())
   hint <- if (length(unknown) == 1 && length(members) <= 10000) nearest_hint(unknown, members)

@@ -86,11 +86,15 @@ tree_decimals <- function(tree) {
 tree_unit <- function(tree) {
   if (tree$node == "measure") return(if (takes_amount(tree)) tree$known$unit)
   if (tree$node == "number") return(NULL)
-  units <- lapply(tree$args, tree_unit)
+  joined_unit(tree$op, lapply(tree$args, tree_unit))
+}
+
+# The unit of a calculation between parts with units, NULL where there is none.
+joined_unit <- function(op, units) {
   known <- unique(unlist(units))
-  if (tree$op %in% c("+", "-"))
+  if (op %in% c("+", "-"))
     return(if (length(known) == 1 && !any(vapply(units, is.null, TRUE))) known)
-  if (tree$op == "/" && length(units) == 2) {
+  if (op == "/" && length(units) == 2) {
     return(if (is.null(units[[2]])) units[[1]])
   }
   if (length(known) == 1 && sum(!vapply(units, is.null, TRUE)) == 1) known

@@ -10,6 +10,7 @@ verb_table <- new.env(parent = emptyenv())
 #   column        one column of figures, bare or as text; columns: several, in `...`
 #   measures      named expressions, in `...`
 #   condition     a condition on entries
+#   named_code    named expressions in c(), bare or as text
 #   choice        one of `choices`; those may be a function of the statement's plan
 #   grain         a grain
 #   attribute, attributes                   names of columns
@@ -111,10 +112,21 @@ asked_field <- function(kind, name, frame, call) {
   }
   symbol <- as.symbol(name)
   if (eval(call("missing", symbol), frame)) return(NULL)
+  if (kind == "named_code") return(named_code(eval(call2_enquo(symbol), frame), call))
   if (!kind %in% c("measure", "column", "condition")) return(get(name, envir = frame))
   quo <- eval(call2_enquo(symbol), frame)
   if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(NULL)
   if (kind == "condition") condition_text(quo, call) else bare_name(quo) %||% quo
+}
+
+# c(a = x * y) as c(a = "x * y"), from code or from texts.
+named_code <- function(quo, call) {
+  expr <- rlang::quo_get_expr(quo)
+  if (is.null(expr)) return(NULL)
+  made <- if (is.call(expr) && identical(expr[[1]], quote(c))) as.list(expr)[-1]
+          else as.list(rlang::eval_tidy(quo))
+  if (length(made) == 0) return(NULL)
+  measure_texts(made, call)
 }
 
 call2_enquo <- function(symbol) as.call(list(rlang::enquo, symbol))

@@ -60,8 +60,9 @@ source_rows_told <- function(x, rows) UseMethod("source_rows_told")
 # The rows kept out of figures, with reasons.
 source_set_aside <- function(x) UseMethod("source_set_aside")
 
-# The source after a step: list(step = "keep", where), "lookup" (table, ours, theirs) or "append"
-# (rows, as_of).
+# The source after a step: list(step = "keep", where), "lookup" (table, ours, theirs), "append"
+# (rows, as_of), "work_out" (name, tree) "part" (part, on: a calendar part as a
+# column) or "without" (columns).
 source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
 
 # ---- what is asked -----------------------------------------------------------
@@ -88,15 +89,9 @@ new_members <- function(values, count) {
   delayedAssign("shown", member_text(values), assign.env = m)
   delayedAssign("counts", count(), assign.env = m)
   delayedAssign("absent", match(NA, values, nomatch = 0L), assign.env = m)
-  delayedAssign("is_dated", all_are_days(m$text[!is.na(m$text)]), assign.env = m)
+  delayedAssign("is_dated", !is.null(dated_text(m$text)), assign.env = m)
   delayedAssign("index", if (is.character(m$text)) core_text_index(m$text), assign.env = m)
   m
-}
-
-# Text that is days, or days with times, written year first (ISO 8601).
-all_are_days <- function(text) {
-  length(text) > 0 && all(grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ][0-9]{2}:[0-9]{2}.*)?$", text)) &&
-    !anyNA(core_iso_days(substr(text, 1, 10)))
 }
 
 # Member numbers from 0 of values, -1 for those that are none. Beside totals all members are text.

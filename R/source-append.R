@@ -104,7 +104,7 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
 joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   added <- added_ledger(base, rows, as_of, call)
   taken <- added$used
-  if (added$used > 0) added <- as_asked(added, base)
+  if (added$used > 0) added <- as_asked(with_hours_like(added, base), base)
   if (added$used > 0) {
     base <- blank_columns_like(base, added)
     added <- like_columns(added, base, call)
@@ -167,8 +167,26 @@ no_longer_late <- function(aside, as_of) {
 as_asked <- function(added, base) {
   for (step in base$steps) {
     if (added$used == 0) break
-    added <- if (is.null(step$table)) kept_if(added, step$where)
-             else with_looked_up(added, step$table, step$ours, step$theirs)
+    added <- if (!is.null(step$table)) with_looked_up(added, step$table, step$ours, step$theirs)
+             else if (!is.null(step$tree)) with_column(added, step$name, step$tree)
+             else kept_again(added, step$where)
+  }
+  added
+}
+
+# A condition that was kept by, with what must be worked out for it.
+kept_again <- function(added, where) {
+  own <- names(added$columns)
+  asked <- suppressMessages(
+    ledger_asked(added, list(attr(where, "text")), NULL, names(added$bases)[1]))
+  with_columns(kept_if(asked, where), own)
+}
+
+# Hours of date bases are there where they are in the base, and only there.
+with_hours_like <- function(added, base) {
+  added$columns <- added$columns[setdiff(names(added$columns), setdiff(added$hidden, base$hidden))]
+  for (name in setdiff(base$hidden, added$hidden)) {
+    added$columns[[name]] <- blank_column(base$columns[[name]], added$used)
   }
   added
 }

@@ -33,6 +33,7 @@ member_answers <- function(tree, members) {
   absent <- is.na(members)
   text <- if (is.factor(members)) as.character(members) else members
   # Days and times held as text compare as far as the value says: a day with the days.
+  if (!is.null(tree$letters)) text <- dated_text(text)
   part <- function(value) if (is.null(tree$letters)) text else substr(text, 1, nchar(value))
   answers <- switch(tree$node,
     missing = absent,

@@ -4,11 +4,13 @@
 #' @export
 #' @include question-fields.R
 ledger.character <- with_fields("ledger", function(source, on, ..., until, calendar, as_of, where,
-                                                   units, amounts, codes, date_format, time_zone,
+                                                   columns, units, amounts, codes, date_format,
+                                                   time_zone,
                                                    missing, number_format, format, separator,
                                                    encoding, sheet, cells) {
   rlang::check_dots_empty0(...)
-  x <- ledger_of_files(source, given_to_ledger(rlang::current_env()), asked_fields("ledger"))
+  asked <- asked_fields("ledger")
+  x <- ledger_of_files(source, given_to_ledger(rlang::current_env()), asked)
   kept_where(x, rlang::enquo(where))
 })
 
@@ -23,13 +25,13 @@ ledger_of_files <- function(source, given, asked, measured = NULL, call = caller
   x <- build_ledger(reading$table, label_of_files(source), given, reading, call)
   x$files <- reading$files
   x$given <- c(list(file = source), asked)
-  x
+  if (is.null(asked$columns)) x else worked_out(x, asked$columns, call)
 }
 
 # Arguments of ledger() as they were given; `on` may be missing, which is said once the columns are
 # known.
 given_to_ledger <- function(frame) {
-  names <- setdiff(intersect(names(fields_of("ledger")), ls(frame)), c("where", "on"))
+  names <- setdiff(intersect(names(fields_of("ledger")), ls(frame)), c("where", "on", "columns"))
   given <- mget(names, envir = frame)
   given["on"] <- list(if (!eval(quote(base::missing(on)), frame)) get("on", envir = frame))
   given

@@ -27,15 +27,21 @@ keep_entries <- function(x, condition) {
 }
 
 kept_where <- function(x, quo, call = caller_env()) {
-  where <- enquo_condition(quo, x, call)
-  if (is.null(where)) return(x)
-  x <- source_with(x, list(step = "keep", where = where), call)
-  with_told(x, "keep_entries", condition = attr(where, "text"))
+  text <- condition_text(quo, call)
+  if (is.null(text)) return(x)
+  # What is worked out for the condition is there for that long.
+  asked <- ledger_asked(x, list(text), NULL, names(source_facts(x)$dates)[1], call)
+  where <- text_condition(text, asked, call)
+  out <- source_with(asked, list(step = "keep", where = where), call)
+  extra <- setdiff(source_column_names(asked), source_column_names(x))
+  if (length(extra) > 0) out <- source_with(out, list(step = "without", columns = extra), call)
+  with_told(out, "keep_entries", condition = text)
 }
 
 # A ledger in memory with the entries that pass a condition.
-with_kept <- function(x, where, call = caller_env()) {
+with_kept <- function(x, step, call = caller_env()) {
   x <- in_one_piece(x)
+  where <- step$where
   out <- kept_if(x, where)
   if (out$used == 0) {
     refuse("source",

@@ -10,7 +10,7 @@ facts_of <- function(x) {
   bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
     c(x$bases[[name]][c("column", "first", "last")],
       list(apart = apart(name), months = isTRUE(x$bases[[name]]$months),
-           hours = !is.null(x$bases[[name]]$hours)))
+           hours = hidden_hours(name) %in% x$hidden))
   })
   list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
        units = x$units, counts = entry_counts(x), dates = bases, left_out = x$left_out,
@@ -218,9 +218,12 @@ source_rows_told.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word",
 
 source_with.memory_ledger <- function(x, step, call = caller_env()) {
   switch(step$step,
-    keep = with_kept(x, step$where, call),
+    keep = with_kept(x, step, call),
+    without = with_columns(x, setdiff(names(x$columns), step$columns)),
     lookup = with_lookup(x, step$table, step$ours, step$theirs, call),
-    append = with_appended(x, step$rows, step$as_of, call)
+    append = with_appended(x, step$rows, step$as_of, call),
+    work_out = with_worked_out(x, step$name, step$tree, call),
+    part = with_part(x, step$part, step$on, call)
   )
 }
 

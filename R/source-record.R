@@ -9,7 +9,7 @@ ledger_of_record <- function(record, tables = list(), call = caller_env()) {
                            i = "Give it: answer(question, x)."), call = call)
     }
   }
-  named <- c("on", "units", "date_format")
+  named <- c("on", "units", "date_format", "number_format", "columns")
   args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
   args[intersect(named, names(args))] <- lapply(args[intersect(named, names(args))], named_values)
   args$calendar <- calendar_of_record(record$calendar, tables, call)
@@ -28,6 +28,7 @@ calendar_of_record <- function(given, tables, call) {
 ledger_step_again <- function(x, step, tables, call) {
   switch(step$verb,
     keep_entries = kept_where(x, rlang::quo(!!step$condition), call),
+    work_out = rlang::exec(work_out, x, !!!as.list(named_values(step$columns))),
     add_attributes = {
       table <- again_as_given(step$table, tables, call)
       add_attributes(x, table, named_values(step$key))

@@ -181,6 +181,8 @@ answer_statement <- function(x, asked, call = caller_env()) {
   answering(x)
   question <- new_question(source_facts(x)$given, asked)
   plan <- plan_of(x, asked, call)
+  x <- plan_ledger(plan)
+  answering(x)
   plan$id <- rlang::hash(list(question[["statement"]], plan$as_of))
   answering_for(x, plan$id)
   s <- new_statement(plan, statement_rows(plan, call))
@@ -194,12 +196,14 @@ answer_statement <- function(x, asked, call = caller_env()) {
 plan_of <- function(x, asked, call) {
   given <- filled_fields("statement", asked[setdiff(names(asked), "measures")], call = call)
   facts <- source_facts(x)
-  by <- if (length(given$by) > 0) given$by
-  check_attributes(by, x, call)
+  by <- if (length(given$by) > 0) part_name(given$by)
   on <- check_basis(given$on, facts, call)
+  check_grain_of_months(given$per, on, facts, call)
+  texts <- asked$measures %||% c(entries = "entries()")
+  x <- ledger_asked(x, c(texts, given$where), by, on, call)
+  check_attributes(by, x, call)
   as_of <- statement_as_of(given$as_of, facts, call)
   spans <- asked_spans(given, by, facts$calendar, call)
-  texts <- asked$measures %||% c(entries = "entries()")
   where <- text_condition(given$where, x, call)
   plan <- list(
     handle = ledger_handle(x), per = given$per, by = by, on = on, where = where, asked = spans,
@@ -285,6 +289,14 @@ check_basis <- function(on, facts, call = caller_env()) {
   on
 }
 
+# Of entries by month it is not known on which days they were.
+check_grain_of_months <- function(per, on, facts, call) {
+  if (!facts$dates[[on]]$months || !isTRUE(per %in% c("day", "week", "fiscal week"))) return()
+  refuse("choice", c(sprintf("`%s` holds months, so there is nothing by %s.",
+                             facts$dates[[on]]$column, per),
+                     i = "Say {per = \"month\"}, or a longer grain."), arg = "per", call = call)
+}
+
 statement_as_of <- function(as_of, facts, call = caller_env()) {
   if (is.null(as_of)) return(facts$as_of)
   day <- one_day(as_of, "as_of", call)
@@ -323,13 +335,17 @@ new_statement <- function(plan, rows) {
 basis_notes <- function(plan) {
   facts <- source_facts(plan_ledger(plan))
   first <- names(facts$dates)[1]
-  if (plan$on == first) return(NULL)
+  months <- if (facts$dates[[plan$on]]$months) {
+    sprintf("Entries are by month, and count on its first day (%s).",
+            facts$dates[[plan$on]]$column)
+  }
+  if (plan$on == first) return(months)
   counts <- source_absent(plan_ledger(plan), plan$on)
   says <- function(n, what) {
     sprintf("%s %s in no figure here: %s.", count_text(n, "entry", "entries"),
             if (n == 1) "is" else "are", what)
   }
-  c(if (counts$without > 0) {
+  c(months, if (counts$without > 0) {
       has <- if (counts$without == 1) "it has" else "they have"
       says(counts$without, sprintf("%s no day on %s", has, plan$on))
     },

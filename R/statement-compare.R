@@ -51,6 +51,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
   own$spans <- phrase_records(spans)
   s <- answer_statement(x, own, call)
   plan <- attr(s, "plan")
+  x <- plan_ledger(plan)
   plan$notes <- c(plan$notes, length_note(plan))
   attr(s, "plan") <- plan
   groups <- statement_groups(plan)

@@ -53,6 +53,7 @@ compared_members <- function(x, asked, call = caller_env()) {
   answering(x)
   table <- compared_spans(x, spans, call)
   plan <- attr(table, "plan")
+  x <- plan_ledger(plan)
   table <- table[!is.na(table[[member]]), ]
   groups <- groups_of_values(groups_by(x, plan$by), unclass(table)[plan$by], nrow(table))
   seen <- lapply(1:2, function(i) {

@@ -100,7 +100,8 @@ test_that("text is folded by one rule in every locale, and days held as text com
   table <- data.frame(day = as.Date("2026-01-01") + 0:2,
                       town = c("Z\u00fcrich", "Bern", "Z\u00dcRICH"),
                       seen = as.POSIXct(c("2026-01-01 10:00", "2026-01-02 11:00", NA), tz = "UTC"),
-                      told = c("03/04/2026", "12/01/2026", "05/06/2026"))
+                      told = c("03/04/2026", "12/01/2026", "05/06/2026"),
+                      clear = c("13/04/2026 09:30", "12/01/2026 10:00", "05/06/2026 11:00"))
   x <- ledger(table, on = "day")
   counted <- function(where) statement(x, n = entries(where = !!rlang::enexpr(where)))$n
   for (locale in c("C", "C.UTF-8")) withr::with_locale(
@@ -111,7 +112,12 @@ test_that("text is folded by one rule in every locale, and days held as text com
       counted(seen > "2026-01-01 09:00"), counted(seen %in% c("2026-01-01", "2026-01-03"))),
     c(1, 1, 2, 1))
   expect_refused(counted(seen > "1.1.2026"), "holds days", "measure")
-  expect_refused(counted(told > "01/02/2026"), "whose order is not that of the days", "measure")
+  expect_refused(counted(told > "01/02/2026"), "\"03/04/2026\" is 3 Apr 2026 or 4 Mar 2026",
+                 "measure")
+  # Where the order of day and month is proved, text compares as days.
+  expect_identical(c(counted(clear > "2026-02-01"), counted(clear == "2026-04-13"),
+                     counted(clear <= "2026-01-12")), c(2, 1, 1))
+  expect_refused(counted(clear > "01/02/2026"), "holds days", "measure")
   expect_identical(counted(told == "03/04/2026"), 1)
 })
 

@@ -66,7 +66,7 @@ test_that("refusals name the nearest word", {
   expect_error(statement(x, a = total()), "is not a call of total\\(\\)")
   expect_error(statement(x, a = total(fare, fare)), "is not a call of total\\(\\)")
   expect_error(statement(x, a = total(fare, were = TRUE)), "is not a call of total\\(\\)")
-  expect_error(statement(x, a = total(fare * 2)), "takes the name of a column")
+  expect_error(statement(x, a = total(sqrt(fare))), "takes a column, or what is worked out")
   expect_error(statement(x, a = entries(fare)), "is not a call of entries\\(\\)")
   expect_error(statement(x, total(fare)),
                "Give it a name that is neither `per` nor the start of it")

@@ -23,7 +23,7 @@ test_that("control totals equal a separate sum over the file", {
   day <- as.Date(fields[, "sailed_on"], "%Y-%m-%d")
   fare <- suppressWarnings(as.numeric(fields[, "fare"]))
   good <- !is.na(day) & day <= as.Date("2026-09-17") & !is.na(fare)
-  x <- ledger(demo_csv(), on = c(sailed = "sailed_on"))
+  x <- ledger(demo_csv(), on = c(sailed = "sailed_on"), amounts = "fare")
   control <- control_totals(
     statement(x, per = "week", by = "route", income = total(fare), trips = entries()))
   expect_equal(control$statement[1], sum(fare[good]), tolerance = 1e-12)
