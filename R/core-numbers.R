@@ -100,7 +100,11 @@ first_writing <- function(known, among) {
 missing_marks <- c("", "NA", "N/A", "null", "-")
 
 is_missing_mark <- function(text, marks) {
-  is.na(text) | lower_text(trimws(text)) %in% lower_text(marks)
+  out <- is.na(text)
+  # Few texts are as short as a mark; spaces may stand around it.
+  short <- which(!out & nchar(text, "bytes") <= max(nchar(marks, "bytes"), 0L) + 4L)
+  out[short] <- lower_text(trimws(text[short])) %in% lower_text(marks)
+  out
 }
 
 # Numbers of more than 15 digits that doubles give back as they stand.

@@ -110,3 +110,17 @@ heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring
 shortened_text <- function(text, most = 60L) {
   if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
 }
+
+# Text without regard to case, spaces and accents, for finding what may be one thing.
+plain_letters <- function(text) {
+  text <- lower_text(enc2utf8(text))
+  text <- chartr(accented_letters, bare_letters, text)
+  gsub("[[:space:]\u00a0]+", " ", gsub("^[[:space:]\u00a0]+|[[:space:]\u00a0]+$", "", text))
+}
+
+accented_letters <- paste0(
+  "\u00e0\u00e1\u00e2\u00e3\u00e4\u00e5\u00e7\u00e8\u00e9\u00ea\u00eb\u00ec\u00ed\u00ee\u00ef",
+  "\u00f1\u00f2\u00f3\u00f4\u00f5\u00f6\u00f8\u00f9\u00fa\u00fb\u00fc\u00fd\u00ff\u0101\u0103",
+  "\u0105\u0107\u010d\u010f\u0113\u0119\u011b\u011f\u012b\u0131\u0142\u0144\u0148\u014d\u0151",
+  "\u0159\u015b\u015f\u0161\u0165\u016b\u016f\u0171\u017a\u017c\u017e")
+bare_letters <- paste0("aaaaaaceeeeiiii", "noooooouuuuyyaa", "accdeeegiilnnoo", "rssstuuuzzz")

@@ -1,25 +1,25 @@
 # Columns that could hold the dates that count, for whoever has not said which.
 
-# list(column, says) each: columns whose values are dates, with their days, or with both readings
+# list(column, says, days, count) each: columns whose values are dates, with their days, or with both readings
 # where these are not certain.
 columns_could_be_dates <- function(table, leave = NULL) {
   found <- lapply(setdiff(names(table), leave), function(name) {
     days <- days_if_dates(table[[name]])
     if (is.null(days)) return(NULL)
     says <- days$problem %||% days_text(min(days$days), max(days$days))
-    list(column = name, says = says, days = days$days)
+    list(column = name, says = says, days = days$days, count = days$count)
   })
   Filter(Negate(is.null), found)
 }
 
-# list(days) without missing ones, or list(problem); NULL for what is no column of dates. Of text
+# list(days, count), first and last and how many values, or list(problem); NULL for what is no column of dates. Of text
 # nine in ten values must be dates: a few odd ones hide none.
 days_if_dates <- function(values) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
     days <- day_numbers(values)
     days <- days[!is.na(days)]
-    return(if (length(days) > 0) list(days = days))
+    return(if (length(days) > 0) list(days = range(days), count = length(days)))
   }
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
   if (is.factor(values)) values <- levels(values)
@@ -32,7 +32,8 @@ days_if_dates <- function(values) {
   form <- date_form(members, "", known)
   if (is.null(form$form)) return(list(problem = "the day or the month first"))
   days <- core_dates_by(members, form$form)$days
-  list(days = days[!is.na(days)])
+  read <- values %in% members[!is.na(days)]
+  list(days = range(days, na.rm = TRUE), count = sum(read))
 }
 
 could_be_text <- function(table, leave = NULL) {

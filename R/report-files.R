@@ -48,6 +48,13 @@ write_statement <- with_fields("write_statement", function(s, file, overwrite) {
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   table <- as.data.frame(s)
   if (inherits(s, "cross_table")) names(table) <- heading_names(s)
+  write_plain_table(table, file, overwrite)
+  invisible(file)
+})
+
+# A table that is none of ours, to a file of any kind.
+write_plain_table <- function(table, file, overwrite) {
+  kind <- file_kind(file, file_endings("write_statement"))
   write_whole(file, overwrite, function(path) {
     switch(kind,
       json = write_json_rows(table, path),
@@ -55,7 +62,7 @@ write_statement <- with_fields("write_statement", function(s, file, overwrite) {
       write_fields(table, path, if (kind == "csv") "," else "\t")
     )
   })
-})
+}
 
 # Fields as text of ours, so that numbers have all their digits and days four of the year; quoted
 # where they must be (RFC 4180).

@@ -21,7 +21,8 @@ describe_verb("write_report", asked_of = "result",
 #'     it (`ggplot2::labs(alt = )`);
 #'   * [report_tiles()]: figures to date with their comparison;
 #'   * [report_heading()], or text: a heading or a paragraph;
-#'   * what [reconcile()] or [entries_behind()] gave: as it is printed.
+#'   * what [reconcile()] or [entries_behind()] gave: as it is printed;
+#'   * what [check_ledger()] gave: its tables, and a calendar of days.
 #' @eval field_params("write_report", leave = "...")
 #' @return `file`, invisibly.
 #' @section Errors:
@@ -46,7 +47,7 @@ write_report <- with_fields("write_report", function(..., file, title, overwrite
   if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
   file_kind(file, file_endings("write_report"))
   check_target(file, overwrite,
-               inputs = unlist(lapply(parts, function(part) attr(part, "plan")$files)))
+               inputs = unlist(lapply(parts, part_files)))
   page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     write_bytes(paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n"), path)
@@ -90,12 +91,19 @@ print.report_heading <- function(x, ...) {
   invisible(x)
 }
 
+# Files that a part was made from.
+part_files <- function(part) {
+  if (inherits(part, "ledger_check")) source_facts(part$ledger)$files
+  else attr(part, "plan")$files
+}
+
 # "statement", "table", "figure", ... or NULL for what a page cannot show.
 part_kind <- function(part) {
   if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table"
                                                     else if (inherits(part, "ggplot")) "figure"
   else if (inherits(part, "report_tiles")) "tiles"
        else if (inherits(part, "report_heading")) "heading"
+  else if (inherits(part, "ledger_check")) "check"
   else if (inherits(part, c("reconciliation", "entries_behind"))) "printed"
        else if (is.character(part) && !anyNA(part)) "text"
 }
@@ -206,7 +214,11 @@ part_made_from <- function(part) {
   switch(part_kind(part),
     statement = , table = made_from(part),
     figure = attr(part, "made_from"),
-    tiles = attr(part, "made_from")
+    tiles = attr(part, "made_from"),
+    check = {
+      days <- statement_of_check(part)
+      if (!is.null(days)) made_from(days)
+    }
   )
 }
 
@@ -217,6 +229,7 @@ page_part <- function(part, heading) {
     table = page_cross_table(part, heading),
     figure = page_figure(part),
     tiles = page_tiles(part),
+    check = page_check(part),
     text = lapply(part, tags$p),
     printed = tags$pre(tabindex = "0", paste(format(part, n = Inf, width = 140), collapse = "\n"))
   )

@@ -1,0 +1,211 @@
+# The first look as it is printed: on one screen, what is odd in a line each.
+
+#' @export
+print.ledger_check <- function(x, ..., all = FALSE) {
+  writeLines(format(x, ..., all = all))
+  invisible(x)
+}
+
+#' @export
+format.ledger_check <- function(x, ..., all = FALSE, width = getOption("width")) {
+  most <- if (all) Inf else 4
+  odd <- unlist(lapply(odd_parts(x), function(lines) some_lines(lines, most)))
+  if (length(odd) == 0) odd <- "nothing that was looked for"
+  c(check_heading(x), "",
+    "Columns", columns_lines(x, if (all) Inf else 16, width), "",
+    if (nrow(x$dates) > 0) c("Dates", dates_lines(x), ""),
+    if (nrow(x$amounts) > 0) c("Amounts", amounts_lines(x, if (all) Inf else 6), ""),
+    "Odd", strwrap(odd, width - 2, indent = 2, exdent = 4), "",
+    "Next", paste0("  ", next_call(x)))
+}
+
+some_lines <- function(lines, most) {
+  if (length(lines) <= most) return(lines)
+  c(lines[seq_len(most - 1)],
+    sprintf("... and %s more like this", number_text(length(lines) - most + 1)))
+}
+
+check_heading <- function(x) {
+  facts <- source_facts(x$ledger)
+  taken <- facts$dates[[1]]
+  counts <- entries_text(facts, unit = TRUE)
+  c(sprintf("First look at %s: %s", facts$label, counts),
+    if (length(facts$says) > 0) paste0("  read as: ", paste(facts$says, collapse = "; ")),
+    if (taken$column == undated)
+      "  No column is certain to be the date; days are not looked at."
+    else sprintf("  %s taken as the date: %s", taken$column, days_text(taken$first, taken$last)))
+}
+
+columns_lines <- function(x, most, width) {
+  shown <- x$columns[seq_len(min(nrow(x$columns), most)), ]
+  text <- list(column = c("column", shown$column), holds = c("holds", shown$holds),
+               missing = c("missing", number_text(shown$missing)),
+               distinct = c("distinct", number_text(shown$distinct)))
+  used <- sum(vapply(text, function(cell) max(nchar(cell, "width")), 0)) + 2 * length(text) + 2
+  text$examples <- c("examples", shortened_text_each(shown$examples, max(20L, width - used)))
+  lines <- paste0("  ", side_by_side(text, c(FALSE, FALSE, TRUE, TRUE, FALSE)))
+  if (nrow(x$columns) > most) {
+    rest <- x$columns$column[-seq_len(most)]
+    lines <- c(lines, sprintf("  and %s more: %s", number_text(length(rest)),
+                              listed(rest, most = 10)))
+  }
+  lines
+}
+
+# Columns of text beside each other, numbers to the right.
+side_by_side <- function(columns, right) {
+  padded <- Map(function(text, is_right) {
+    space <- strrep(" ", max(nchar(text, "width")) - nchar(text, "width"))
+    if (is_right) paste0(space, text) else paste0(text, space)
+  }, columns, right)
+  sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
+}
+
+dates_lines <- function(x) {
+  known <- !is.na(x$dates$from) & is.finite(as.double(x$dates$from))
+  days <- rep("", nrow(x$dates))
+  days[known] <- mapply(days_text, day_numbers(x$dates$from[known]),
+                        day_numbers(x$dates$to[known]))
+  without <- ifelse(is.na(x$dates$without) | x$dates$without == 0, "",
+                    paste(number_text(x$dates$without), "without"))
+  paste0("  ", side_by_side(list(x$dates$column, days, without, x$dates$note),
+                            c(FALSE, FALSE, TRUE, FALSE)))
+}
+
+amounts_lines <- function(x, most) {
+  shown <- utils::head(x$amounts, most)
+  number <- function(values) number_text(values, shown$decimals)
+  text <- list(c("column", shown$column), c("smallest", number(shown$smallest)),
+               c("largest", number(shown$largest)), c("total", number(shown$total)),
+               c("negative", number_text(shown$negative)), c("zero", number_text(shown$zero)))
+  paste0("  ", side_by_side(text, c(FALSE, rep(TRUE, 5))))
+}
+
+# Lines of what is odd, by part.
+odd_parts <- function(x) {
+  list(aside = aside_lines(x), far_off = far_off_lines(x), gaps = gap_lines(x),
+       repeated = repeated_lines(x), alike = alike_lines(x), steps = step_lines(x),
+       mostly = mostly_lines(x))
+}
+
+aside_lines <- function(x) {
+  aside <- x$aside[x$aside$kept_out_of == "every figure", ]
+  if (nrow(aside) == 0) return(NULL)
+  what <- source_facts(x$ledger)$rows_are
+  vapply(split(aside, factor(aside$reason, unique(aside$reason))), function(some) {
+    values <- unique(some$value[!is.na(some$value)])
+    sprintf("%s set aside: %s%s, %s %s",
+            number_text(nrow(some)), some$reason[1],
+            if (length(values) > 0) sprintf(" (%s)", listed(dQuote(shortened_text_each(values, 30L),
+                                                                   FALSE), most = 3)) else "",
+            what, listed(number_text(some$row), most = 3))
+  }, "")
+}
+
+far_off_lines <- function(x) {
+  if (is.null(x$far_off) || nrow(x$far_off) == 0) return(NULL)
+  sprintf("%s far from all others, %s",
+          vapply(x$far_off$entries, count_text, "", one = "entry", many = "entries"),
+          mapply(days_text, day_numbers(x$far_off$from), day_numbers(x$far_off$to)))
+}
+
+gap_lines <- function(x) {
+  gaps <- x$gaps
+  never <- attr(gaps, "never")
+  c(if (length(never) > 0) sprintf("never an entry on a %s", listed(never, last = "or")),
+    if (!is.null(gaps) && nrow(gaps) > 0) {
+      basis <- source_facts(x$ledger)$dates[[1]]
+      all_days <- min(basis$last, source_facts(x$ledger)$as_of) - basis$first + 1
+      runs <- mapply(days_text, day_numbers(gaps$from), day_numbers(gaps$to))
+      # Where every third day has none, days without are no gaps.
+      if (sum(gaps$days) * 3 > all_days) {
+        sprintf("%s of %s without entries; the longest run is %s", number_text(sum(gaps$days)),
+                count_text(all_days, "day"), runs[1])
+      } else {
+        sprintf("%s without entries%s: %s", count_text(sum(gaps$days), "day"),
+                if (nrow(gaps) > 1) sprintf(" in %s runs", number_text(nrow(gaps))) else "",
+                listed(runs, most = 3))
+      }
+    })
+}
+
+repeated_lines <- function(x) {
+  if (nrow(x$repeated) == 0) return(NULL)
+  what <- source_facts(x$ledger)$rows_are
+  shown <- utils::head(x$repeated, 2)
+  of <- if (is.null(x$key)) "equal in every column to another"
+        else sprintf("with the %s of another", listed(x$key))
+  n <- attr(x$repeated, "extra")
+  sprintf("%s %s: %ss %s%s", count_text(n, "entry", "entries"), of, what,
+          paste(shown$rows, collapse = "; "),
+          if (nrow(x$repeated) > 2) sprintf("; and %s more", number_text(nrow(x$repeated) - 2))
+          else "")
+}
+
+alike_lines <- function(x) {
+  if (nrow(x$alike) == 0) return(NULL)
+  sprintf("%s: %s differ only by case, spaces or accents (%s)", x$alike$column, x$alike$members,
+          vapply(x$alike$entries, count_text, "", one = "entry", many = "entries"))
+}
+
+step_lines <- function(x) {
+  if (is.null(x$steps) || nrow(x$steps) == 0) return(NULL)
+  sprintf("%s has %s, the month before %s", x$steps$month,
+          vapply(x$steps$entries, count_text, "", one = "entry", many = "entries"),
+          number_text(x$steps$before))
+}
+
+# Columns that may be meant as amounts, and are not.
+mostly_lines <- function(x) {
+  meant <- x$columns$column[x$columns$holds %in% c("mostly numbers, kept as text",
+                                                  "numbers, 1.234 in two readings",
+                                                  "amounts of several currencies")]
+  vapply(meant, function(name) {
+    why <- met_by_reader(unname(why_no_amounts(x$ledger, name)))
+    paste0(name, ": ", paste(why, collapse = " "))
+  }, "", USE.NAMES = FALSE)
+}
+
+# The line to type next: a statement by month of the first amount.
+next_call <- function(x) {
+  facts <- source_facts(x$ledger)
+  given <- facts$given
+  on <- facts$dates[[1]]$column
+  amounts <- likely_amounts(x)
+  measure <- if (length(amounts) > 0) sprintf("total(%s)", name_text(amounts[1]))
+             else "entries()"
+  name <- if (measure == "entries()") "entries" else paste0("total_", make.names(amounts[1]))
+  typed <- !is.null(getOption("rollingledger.flags"))
+  source <- given$file %||% given$data
+  if (on == undated) {
+    return(if (typed) sprintf("rolling-ledger check %s --on COLUMN --date-format FORMAT",
+                              shell_text(source))
+           else sprintf("check_ledger(%s, on = \"COLUMN\", date_format = \"%%d/%%m/%%Y\")",
+                        source_text(given)))
+  }
+  if (typed) {
+    return(sprintf("rolling-ledger statement %s --on %s --per month --measure %s",
+                   shell_text(source), shell_text(on), shell_text(paste0(name, "=", measure))))
+  }
+  sprintf("ledger(%s, on = %s) |> statement(per = \"month\", %s = %s)", source_text(given),
+          quoted_text(on), name, measure)
+}
+
+# Columns that are likely to be added up: money before counts, identifiers never.
+likely_amounts <- function(x) {
+  holds <- x$columns$holds
+  likely <- ifelse(grepl("different", holds), 0,
+                   ifelse(grepl("^numbers, [1-4] decimal|^mostly numbers", holds), 2,
+                          ifelse(grepl("^(whole )?numbers", holds), 1, 0)))
+  x$columns$column[order(-likely)][seq_len(sum(likely > 0))]
+}
+
+source_text <- function(given) {
+  if (!is.null(given$file)) value_text(given$file) else given$data %||% "x"
+}
+
+# A word as a shell takes it.
+shell_text <- function(words) {
+  plain <- grepl("^[A-Za-z0-9_./:=@%+-]+$", words)
+  paste(ifelse(plain, words, shQuote(words)), collapse = " ")
+}
