@@ -33,6 +33,7 @@ read_text_file <- function(whole, ask, call) {
   table <- read(as_text = ask$as_text)
   check_all_rows(table, rows, whole$path, call)
   table <- doubtful_as_text(table, read, ask)
+  if (rows$has_quotes) table <- with_single_quotes(table)
   list(table = table, apart = rbind(shape$apart, rows$apart),
        numbering = list(word = "line", at = rows$lines),
        says = c(if (shape$separator != ",") paste0(separator_name(shape$separator), "s"),
@@ -208,8 +209,7 @@ rows_surveyed <- function(file, path, shape, call) {
     every[!every %in% apart$line]
   } else as.integer(shape$header_ends + 1)
   list(count = count, lines = lines, apart = apart, cut = lapply(cut, `[`, in_order),
-       loose = known$loose, loose_line = known$loose_line,
-       plain_lines = !known$has_breaks)
+       loose = known$loose, loose_line = known$loose_line, has_quotes = known$has_quotes)
 }
 
 quotes_hint <- function(separator) {
@@ -311,7 +311,7 @@ doubtful_as_text <- function(table, read, ask) {
         table[[name]] <- again[[name]]
     }
   }
-  with_single_quotes(table)
+  table
 }
 
 is_blank <- function(values, ask) {

@@ -128,7 +128,7 @@ List core_survey_records(std::string path, std::string separator, double from, d
       _["last"] = records_list(file, survey.last, sep),
       _["like_header"] = records_list(file, survey.like_header, sep),
       _["loose"] = survey.loose, _["loose_line"] = static_cast<double>(survey.loose_line),
-      _["has_breaks"] = survey.has_breaks, _["has_blanks"] = survey.has_blanks,
+      _["has_breaks"] = survey.has_breaks, _["has_quotes"] = survey.has_quotes, _["has_blanks"] = survey.has_blanks,
       _["lines"] = static_cast<double>(survey.lines));
 }
 

@@ -168,7 +168,7 @@ struct RecordSurvey {
   std::vector<Record> last;         // the last few, newest at the end
   std::vector<Record> like_header;  // further records with the header's very bytes
   std::int64_t loose_line = 0, lines = 0;
-  bool loose = false, has_breaks = false, has_blanks = false;
+  bool loose = false, has_breaks = false, has_blanks = false, has_quotes = false;
 };
 
 template <class Poll>
@@ -194,6 +194,7 @@ RecordSurvey survey_records(const char* bytes, std::size_t n, char separator, st
     out.last.push_back(record);
   }
   out.loose = walk.loose();
+  out.has_quotes = std::memchr(bytes, '"', n) != nullptr;
   out.loose_line = walk.loose_line();
   out.has_breaks = walk.has_breaks();
   out.has_blanks = walk.has_blanks();
