@@ -34,6 +34,13 @@ dated_text <- function(text) {
   out
 }
 
+# What is to be said of how days are written.
+date_form_says <- function(known, form) {
+  c(if (form %in% c("day", "month")) sprintf("the %s first", form),
+    if (known$two_digits) "years 69 to 99 of the 1900s, 00 to 68 of the 2000s",
+    if (form == "months") "months, each on its first day")
+}
+
 # "day" or "month" where texts such as 31/01/2026 prove which comes first, else NULL.
 order_proved <- function(known) {
   if (known$only_day > 0 && known$only_month == 0) return("day")

@@ -58,8 +58,9 @@ days_decided <- function(members) {
   known <- core_survey_dates(members)
   if (known$others > 0 || known$times || known$digits) return(NULL)
   there <- sum(!is.na(members))
-  if (known$plain == there) return(list(days = core_dates_by(members, "plain")$days))
-  form <- order_proved(known)
-  if (is.null(form) || known$numbered < there) return(NULL)
-  list(days = core_dates_by(members, form)$days, says = sprintf("the %s first", form))
+  form <- if (known$plain == there) "plain" else order_proved(known)
+  if (is.null(form) || form != "plain" && known$numbered < there) return(NULL)
+  said <- date_form_says(known, form)
+  list(days = core_dates_by(members, form)$days,
+       says = if (length(said) > 0) paste(said, collapse = "; "))
 }

@@ -254,7 +254,13 @@ without_lines <- function(file, shape, cut, path, call) {
 
 # Whether as many rows were read as there are.
 check_all_rows <- function(table, rows, path, call) {
-  if (nrow(table) == rows$count) return(invisible())
+  if (nrow(table) == rows$count) {
+    if (rows$loose) {
+      tell(sprintf(paste("Some quotes in %s are not doubled or closed (line %s); the fields were",
+                         "read as they stand."), path, number_text(rows$loose_line)))
+    }
+    return(invisible())
+  }
   if (rows$loose) {
     refuse("source",
            c(sprintf("The file %s cannot be read whole: a quote on line %s is not closed.", path,
@@ -349,11 +355,8 @@ read_whole <- function(path, call, expr) {
       tryInvokeRestart("muffleWarning")
     }
   )
-  loose_quotes <- grepl("improper quoting", warned)
-  if (any(loose_quotes)) {
-    tell(sprintf(
-      "Some quotes in %s are not doubled or closed; the fields were read as they stand.", path))
-  }
-  if (any(!loose_quotes)) refuse_reading(warned[!loose_quotes][1])
+  # Loose quotes are told by check_all_rows().
+  warned <- warned[!grepl("improper quoting", warned)]
+  if (length(warned) > 0) refuse_reading(warned[1])
   table
 }

@@ -13,7 +13,7 @@ columns_could_be_dates <- function(table, leave = NULL) {
 }
 
 # list(days, count), first and last and how many values, or list(problem); NULL for what is no column of dates. Of text
-# nine in ten values must be dates: a few odd ones hide none.
+# half the values must be dates: some odd ones hide none.
 days_if_dates <- function(values) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
@@ -28,7 +28,7 @@ days_if_dates <- function(values) {
   members <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
   if (length(members) == 0 || core_survey_dates(utils::head(members, 3))$others == 3) return(NULL)
   known <- core_survey_dates(members)
-  if (known$others * 10 > length(members)) return(NULL)
+  if (known$others * 2 > length(members)) return(NULL)
   form <- date_form(members, "", known)
   if (is.null(form$form)) return(list(problem = "the day or the month first"))
   days <- core_dates_by(members, form$form)$days

@@ -107,10 +107,7 @@ dates_written <- function(members, name, call) {
   if (is.null(form$form)) return(list(days = rep(NA_integer_, length(members))))
   read <- core_dates_by(members, form$form)
   read$months <- form$form == "months"
-  read$says <- c(
-    if (form$form %in% c("day", "month")) sprintf("the %s first", form$form),
-    if (known$two_digits) "years 69 to 99 of the 1900s, 00 to 68 of the 2000s",
-    if (read$months) "months, each on its first day")
+  read$says <- date_form_says(known, form$form)
   read
 }
 

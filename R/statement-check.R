@@ -265,7 +265,7 @@ steps_by_month <- function(x, facts) {
   ratio <- c(NA, count[-1] / count[-n])
   year_before <- c(rep(NA, min(12, n)), ratio)[seq_len(n)]
   seasonal <- !is.na(year_before) & ratio / year_before < 1.6 & ratio / year_before > 0.6
-  at <- which(whole & c(FALSE, whole[-n]) & (ratio >= 2.5 | ratio <= 0.4) &
+  at <- which(whole & c(FALSE, whole[-n]) & is.finite(ratio) & (ratio >= 2.5 | ratio <= 0.4) &
                 pmax(count, c(0, count[-n])) >= 20 & !seasonal)
   tibble::tibble(month = months$label[at], entries = count[at], before = count[at - 1])
 }
@@ -328,13 +328,12 @@ members_alike <- function(x, columns) {
     plain <- plain_letters(members$text[there])
     same <- split(there, match(plain, unique(plain)))
     same <- same[lengths(same) > 1]
-    tibble::tibble(
-      column = rep(name, length(same)),
-      members = vapply(same, function(at) {
-        at <- at[order(-members$counts[at])]
-        listed(dQuote(members$text[at], FALSE), most = 4)
-      }, "", USE.NAMES = FALSE),
-      entries = vapply(same, function(at) as.double(sum(members$counts[at])), 0, USE.NAMES = FALSE))
+    written <- vapply(same, function(at) {
+      at <- at[order(-members$counts[at])]
+      listed(dQuote(members$text[at], FALSE), most = 4)
+    }, "", USE.NAMES = FALSE)
+    entries <- vapply(same, function(at) as.double(sum(members$counts[at])), 0, USE.NAMES = FALSE)
+    tibble::tibble(column = rep(name, length(same)), members = written, entries = entries)
   })
   out <- do.call(rbind, c(list(tibble::tibble(column = character(), members = character(),
                                               entries = numeric())), found))

@@ -1,0 +1,72 @@
+test_that("calendar parts are those of each entry's day, in the order of the calendar", {
+  x <- demo_ledger()
+  day <- as.POSIXlt(demo_fares$sailed_on)
+  counted <- function(part, values) {
+    s <- statement(x, by = part, trips = entries(), income = total(fare))
+    expect_identical(s$trips, as.double(table(values)), info = part)
+    expect_identical(sum(s$income), statement(x, income = total(fare))$income)
+    s[[part]]
+  }
+  weekdays <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+  expect_identical(as.character(counted("weekday", (day$wday + 6) %% 7)), weekdays)
+  expect_identical(as.character(counted("month_of_year", day$mon)), month.name)
+  expect_identical(as.character(counted("quarter_of_year", day$mon %/% 3)), paste0("Q", 1:4))
+  expect_identical(counted("day_of_month", day$mday), as.double(1:31))
+  expect_identical(as.character(counted("working_day", day$wday %in% c(0, 6))),
+                   c("working day", "day off"))
+  week <- as.integer(format(demo_fares$sailed_on, "%V"))
+  expect_identical(counted("week_of_year", week), as.double(1:53)[seq_along(unique(week))])
+  expect_identical(as.character(counted("fiscal_month_of_year", (day$mon + 9) %% 12)),
+                   month.name[c(4:12, 1:3)])
+  counted("fiscal_quarter_of_year", (day$mon + 9) %% 12 %/% 3)
+  sunday <- ledger(demo_fares, on = "sailed_on", calendar = ledger_calendar(week_start = "Sunday"))
+  expect_identical(as.character(statement(sunday, by = "weekday")$weekday), weekdays[c(7, 1:6)])
+})
+
+test_that("parts stand in conditions and beside attributes, and follow the date basis", {
+  x <- demo_ledger()
+  s <- statement(x, by = c("weekday", "month of year"), income = total(fare))
+  expect_identical(names(s)[5:6], c("weekday", "month_of_year"))
+  expect_identical(nrow(s), 84L)
+  own <- statement(x, on = "booked", where = weekday == "Sunday")$entries
+  booked <- demo_fares$booked_on <= as.Date("2026-09-17") &
+    demo_fares$sailed_on <= as.Date("2026-09-17")
+  expect_identical(own, as.double(sum(format(demo_fares$booked_on[booked], "%u") == "7",
+                                      na.rm = TRUE)))
+  late <- statement(x, n = entries(where = day_of_month > 28 & weekday %in% c("Monday", "Friday")))
+  expect_identical(late$n, as.double(sum(format(demo_fares$sailed_on, "%d") > "28" &
+                                           format(demo_fares$sailed_on, "%u") %in% c("1", "5"))))
+  withr::local_options(rlib_message_verbosity = "verbose")
+  expect_message(statement(x, where = weekday == "Mondy"), "Did you mean `Monday`")
+  expect_refused(statement(x, by = "hour"), "needs times", "column")
+  # A column of the source goes before a part of its name.
+  own <- ledger(data.frame(day = as.Date("2026-01-01"), weekday = "mine"), on = "day")
+  expect_identical(statement(own, by = "weekday")$weekday, "mine")
+})
+
+test_that("hours come from times of any kind, and follow appended entries", {
+  at <- c("2026-01-31 09:15", "2026-01-31 10:00", "2026-02-02 23:59")
+  expected <- c(9, 10, 23)
+  for (values in list(at, as.POSIXct(at, tz = "UTC"), sub("2026-(..)-(..)", "\\2.\\1.2026", at))) {
+    x <- ledger(data.frame(at = values, fare = 1:3), on = "at")
+    expect_identical(statement(x, by = "hour")$hour, expected)
+    expect_identical(statement(x, where = hour >= 10)$entries, 2)
+  }
+  x <- ledger(data.frame(at = at, fare = 1:3), on = "at")
+  later <- append_entries(x, data.frame(at = c("2026-02-03 09:01", "2026-02-03"), fare = 4:5))
+  s <- statement(later, by = "hour", income = total(fare))
+  expect_identical(s$hour, c(9, 10, 23, NA))
+  expect_identical(s$income, c(5, 2, 3, 5))
+})
+
+test_that("fiscal parts of years of weeks, and of tables, are numbers of their periods", {
+  weeks <- ledger_calendar(fiscal_start = "February", pattern = "4-5-4", year_end = "last Saturday")
+  x <- ledger(demo_fares, on = "sailed_on", calendar = weeks)
+  for (part in c("fiscal_week_of_year", "fiscal_month_of_year", "fiscal_quarter_of_year")) {
+    grain <- sub("_of_year", "", gsub("fiscal_", "fiscal ", part))
+    s <- statement(x, per = grain, by = part)
+    number <- as.integer(sub(".*[-][A-Z]+", "", s$period))
+    expect_identical(as.integer(gsub("Q", "", as.character(s[[part]])))[s$entries > 0],
+                     number[s$entries > 0], info = part)
+  }
+})
