@@ -90,6 +90,13 @@ cli_help <- function() {
            "is wrong."))
 }
 
+# The command starts without the packages that R attaches, to answer at once. Others count on them
+# when they draw and write.
+attach_usual_packages <- function() {
+  usual <- c("methods", "stats", "graphics", "grDevices", "utils")
+  for (name in setdiff(usual, sub("^package:", "", search()))) attachNamespace(name)
+}
+
 cli_say <- function(...) writeLines(paste0(...), stderr())
 
 cli_failure <- function(e, status) {

@@ -8,6 +8,7 @@ demo_options <- function() {
 cli_demo <- function(parsed) {
   if (length(parsed$args) > 0)
     refuse_call(sprintf("`demo` takes no arguments, not \"%s\".", parsed$args[1]))
+  attach_usual_packages()
   dir <- parsed$options$dir
   tables <- file.path(dir, "tables")
   if (file.exists(dir) && !dir.exists(dir))

@@ -139,6 +139,7 @@ cli_asked_spans <- function(o) {
 cli_check_out <- function(parsed, kinds) {
   o <- parsed$options
   if (is.null(o$out)) return(invisible())
+  attach_usual_packages()
   tryCatch({
     file_kind(o$out, kinds)
     check_target(o$out, o$overwrite, inputs = cli_inputs(parsed))

@@ -5,7 +5,9 @@ page_check <- function(x) {
   odd <- unlist(odd_parts(x))
   days <- statement_of_check(x)
   list(
-    lapply(check_heading(x), function(line) tags$p(class = "dates", trimws(line))),
+    lapply(check_heading(x), function(line) {
+      tags$p(class = "dates", heading_text(trimws(sub("^First look at .*: ([0-9])", "\\1", line))))
+    }),
     tags$h3("What is odd"),
     if (length(odd) == 0) tags$p("Nothing that was looked for.")
     else tags$ul(lapply(unname(odd), tags$li)),
@@ -44,7 +46,7 @@ check_section <- function(table, heading) {
 rows_of_check <- 500L
 
 table_of_check <- function(table, name) {
-  decimals <- table$decimals
+  decimals <- if ("decimals" %in% names(table)) table$decimals
   table <- table[setdiff(names(table), "decimals")]
   columns <- Map(function(values, heading) {
     figures <- is.numeric(values) && !is.object(values)

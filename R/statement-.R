@@ -373,11 +373,37 @@ meaning_note <- function(leaf, plan) {
       leaf$column, first),
     lapsed = sprintf("Lapsed: each %s seen in the period before and not in the row's days.",
                      leaf$column),
-    balance = sprintf("A balance is the latest %s on or before a row's last day%s.", leaf$column,
-                      if (!is.null(leaf$options$each)) {
-                        sprintf(", added up over each %s", leaf$options$each)
-                      } else "")
+    balance = c(sprintf("A balance is the latest %s on or before a row's last day%s.", leaf$column,
+                        if (!is.null(leaf$options$each)) {
+                          sprintf(", added up over each %s", leaf$options$each)
+                        } else ""),
+                balance_of_several(leaf, plan))
   )
+}
+
+# Without `each` a balance is the reading of one of several things, which must be said.
+balance_of_several <- function(leaf, plan) {
+  if (!is.null(leaf$options$each)) return(NULL)
+  x <- plan_ledger(plan)
+  told <- c(plan$by, leaf$column, conditioned_columns(list(plan$where, leaf$where)))
+  entries <- source_facts(x)$counts$used
+  several <- Filter(function(name) {
+    source_column(x, name)$holds %in% c("text", "levels") &&
+      length(source_members(x, name)$values) %in% 2:max(2, entries / 2)
+  }, setdiff(source_column_names(x), told))
+  if (length(several) == 0) return(NULL)
+  members <- source_members(x, several[1])
+  sprintf(paste("The readings are of %s %s (%s): this is the latest of any of them.",
+                "balance(%s, each = %s) adds up the latest of each."),
+          number_text(length(members$values)), plural_text(several[1]),
+          listed(members$shown[order(members$rank)], most = 3), leaf$column, several[1])
+}
+
+# Columns that conditions speak of.
+conditioned_columns <- function(trees) {
+  unlist(lapply(trees, function(tree) {
+    c(tree$column, if (!is.null(tree$a)) conditioned_columns(list(tree$a, tree$b)))
+  }))
 }
 
 # Amounts and members that are missing are left out of a measure, and said.

@@ -160,10 +160,24 @@ mostly_lines <- function(x) {
   meant <- x$columns$column[x$columns$holds %in% c("mostly numbers, kept as text",
                                                   "numbers, 1.234 in two readings",
                                                   "amounts of several currencies")]
-  vapply(meant, function(name) {
-    why <- met_by_reader(unname(why_no_amounts(x$ledger, name)))
-    paste0(name, ": ", paste(why, collapse = " "))
-  }, "", USE.NAMES = FALSE)
+  dated <- x$columns$column[x$columns$holds == "mostly dates, kept as text"]
+  c(vapply(meant, function(name) {
+      why <- met_by_reader(unname(why_no_amounts(x$ledger, name)))
+      paste0(name, ": ", paste(why, collapse = " "))
+    }, "", USE.NAMES = FALSE),
+    vapply(dated, no_dates_line, "", x = x, USE.NAMES = FALSE))
+}
+
+# The values of a column of dates that are none.
+no_dates_line <- function(name, x) {
+  members <- source_members(x$ledger, name)
+  text <- enc2utf8(members$text)
+  form <- date_form(text, name)$form
+  if (is.null(form)) return(sprintf("%s: dates, but for some values", name))
+  odd <- which(is.na(core_dates_by(text, form)$days) & !is.na(text))
+  sprintf("%s: %s, such as %s", name,
+          count_text(sum(members$counts[odd]), "value is no date", "values are no dates"),
+          listed(dQuote(shortened_text_each(text[odd], 30L), FALSE), most = 3))
 }
 
 # The line to type next: a statement by month of the first amount.

@@ -142,12 +142,13 @@ text_seems <- function(members, held, entries) {
   if (members$is_dated) return("dates with times, as text")
   text <- enc2utf8(text[!is.na(text)])
   known <- core_survey_numbers(utils::head(text, 10000), FALSE)
-  dates <- core_survey_dates(utils::head(text, 1000))
+  dates <- core_survey_dates(utils::head(text, 2000))
   if (known$others == 0 && known$both) return("numbers, 1.234 in two readings")
   if (known$others == 0 && nzchar(known$other_unit)) return("amounts of several currencies")
   if (known$others == 0) return(if (held == entries) "codes, all different" else "codes in digits")
   if (known$numbers > 4 * known$others) return("mostly numbers, kept as text")
   if (dates$others == 0) return("dates, day or month first")
+  if (dates$plain + dates$numbered > 4 * dates$others) return("mostly dates, kept as text")
   if (held == entries && held > 1) "text, all different" else "text"
 }
 

@@ -5,8 +5,8 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "knitr", "lintr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat",
-           "withr", "xml2", "yaml"),
+  test = c("bit64", "knitr", "lintr", "nanoparquet", "openxlsx", "readODS", "readxl", "rmarkdown",
+           "testthat", "withr", "xml2", "yaml"),
   bench = c("collapse", "DBI", "dplyr", "RSQLite"),
   screenshots = "openxlsx",
   check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat",
@@ -16,7 +16,8 @@ needs_beyond <- list(
 programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"),
                  test = c(chromium = "chromium", pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
-optional <- list(test = c("nanoparquet", "chromium", "pandoc", "tidy"), check = "nanoparquet")
+optional <- list(test = c("nanoparquet", "readODS", "chromium", "pandoc", "tidy"),
+                 check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
 # What the package itself imports, with the least versions it states.
