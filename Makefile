@@ -28,6 +28,7 @@ fuzz: $(BUILD)/setup-test $(BUILD)/installed
 bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R
 	@$(WITH) $(R) bench/figures.R
+	@$(WITH) $(R) bench/files.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

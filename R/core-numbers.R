@@ -87,7 +87,8 @@ writing_problem <- function(text, name, known) {
                          number_writings[first_writing(known, 4:7) + 1])))
   }
   c(sprintf("The numbers in `%s` are written in several ways, so none can be told.", name),
-    i = "Say which with {number_format =}, such as {number_format = \"1.234,56\"}; the others are set aside.")
+    i = paste("Say which with {number_format =}, such as {number_format = \"1.234,56\"}; the",
+              "others are set aside."))
 }
 
 first_writing <- function(known, among) {

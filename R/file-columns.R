@@ -39,8 +39,8 @@ decided_text <- function(values, name, ask, call) {
   list(values = text)
 }
 
-# Texts of which each is a number, by one writing: list(numbers, says, unit); NULL otherwise. Codes with a
-# zero in front, digits that are too many, and several currencies stay text.
+# Texts of which each is a number, by one writing: list(numbers, says, unit); NULL otherwise. Codes
+# with a zero in front, digits that are too many, and several currencies stay text.
 numbers_decided <- function(members, name, ask) {
   known <- core_survey_numbers(members, TRUE)
   if (known$others > 0 || known$numbers == 0 || known$zero_first) return(NULL)

@@ -313,8 +313,9 @@ doubtful_as_text <- function(table, read, ask) {
     again <- read(as_text = names, select = names)
     for (name in names) {
       said <- stated_writing(ask, name)
-      if (!is.double(table[[name]]) || inherits(table[[name]], "POSIXt") || !is.null(said) || !same_numbers(again[[name]]))
-        table[[name]] <- again[[name]]
+      stays <- is.double(table[[name]]) && !is.object(table[[name]]) && is.null(said) &&
+        same_numbers(again[[name]])
+      if (!stays) table[[name]] <- again[[name]]
     }
   }
   table

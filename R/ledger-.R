@@ -3,7 +3,8 @@ describe_verb("ledger", asked_of = "source",
              value = "COLUMN", many = TRUE, needed = TRUE, more = paste(
     "The names are what the bases are called in statements (`c(sailed = \"sailed_on\")`); without",
     "names the column names serve. The first decides which entries are used at all. Columns may",
-    "hold dates, date-times, or text in any writing that is not ambiguous; see What columns hold.")),
+    "hold dates, date-times, or text in any writing that is not ambiguous; see What columns",
+    "hold.")),
   until = field("text", "column that says when entries end, for active()", value = "COLUMN",
                 more = paste(
     "Entries that last: a pass, an enrolment, a contract. Dates, or text as for {on}; a missing",
@@ -34,7 +35,8 @@ describe_verb("ledger", asked_of = "source",
   date_format = field("pairs", "how dates are written, such as %d/%m/%Y", value = "FORMAT",
                       more = paste(
     "One text for all date bases, or named by basis or column, in the notation of POSIX",
-    "`strptime`. Needed where the day and the month could be mistaken for each other in all rows.")),
+    "`strptime`. Needed where the day and the month could be mistaken for each other in all",
+    "rows.")),
   time_zone = field("text", "time zone in whose days date-times count, such as UTC", value = "ZONE",
                     more = paste(
     "Moves date-times that state an offset, or carry a zone, to their day in this one. Without it",
@@ -83,7 +85,8 @@ describe_verb("ledger", asked_of = "source",
 #' like), workbooks (`.xlsx`, `.xls`, `.ods`), Parquet and JSON lines, each also as `.gz`, or as the
 #' one table of a `.zip`. Separator and encoding are found. Titles above the header, totals below
 #' the last entry and a header that is repeated are told and set aside with their line; a line with
-#' too many or too few fields is refused. Quotes within quotes are written twice.
+#' too many or too few fields is refused. Quotes within quotes are written twice; spaces around a
+#' field without quotes do not count.
 #'
 #' @section Worked-out columns:
 #' `columns = c(sales = quantity * price, size = band(passengers, 2, 5))` adds columns that are
@@ -108,11 +111,13 @@ describe_verb("ledger", asked_of = "source",
 #' @section Errors:
 #' `rollingledger_error_column` for a column that does not exist (the nearest name is suggested);
 #' `rollingledger_error_date` for a date basis that is missing (columns that could be it are
-#' named), is not a date or is ambiguous; `rollingledger_error_source` for a file that does not exist, has no header, cannot be read
-#' whole, or a table without a usable row; `rollingledger_error_choice` for any other argument.
+#' named), is not a date or is ambiguous; `rollingledger_error_source` for a file that does not
+#' exist, has no header, cannot be read whole, or a table without a usable row;
+#' `rollingledger_error_choice` for any other argument.
 #'
 #' @source ISO 8601 for dates; POSIX.1 `strptime` for two-digit years; ISO 4217 for codes of
-#'   currencies; RFC 4180 for separated fields; day arithmetic in the proleptic Gregorian calendar, years 1 to 9999.
+#'   currencies; RFC 4180 for separated fields; day arithmetic in the proleptic Gregorian calendar,
+#' years 1 to 9999.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),

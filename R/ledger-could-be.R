@@ -1,7 +1,7 @@
 # Columns that could hold the dates that count, for whoever has not said which.
 
-# list(column, says, days, count) each: columns whose values are dates, with their days, or with both readings
-# where these are not certain.
+# list(column, says, days, count) each: columns whose values are dates, with their days, or with
+# both readings where these are not certain.
 columns_could_be_dates <- function(table, leave = NULL) {
   found <- lapply(setdiff(names(table), leave), function(name) {
     days <- days_if_dates(table[[name]])
@@ -12,8 +12,8 @@ columns_could_be_dates <- function(table, leave = NULL) {
   Filter(Negate(is.null), found)
 }
 
-# list(days, count), first and last and how many values, or list(problem); NULL for what is no column of dates. Of text
-# half the values must be dates: some odd ones hide none.
+# list(days, count), first and last and how many values, or list(problem); NULL for what is no
+# column of dates. Of text half the values must be dates: some odd ones hide none.
 days_if_dates <- function(values) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {

@@ -1,9 +1,9 @@
 # Date bases: from what the source holds to whole days, once. A value that is there but is no
 # date is told from one that is missing.
 
-# list(days, unreadable, text, seconds, months, says): days since 1970-01-01, NA where there is none;
-# positions of values that cannot be read, with their text; the second of the day where there are
-# times; whether days stand for whole months; and what is to be said of the reading.
+# list(days, unreadable, text, seconds, months, says): days since 1970-01-01, NA where there is
+# none; positions of values that cannot be read, with their text; the second of the day where there
+# are times; whether days stand for whole months; and what is to be said of the reading.
 read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
                             marks = missing_marks, call = caller_env()) {
   if (inherits(values, "Date")) return(days_of_dates(values))

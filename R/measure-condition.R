@@ -224,10 +224,10 @@ most_values <- 1e6
 comparable_values <- function(values, column, x, call) {
   known <- source_column(x, column)
   if (inherits(values, "factor")) values <- as.character(values)
-  wrong <- function(holds, write) {
+  wrong <- function(holds, write, ...) {
     refuse_measure(
       c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
-        i = sprintf("Write %s.", write)), column = column, call = call)
+        i = sprintf("Write %s.", write), ...), column = column, call = call)
   }
   if (known$holds == "days") {
     days <- if (inherits(values, "Date")) day_numbers(values)
@@ -256,7 +256,10 @@ comparable_values <- function(values, column, x, call) {
     if (anyNA(day)) wrong("days", "days as \"2026-09-17\"")
     return(values)
   }
-  if (!is.character(values)) wrong("text", "the value in quotes")
+  if (!is.character(values)) {
+    wrong("text", "the value in quotes",
+          if (is.numeric(values) && known$holds == "text") why_no_amounts(x, column))
+  }
   values
 }
 

@@ -1,4 +1,5 @@
-# The first look at a table as part of a page: what is odd, a calendar of days, and each table whole.
+# The first look at a table as part of a page: what is odd, a calendar of days, and each table
+# whole.
 
 page_check <- function(x) {
   tags <- htmltools::tags

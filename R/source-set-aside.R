@@ -8,10 +8,10 @@
 #' @return A tibble, one row per reason, in order of the source: `row` (integer: the line of a text
 #'   file, the row of a sheet, or the position in a table, from 1), `reason` (text: "no date",
 #'   "unreadable date", "unreadable amount" or "dated after the as-of day"; of lines of files that
-#'   are no entries "title line", "total line" or "repeated header"), `column` (text), `value` (text:
-#'   what stood there, NA where nothing did), `kept_out_of` (text: "every figure", or the name of a
-#'   date basis) and, where there are several files, `file` (text). No rows where nothing was set
-#'   aside.
+#'   are no entries "title line", "total line" or "repeated header"), `column` (text), `value`
+#' (text:   what stood there, NA where nothing did), `kept_out_of` (text: "every figure", or the
+#' name of a   date basis) and, where there are several files, `file` (text). No rows where nothing
+#' was set   aside.
 #' @section Errors:
 #' `rollingledger_error_choice` if `x` is not a ledger.
 #' @export

@@ -22,7 +22,8 @@ describe_verb("work_out", asked_of = "ledger",
 #'   `band(x, 10, 100)` \tab bands of a number, in their order: below 10, 10 to below 100, 100 and
 #'     more \cr
 #'   `first_letters(x, 3)` \tab the first letters of a text \cr
-#'   `text_before(x, "-")`, `text_after(x, "-")` \tab what stands before or after the first mark; all
+#'   `text_before(x, "-")`, `text_after(x, "-")` \tab what stands before or after the first mark;
+#'     all
 #'     of the text, or nothing, where there is none \cr
 #'   `upper_case(x)`, `lower_case(x)` \tab by Unicode's rules, in every locale alike \cr
 #'   `trimmed(x)` \tab without spaces at its ends, and one where there were several \cr

@@ -11,7 +11,7 @@ format.ledger_check <- function(x, ..., all = FALSE, width = getOption("width"))
   most <- if (all) Inf else 4
   odd <- unlist(lapply(odd_parts(x), function(lines) some_lines(lines, most)))
   if (length(odd) == 0) odd <- "nothing that was looked for"
-  c(check_heading(x), "",
+  c(check_heading(x)[1], strwrap(check_heading(x)[-1], width - 2, indent = 2, exdent = 4), "",
     "Columns", columns_lines(x, if (all) Inf else 16, width), "",
     if (nrow(x$dates) > 0) c("Dates", dates_lines(x), ""),
     if (nrow(x$amounts) > 0) c("Amounts", amounts_lines(x, if (all) Inf else 6), ""),
@@ -188,7 +188,7 @@ next_call <- function(x) {
   amounts <- likely_amounts(x)
   measure <- if (length(amounts) > 0) sprintf("total(%s)", name_text(amounts[1]))
              else "entries()"
-  name <- if (measure == "entries()") "entries" else paste0("total_", make.names(amounts[1]))
+  name <- if (measure == "entries()") "entries" else paste0("total_", gsub("[^A-Za-z0-9]+", "_", amounts[1]))
   typed <- !is.null(getOption("rollingledger.flags"))
   source <- given$file %||% given$data
   if (on == undated) {
@@ -205,13 +205,14 @@ next_call <- function(x) {
           quoted_text(on), name, measure)
 }
 
-# Columns that are likely to be added up: money before counts, identifiers never.
+# Columns that are likely to be added up: money before counts, those with more different values
+# first, identifiers never.
 likely_amounts <- function(x) {
   holds <- x$columns$holds
   likely <- ifelse(grepl("different", holds), 0,
                    ifelse(grepl("^numbers, [1-4] decimal|^mostly numbers", holds), 2,
                           ifelse(grepl("^(whole )?numbers", holds), 1, 0)))
-  x$columns$column[order(-likely)][seq_len(sum(likely > 0))]
+  x$columns$column[order(-likely, -x$columns$distinct)][seq_len(sum(likely > 0))]
 }
 
 source_text <- function(given) {

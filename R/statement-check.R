@@ -6,10 +6,10 @@ describe_verb("check_ledger", asked_of = "ledger",
 #' The first look at a table
 #'
 #' What is in it, and what is odd: each column with what it seems to hold, the columns that could be
-#' the date, days without entries, rows that stand there twice, dates far off, amounts at their ends,
-#' members that differ only by case, spaces or accents, and months in which the number of entries
-#' steps up or down. Nothing needs to be said beforehand: of a table or a file the column that is
-#' most likely the date is taken.
+#' the date, days without entries, rows that stand there twice, dates far off, amounts at their
+#' ends, members that differ only by case, spaces or accents, and months in which the number of
+#' entries steps up or down. Nothing needs to be said beforehand: of a table or a file the column
+#' that is most likely the date is taken.
 #'
 #' @param x A [ledger()], a data frame, or the path of a file (or several) as [ledger()] reads it.
 #' @eval field_params("check_ledger")
@@ -123,7 +123,8 @@ columns_checked <- function(x, facts, columns) {
 
 column_seems <- function(x, name, known, members, held, entries) {
   if (known$is_blank || held == 0) return("nothing")
-  unit <- source_facts(x)$units[[name]]
+  units <- source_facts(x)$units
+  unit <- if (name %in% names(units)) units[[name]]
   switch(known$holds,
     flags = "TRUE or FALSE", days = "dates", levels = "text, in levels",
     ordered = "text, in order",
@@ -131,7 +132,8 @@ column_seems <- function(x, name, known, members, held, entries) {
       if (known$decimals == 0 && known$exact) "whole numbers"
       else if (known$exact) sprintf("numbers, %s", count_text(known$decimals, "decimal"))
       else "numbers, many decimals",
-      if (!is.null(unit)) sprintf(", %s", unit), if (held == entries && held > 1) ", all different"),
+      if (!is.null(unit)) sprintf(", %s", unit),
+      if (known$decimals == 0 && held == entries && held > 1) ", all different"),
     text_seems(members, held, entries)
   )
 }
@@ -159,7 +161,8 @@ examples_of <- function(known, members) {
   ends <- known$holds %in% c("amounts", "days", "ordered")
   at <- if (ends) there[order(members$rank[there])][unique(c(1, length(there)))]
         else utils::head(there[order(-members$counts[there])], 3)
-  shown <- if (known$holds == "amounts" && !known$large) number_text(members$values[at], known$decimals)
+  plain <- known$holds == "amounts" && !known$large
+  shown <- if (plain) number_text(members$values[at], known$decimals)
            else shortened_text_each(members$shown[at], 24L)
   paste(shown, collapse = if (ends) " to " else ", ")
 }

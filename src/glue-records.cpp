@@ -123,12 +123,14 @@ List core_survey_records(std::string path, std::string separator, double from, d
       file.data(), file.size(), sep, static_cast<std::size_t>(from),
       static_cast<std::int64_t>(line), [] { checkUserInterrupt(); });
   return List::create(
-      _["records"] = static_cast<double>(survey.records), _["odd"] = static_cast<double>(survey.odd),
+      _["records"] = static_cast<double>(survey.records),
+      _["odd"] = static_cast<double>(survey.odd),
       _["odd_ones"] = records_list(file, survey.odd_ones, sep),
       _["last"] = records_list(file, survey.last, sep),
       _["like_header"] = records_list(file, survey.like_header, sep),
       _["loose"] = survey.loose, _["loose_line"] = static_cast<double>(survey.loose_line),
-      _["has_breaks"] = survey.has_breaks, _["has_quotes"] = survey.has_quotes, _["has_blanks"] = survey.has_blanks,
+      _["has_breaks"] = survey.has_breaks, _["has_quotes"] = survey.has_quotes,
+      _["has_blanks"] = survey.has_blanks,
       _["lines"] = static_cast<double>(survey.lines));
 }
 

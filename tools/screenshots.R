@@ -69,12 +69,13 @@ setwd(work)
 terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
 # Variants of a figure have no picture of their own.
-for (name in setdiff(names, c("setup", "page", "table", "days-of-years"))) {
+for (name in setdiff(names, c("setup", "page", "page-of-check", "table", "days-of-years", "statement"))) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
   if (inherits(value, "ggplot"))
     rollingledger:::write_figure(value, file.path(out, paste0(name, ".png")), overwrite = TRUE)
 }
 photograph("report.html", "report")
+photograph("check.html", "check-page", height = 1500)
 phone_picture("report.html", "report-phone")
 message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)

@@ -108,7 +108,9 @@ inline int whole_year(int year, int length, bool& two_digits) {
 // "Z", "UTC", "+02:00", "-0500", "+02"
 inline bool read_offset(Reader& in, DateText& out) {
   if (in.take('Z') || in.take('z')) return out.has_offset = true;
-  if (in.end - in.p >= 3 && (std::memcmp(in.p, "UTC", 3) == 0 || std::memcmp(in.p, "GMT", 3) == 0)) {
+  const bool named = in.end - in.p >= 3 &&
+                     (std::memcmp(in.p, "UTC", 3) == 0 || std::memcmp(in.p, "GMT", 3) == 0);
+  if (named) {
     in.p += 3;
     return out.has_offset = true;
   }

@@ -1,5 +1,5 @@
-// Numbers as people write them: 1,234.50, 1.234,50, 1 234,50, 1'234.50, EUR 5, 5 €, (5.00), 5-, 12%.
-// A column is read by one writing: which mark stands before the decimals and which between
+// Numbers as people write them: 1,234.50, 1.234,50, 1 234,50, 1'234.50, EUR 5, 5 €, (5.00), 5-,
+// 12%. A column is read by one writing: which mark stands before the decimals and which between
 // thousands is decided over all of its texts.
 #pragma once
 #include <cstddef>
@@ -160,7 +160,8 @@ inline bool read_body(const char* from, const char* to, NumberText& out) {
              (i > 0 || (groups[0] >= 1 && groups[0] <= 3));
     }
     // A point with digits on one side at least: .5 and 5. are numbers.
-    if (fits && has_decimal) fits = groups[last] + groups[count] > 0 && !(between > 0 && groups[last] != 3);
+    if (fits && has_decimal)
+      fits = groups[last] + groups[count] > 0 && (between == 0 || groups[last] == 3);
     // 0.123 is no thousand.
     if (fits && between > 0 && out.body[0] == '0') fits = false;
     if (!fits) continue;

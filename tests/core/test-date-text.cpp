@@ -77,7 +77,8 @@ TEST("random bytes are read without harm") {
   int days = 0;
   for (int run = 0; run < 200000; ++run) {
     std::string text;
-    for (unsigned i = random() % 14; i > 0; --i) text += "0123456789-/. :TZ,+JanFebPM\xC2\xA0"[random() % 30];
+    for (unsigned i = random() % 14; i > 0; --i)
+      text += "0123456789-/. :TZ,+JanFebPM\xC2\xA0"[random() % 30];
     days += read(text).forms != 0;
   }
   CHECK(days > 0);

@@ -89,7 +89,8 @@ test_that("nothing below the interface touches what only the interface needs", {
   sources <- testthat::test_path("..", "..", "R")
   skip_if_not(dir.exists(sources))
   low <- list.files(sources,
-                    "^(statement|window|measure|source|ledger|span|calendar|question|file|core)-.*[.]R$",
+                    paste0("^(statement|window|measure|source|ledger|span|calendar|question|",
+                           "file|core)-.*[.]R$"),
                     full.names = TRUE)
   for (file in low) expect_no_match(readLines(file), "ggplot2::|htmltools::|optparse::|shiny::",
                                     info = basename(file))

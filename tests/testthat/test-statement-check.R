@@ -30,7 +30,8 @@ test_that("the first look finds what is odd, and counts it right", {
   expect_identical(attr(look$repeated, "extra"), 1)
   fare <- look$amounts[look$amounts$column == "fare", ]
   expect_identical(c(fare$smallest, fare$largest, fare$negative, fare$zero),
-                   c(-1, 5.25, sum(table$fare < 0, na.rm = TRUE), sum(table$fare == 0, na.rm = TRUE)))
+                   c(-1, 5.25, sum(table$fare < 0, na.rm = TRUE),
+                     sum(table$fare == 0, na.rm = TRUE)))
   expect_equal(fare$total, sum(table$fare, na.rm = TRUE))
   expect_identical(look$alike$members, "\"Oysterby\", \"oysterby \" and \"\u00d6ysterby\"")
   expect_identical(look$alike$entries, as.double(sum(table$route != "Tern Head")))
