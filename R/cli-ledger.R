@@ -83,6 +83,9 @@ cli_report_aside <- function(x) {
                   facts$rows_are, number_text(some$row), some$reason,
                   ifelse(is.na(some$column), "", paste(" in", some$column)),
                   ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))))
-  if (nrow(aside) > 5) cli_say(sprintf("  and %s more", number_text(nrow(aside) - 5)))
+  if (nrow(aside) > 5) {
+    cli_say(sprintf("  and %s more; `rolling-ledger check FILE --set-aside OTHER` lists them",
+                    number_text(nrow(aside) - 5)))
+  }
   cli_say("")
 }

@@ -144,7 +144,9 @@ typed_value <- function(text, one, flag) {
     number = typed_number(text, flag),
     pairs = typed_pairs(text),
     named_code = named_pairs(text, flag),
-    texts = , attributes = split_commas(text),
+    # Nothing between quotes is a text too.
+    texts = if (identical(text, "")) "" else split_commas(text),
+    attributes = split_commas(text),
     other = if (all(is_plain_number(text))) as.numeric(text) else text,
     text
   )

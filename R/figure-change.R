@@ -111,8 +111,9 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
              i = "Keep the largest with add_rank(keep = )."), arg = "s", call = call)
   }
   shown <- if (in_per_cent) changed$pct else changed$change
-  order <- if (lying && length(plan$by) > 0) order(-s[[shown]], na.last = TRUE)
-           else order(s$from, s$to)
+  by_size <- lying && length(plan$by) > 0 && !members_in_order(s)
+  order <- if (by_size) order(-s[[shown]], na.last = TRUE)
+           else if (lying) seq_len(nrow(s)) else order(s$from, s$to)
   places <- stats::setNames(if (lying) rev(seq_along(order)) else seq_along(order), label[order])
   columns <- attr(s, "columns")
   unit <- function(name) if (is.null(columns[[name]]$unit)) ""

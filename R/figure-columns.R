@@ -46,7 +46,8 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   # Members that are named beside their bars need no colour of their own.
   if (lying && nlevels(points$series) > 8) series$colours[] <- figure_plain
   if (lying) points$complete <- TRUE  # spans are told with their days
-  places <- if (lying) lying_places(points) else period_places(points)
+  places <- if (lying) lying_places(points, members_in_order(s))
+            else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
   marks <- if (!lying) placed_marks(like_points(s, shown, points), arrange)
   line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target,
@@ -111,11 +112,12 @@ members_as_places <- function(points, s, panels) {
   points
 }
 
-# The largest at the top; what a ranking left over at the bottom.
-lying_places <- function(points) {
+# The largest at the top; what a ranking left over at the bottom. Members that have an order, such
+# as weekdays, keep it.
+lying_places <- function(points, in_order = FALSE) {
   if (nlevels(points$panel) > 1 && all(points$place_label == "")) return(stats::setNames(1, ""))
   labels <- unique(points$place_label)
-  if (!identical(labels, unique(points$period))) {
+  if (!in_order && !identical(labels, unique(points$period))) {
     first <- points[as.integer(points$series) == min(as.integer(points$series)) |
                     nlevels(points$series) == length(labels), ]
     size <- tapply(first$value, factor(first$place_label, levels = labels), sum, na.rm = TRUE)

@@ -134,6 +134,12 @@ adds_up <- function(s, name) {
   kind_of(column)$additive(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
 }
 
+# Whether the members that rows stand for have an order of their own.
+members_in_order <- function(s) {
+  by <- attr(s, "plan")$by
+  length(by) > 0 && all(vapply(unclass(s)[by], is.ordered, TRUE))
+}
+
 sort_members <- function(members) members[order(member_ranks(members))]
 
 # Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest

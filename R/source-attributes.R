@@ -39,7 +39,10 @@ add_attributes <- function(x, table, key) {
            arg = "key")
   ours <- names(key) %||% key[[1]]
   theirs <- key[[1]]
-  if (!theirs %in% names(table)) refuse_column(theirs, names(table), where = "{table}")
+  if (!theirs %in% names(table)) {
+    refuse_column(theirs, names(table),
+                  where = if (is.null(given$file)) "{table}" else basename(given$file))
+  }
   new <- setdiff(names(table), theirs)
   taken <- intersect(new, c(source_column_names(x), source_facts(x)$left_out))
   if (length(taken) > 0) {

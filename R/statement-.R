@@ -2,8 +2,9 @@ describe_verb("statement", asked_of = "ledger",
   per = field("grain", "the grain, a row for each period of it",
               more = "NULL gives each span in one row (per group).", value = "GRAIN",
               choices = grains),
-  by = field("attributes", "attributes to group by", value = "COLUMN", many = TRUE,
-             more = "A missing value is a group of its own."),
+  by = field("attributes", "attributes to group by, calendar parts such as weekday among them",
+             value = "COLUMN", many = TRUE,
+             more = "A missing value is a group of its own. See Calendar parts below."),
   ... = field("measures", "measures by name, such as 'income=total(fare)'; entries() without any",
               option = "measure", value = "MEASURE", many = TRUE, more = paste(
     "Also arithmetic on them with `+ - * /`, by the names given before:",
@@ -92,6 +93,24 @@ describe_verb("statement", asked_of = "ledger",
 #' `seen_at <= "2026-09-17"` holds for all of that day. `has_text()` overlooks the case of letters
 #' by Unicode's simple case folding, in every locale alike.
 #'
+#' @section Calendar parts:
+#' What a day is within its week, month or year is an attribute too, in `by`, in conditions and in
+#' figures: `by = c("weekday", "month of year")`, `where = working_day == "day off"`. The days are
+#' those of the statement's date basis. Members are in the order of the calendar.
+#' \tabular{ll}{
+#'   `weekday` \tab Monday to Sunday, from the day on which weeks start \cr
+#'   `working_day` \tab "working day" or "day off", by [ledger_calendar()] \cr
+#'   `day_of_month`, `week_of_year`, `hour` \tab numbers; the hour where the dates have times \cr
+#'   `month_of_year`, `quarter_of_year` \tab January to December, Q1 to Q4 \cr
+#'   `fiscal_month_of_year`, `fiscal_quarter_of_year`, `fiscal_week_of_year` \tab the same of the
+#'     fiscal year
+#' }
+#' A column of the source that is called like one goes before it.
+#'
+#' @section Worked-out columns:
+#' Where a measure or a condition takes a column, it also takes what is worked out of columns, entry
+#' by entry: `total(quantity * price)`, `where = fare / passengers > 20`. See [work_out()].
+#'
 #' @section Identifiers:
 #' A column of numbers is an identifier where no measure of the statement adds it up, averages it or
 #' the like, and `units` of [ledger()] does not say what it counts. Identifiers are written in
@@ -161,6 +180,11 @@ describe_verb("statement", asked_of = "ledger",
 #' statement(fares, spans = c("month to date", "month to date, 1 year back", "FYTD"),
 #'           income = total(fare))
 #' statement(fares, span = "every Q3", income = total(fare), trips = entries())
+#'
+#' # Weekdays by quarter, and a price per head worked out ticket by ticket
+#' statement(fares, by = c("weekday", "quarter of year"), span = "2025", income = total(fare)) |>
+#'   cross_table("quarter_of_year")
+#' statement(fares, span = "last month", per_head = average(fare / passengers))
 #'
 #' # The same on another date basis, by one word
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))

@@ -188,7 +188,8 @@ next_call <- function(x) {
   amounts <- likely_amounts(x)
   measure <- if (length(amounts) > 0) sprintf("total(%s)", name_text(amounts[1]))
              else "entries()"
-  name <- if (measure == "entries()") "entries" else paste0("total_", gsub("[^A-Za-z0-9]+", "_", amounts[1]))
+  name <- if (length(amounts) == 0) "entries"
+          else paste0("total_", gsub("[^A-Za-z0-9]+", "_", amounts[1]))
   typed <- !is.null(getOption("rollingledger.flags"))
   source <- given$file %||% given$data
   if (on == undated) {

@@ -69,7 +69,8 @@ setwd(work)
 terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
 # Variants of a figure have no picture of their own.
-for (name in setdiff(names, c("setup", "page", "page-of-check", "table", "days-of-years", "statement"))) {
+without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement")
+for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
   if (inherits(value, "ggplot"))

@@ -169,3 +169,25 @@ test_that("a profile in the folder changes nothing", {
   expect_identical(ask(folder), ask(withr::local_tempdir()))
   expect_match(ask(folder), "32.35", all = FALSE, fixed = TRUE)
 })
+
+test_that("a table comes in on standard input, from several files, and as said", {
+  file <- csv_file(c("day;amount", "31.01.2026;1,50", "01.02.2026;2,50"))
+  args <- c("-", "--on", "day", "--per", "month", "--measure", "'sum=total(amount)'")
+  out <- system2(system.file("exec", "rolling-ledger", package = "rollingledger"),
+                 c("statement", args), stdin = file, stdout = TRUE,
+                 env = paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep)))
+  expect_match(out, "2026-02\\* +2.5", all = FALSE)
+  said <- command("statement", file, "--on", "day", "--separator", "comma")
+  expect_identical(said$status, 1L)
+  two <- command("statement", file, csv_file(c("day;amount", "02.02.2026;4,00")), "--on", "day",
+                 "--measure", "sum=total(amount)", "--column", "twice=amount * 2", "--measure",
+                 "more=total(twice)", "--by", "weekday")
+  expect_match(two$out, "Monday +4.0 +8", all = FALSE)
+  # What a measure adds up is amounts, and its other rows are set aside.
+  mostly <- csv_file(c("day,amount", "2026-01-01,5", "2026-01-02,C6"))
+  r <- command("statement", mostly, "--on", "day", "--measure", "sum=total(amount)")
+  expect_match(r$said, "line 3: unreadable amount in amount \\(\"C6\"\\)", all = FALSE)
+  expect_match(r$out, "all +5", all = FALSE)
+  r <- command("statement", mostly, "--on", "day", "--where", "amount > 3")
+  expect_match(paste(r$said, collapse = " "), "say `--amount amount`")
+})

@@ -138,3 +138,13 @@ test_that("a member of many has one colour wherever it appears, and the largest 
   expect_identical(a[top[2:3]], b[top[2:3]])
   expect_identical(anyDuplicated(unname(b)), 0L)
 })
+
+test_that("members with an order of their own, such as weekdays, keep it down the side", {
+  s <- statement(demo_ledger(), by = "weekday", span = "2025", income = total(fare)) |>
+    add_change(income, from = "1 year back")
+  weekdays <- as.character(s$weekday)
+  places <- unique(figure_columns(s)$data[c("place_label", "place")])
+  expect_identical(places$place_label[order(-places$place)], weekdays)
+  places <- unique(figure_change(s)$data[c("label_of", "place")])
+  expect_identical(places$label_of[order(-places$place)], weekdays)
+})

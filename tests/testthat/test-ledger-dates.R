@@ -72,3 +72,35 @@ test_that("days outside years 1 to 9999 are set aside", {
   expect_identical(nrow(set_aside(x)), 2L)
   expect_identical(set_aside(x)$reason, rep("unreadable date", 2))
 })
+
+test_that("months count on their first day, and nothing is told by days within them", {
+  x <- ledger(data.frame(month = c("2026-01", "2026-02", "2026-02"), fare = 1:3), on = "month")
+  expect_match(format(x), "month: months, each on its first day", all = FALSE)
+  expect_match(format(x), "28 Feb 2026, a Saturday", all = FALSE)
+  s <- statement(x, per = "month", income = total(fare))
+  expect_identical(s$income, c(1, 5))
+  expect_true(all(s$complete))
+  expect_refused(statement(x, per = "week"), "holds months, so there is nothing by week", "choice")
+  said <- ledger(data.frame(month = c("01/26", "02/26")), on = "month", date_format = "%m/%y")
+  expect_identical(statement(said, per = "month")$entries, c(1, 1))
+})
+
+test_that("days in digits are read, from numbers and from text", {
+  for (day in list(c(20260131, 20260201), c("20260131", "20260201"), c(20260131L, 20260201L))) {
+    expect_identical(first_day(day), as.Date("2026-01-31"))
+  }
+  expect_refused(first_day(c(1, 2)), "is not a date: it holds numbers", "date")
+  expect_refused(first_day(c(20260131, 20261331)), "is not a date: it holds numbers", "date")
+})
+
+test_that("what is missing is one list for dates, ends and amounts, and may be said", {
+  table <- data.frame(day = c("2026-01-01", "n/a", "-"), fare = c("1", "NULL", "2"),
+                      until_on = c("-", "2026-02-01", "2026-02-01"))
+  x <- ledger(table, on = "day", until = "until_on", amounts = "fare")
+  expect_identical(set_aside(x)$reason, rep("no date", 2))
+  expect_identical(statement(x, open = active(), income = total(fare))$open, 1)
+  x <- ledger(table, on = "day", until = "until_on", amounts = "fare", missing = c("-", "n/a"))
+  expect_identical(set_aside(x)$reason, rep("no date", 2))
+  expect_refused(ledger(data.frame(day = c("", "soon")), on = "day", missing = "soon"),
+                 "none of its values", "date")
+})
