@@ -34,7 +34,7 @@ cli_check <- function(parsed) {
     look <- checked_ledger(x, split_commas(o$key), made$could_be, NULL)
     writeLines(format(look, all = o$all))
     if (!is.null(o$set_aside)) {
-      write_plain_table(look$aside, o$set_aside, o$overwrite)
+      write_plain_table(look$set_aside, o$set_aside, o$overwrite)
       cli_say("Wrote ", o$set_aside)
     }
     if (!is.null(o$out)) {

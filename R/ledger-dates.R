@@ -48,9 +48,14 @@ days_of_times <- function(times, time_zone, call) {
     says <- sprintf("days as R prints the date-times, which carry no time zone (in %s)", zone)
   }
   check_time_zone(zone, call)
+  list(days = day_numbers(as.Date(times, tz = zone)), seconds = seconds_of_day(times, zone),
+       says = says)
+}
+
+seconds_of_day <- function(times, zone) {
+  if (zone %in% c("UTC", "GMT")) return(as.integer(floor(as.double(times)) %% 86400))
   clock <- as.POSIXlt(times, tz = zone)
-  seconds <- as.integer(clock$hour * 3600 + clock$min * 60 + floor(clock$sec))
-  list(days = day_numbers(as.Date(times, tz = zone)), seconds = seconds, says = says)
+  as.integer(clock$hour * 3600 + clock$min * 60 + floor(clock$sec))
 }
 
 check_time_zone <- function(zone, call) {

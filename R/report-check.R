@@ -12,14 +12,14 @@ page_check <- function(x) {
     tags$h3("What is odd"),
     if (length(odd) == 0) tags$p("Nothing that was looked for.")
     else tags$ul(lapply(unname(odd), tags$li)),
-    tags$h3("Columns"), table_of_check(x$columns, "Columns"),
+    tags$h3("Columns"), table_of_check(x$contents, "Columns"),
     if (nrow(x$dates) > 0) list(tags$h3("Dates"), table_of_check(x$dates, "Dates")),
     if (!is.null(days)) list(tags$h3("Entries of each day"), page_figure(figure_days(days))),
     if (nrow(x$amounts) > 0) list(tags$h3("Amounts"), table_of_check(x$amounts, "Amounts")),
     check_section(x$gaps, "Days without entries"), check_section(x$far_off, "Far from all others"),
     check_section(x$repeated, "Entries that stand there twice"),
     check_section(x$alike, "Members that may be one"),
-    check_section(x$steps, "Months that step up or down"), check_section(x$aside, "Set aside"),
+    check_section(x$steps, "Months that step up or down"), check_section(x$set_aside, "Set aside"),
     tags$h3("The line to type next"), tags$pre(tabindex = "0", next_call(x))
   )
 }

@@ -14,6 +14,8 @@
 # how the source was read; given is the record of how the ledger was made.
 source_facts <- function(x) UseMethod("source_facts")
 
+entries_used <- function(x) source_facts(x)$counts$used
+
 # One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
 # is_blank). `holds` is "text", "levels", "ordered", "flags", "days" or "amounts".
 source_column <- function(x, name, call = caller_env()) UseMethod("source_column")

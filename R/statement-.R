@@ -410,7 +410,7 @@ balance_of_several <- function(leaf, plan) {
   if (!is.null(leaf$options$each)) return(NULL)
   x <- plan_ledger(plan)
   told <- c(plan$by, leaf$column, conditioned_columns(list(plan$where, leaf$where)))
-  entries <- source_facts(x)$counts$used
+  entries <- entries_used(x)
   several <- Filter(function(name) {
     source_column(x, name)$holds %in% c("text", "levels") &&
       length(source_members(x, name)$values) %in% 2:max(2, entries / 2)

@@ -37,15 +37,15 @@ check_heading <- function(x) {
 }
 
 columns_lines <- function(x, most, width) {
-  shown <- x$columns[seq_len(min(nrow(x$columns), most)), ]
+  shown <- x$contents[seq_len(min(nrow(x$contents), most)), ]
   text <- list(column = c("column", shown$column), holds = c("holds", shown$holds),
                missing = c("missing", number_text(shown$missing)),
                distinct = c("distinct", number_text(shown$distinct)))
   used <- sum(vapply(text, function(cell) max(nchar(cell, "width")), 0)) + 2 * length(text) + 2
   text$examples <- c("examples", shortened_text_each(shown$examples, max(20L, width - used)))
   lines <- paste0("  ", side_by_side(text, c(FALSE, FALSE, TRUE, TRUE, FALSE)))
-  if (nrow(x$columns) > most) {
-    rest <- x$columns$column[-seq_len(most)]
+  if (nrow(x$contents) > most) {
+    rest <- x$contents$column[-seq_len(most)]
     lines <- c(lines, sprintf("  and %s more: %s", number_text(length(rest)),
                               listed(rest, most = 10)))
   }
@@ -89,7 +89,7 @@ odd_parts <- function(x) {
 }
 
 aside_lines <- function(x) {
-  aside <- x$aside[x$aside$kept_out_of == "every figure", ]
+  aside <- x$set_aside[x$set_aside$kept_out_of == "every figure", ]
   if (nrow(aside) == 0) return(NULL)
   what <- source_facts(x$ledger)$rows_are
   vapply(split(aside, factor(aside$reason, unique(aside$reason))), function(some) {
@@ -157,10 +157,10 @@ step_lines <- function(x) {
 
 # Columns that may be meant as amounts, and are not.
 mostly_lines <- function(x) {
-  meant <- x$columns$column[x$columns$holds %in% c("mostly numbers, kept as text",
+  meant <- x$contents$column[x$contents$holds %in% c("mostly numbers, kept as text",
                                                   "numbers, 1.234 in two readings",
                                                   "amounts of several currencies")]
-  dated <- x$columns$column[x$columns$holds == "mostly dates, kept as text"]
+  dated <- x$contents$column[x$contents$holds == "mostly dates, kept as text"]
   c(vapply(meant, function(name) {
       why <- met_by_reader(unname(why_no_amounts(x$ledger, name)))
       paste0(name, ": ", paste(why, collapse = " "))
@@ -209,11 +209,11 @@ next_call <- function(x) {
 # Columns that are likely to be added up: money before counts, those with more different values
 # first, identifiers never.
 likely_amounts <- function(x) {
-  holds <- x$columns$holds
+  holds <- x$contents$holds
   likely <- ifelse(grepl("different", holds), 0,
                    ifelse(grepl("^numbers, [1-4] decimal|^mostly numbers", holds), 2,
                           ifelse(grepl("^(whole )?numbers", holds), 1, 0)))
-  x$columns$column[order(-likely, -x$columns$distinct)][seq_len(sum(likely > 0))]
+  x$contents$column[order(-likely, -x$contents$distinct)][seq_len(sum(likely > 0))]
 }
 
 source_text <- function(given) {

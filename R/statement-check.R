@@ -19,7 +19,7 @@ describe_verb("check_ledger", asked_of = "ledger",
 #'   [write_report()] makes a page of it): a list of
 #'   \describe{
 #'     \item{`ledger`}{the [ledger()] that was looked at}
-#'     \item{`columns`}{a tibble with a row for each column: `column`, `holds`, `missing` (entries
+#'     \item{`contents`}{a tibble with a row for each column: `column`, `holds`, `missing` (entries
 #'       without a value), `distinct` (different values), `examples` (text)}
 #'     \item{`dates`}{columns that hold dates: `column`, `from`, `to` (Dates), `without` (entries
 #'       without a day), `note`}
@@ -31,7 +31,7 @@ describe_verb("check_ledger", asked_of = "ledger",
 #'     \item{`alike`}{members that differ only by case, spaces or accents: `column`, `members`,
 #'       `entries`}
 #'     \item{`steps`}{months in which entries step up or down: `month`, `entries`, `before`}
-#'     \item{`aside`}{what was set aside, as [set_aside()] gives it}
+#'     \item{`set_aside`}{what was set aside, as [set_aside()] gives it}
 #'   }
 #' @section Errors:
 #' `rollingledger_error_source` and others as for [ledger()]; `rollingledger_error_column` for a key
@@ -97,12 +97,12 @@ checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) 
   dated <- facts$dates[[1]]$column != undated
   days <- if (dated) entries_by_day(x, facts)
   structure(list(
-    ledger = x, columns = columns_checked(x, facts, columns),
+    ledger = x, contents = columns_checked(x, facts, columns),
     dates = dates_checked(x, facts, columns, could_be),
     gaps = if (dated) gaps_between(days), far_off = if (dated) far_off_entries(days),
     repeated = repeated_entries(x, facts, columns, key), key = key,
     amounts = amounts_checked(x, facts, columns), alike = members_alike(x, columns),
-    steps = if (dated) steps_by_month(x, facts), aside = source_set_aside(x)
+    steps = if (dated) steps_by_month(x, facts), set_aside = source_set_aside(x)
   ), class = "ledger_check")
 }
 
@@ -114,7 +114,7 @@ columns_checked <- function(x, facts, columns) {
     members <- source_members(x, name)
     absent <- if (members$absent > 0) members$counts[members$absent] else 0
     held <- length(members$values) - (members$absent > 0)
-    list(column = name, holds = column_seems(x, name, known, members, held, facts$counts$used),
+    list(column = name, holds = column_seems(x, name, known, members, held, entries_used(x)),
          missing = as.double(absent), distinct = as.double(held),
          examples = examples_of(known, members))
   })
@@ -324,7 +324,7 @@ members_alike <- function(x, columns) {
   # Where nearly every entry has a member of its own, members are no names.
   text <- Filter(function(name) {
     source_column(x, name)$holds %in% c("text", "levels") &&
-      length(source_members(x, name)$values) * 2 <= source_facts(x)$counts$used + 20
+      length(source_members(x, name)$values) * 2 <= entries_used(x) + 20
   }, columns)
   found <- lapply(text, function(name) {
     members <- source_members(x, name)

@@ -11,6 +11,7 @@
 #endif
 
 #include "core/records.h"
+#include "glue.h"
 
 using namespace Rcpp;
 
@@ -83,8 +84,9 @@ List records_list(const FileBytes& file, const std::vector<ledger::Record>& reco
     fields[i] = static_cast<double>(one.fields);
     text[i] = fields_vector(ledger::record_fields(file.data(), one, separator));
   }
-  return List::create(_["line"] = line, _["from"] = from, _["to"] = to, _["fields"] = fields,
-                      _["text"] = text);
+  return glue::named_list({
+      {"line", wrap(line)}, {"from", wrap(from)}, {"to", wrap(to)}, {"fields", wrap(fields)},
+      {"text", wrap(text)}});
 }
 
 }  // namespace
@@ -94,10 +96,11 @@ List records_list(const FileBytes& file, const std::vector<ledger::Record>& reco
 List core_survey_bytes(std::string path) {
   const FileBytes file(path);
   const ledger::Utf8Check utf8 = ledger::check_utf8(file.data(), file.size());
-  return List::create(
-      _["nul_line"] = static_cast<double>(ledger::line_of_zero_byte(file.data(), file.size())),
-      _["plain"] = utf8.plain, _["valid"] = utf8.valid,
-      _["bad_line"] = static_cast<double>(utf8.bad_line));
+  return glue::named_list({
+     
+      {"nul_line", wrap(static_cast<double>(ledger::line_of_zero_byte(file.data(), file.size())))},
+      {"plain", wrap(utf8.plain)}, {"valid", wrap(utf8.valid)},
+      {"bad_line", wrap(static_cast<double>(utf8.bad_line))}});
 }
 
 // The first records of a file, by a separator.
@@ -122,16 +125,17 @@ List core_survey_records(std::string path, std::string separator, double from, d
   const ledger::RecordSurvey survey = ledger::survey_records(
       file.data(), file.size(), sep, static_cast<std::size_t>(from),
       static_cast<std::int64_t>(line), [] { checkUserInterrupt(); });
-  return List::create(
-      _["records"] = static_cast<double>(survey.records),
-      _["odd"] = static_cast<double>(survey.odd),
-      _["odd_ones"] = records_list(file, survey.odd_ones, sep),
-      _["last"] = records_list(file, survey.last, sep),
-      _["like_header"] = records_list(file, survey.like_header, sep),
-      _["loose"] = survey.loose, _["loose_line"] = static_cast<double>(survey.loose_line),
-      _["has_breaks"] = survey.has_breaks, _["has_quotes"] = survey.has_quotes,
-      _["has_blanks"] = survey.has_blanks,
-      _["lines"] = static_cast<double>(survey.lines));
+  return glue::named_list({
+      {"records", wrap(static_cast<double>(survey.records))},
+      {"odd", wrap(static_cast<double>(survey.odd))},
+      {"odd_ones", wrap(records_list(file, survey.odd_ones, sep))},
+      {"last", wrap(records_list(file, survey.last, sep))},
+      {"like_header", wrap(records_list(file, survey.like_header, sep))},
+      {"loose", wrap(survey.loose)},
+      {"loose_line", wrap(static_cast<double>(survey.loose_line))},
+      {"has_breaks", wrap(survey.has_breaks)}, {"has_quotes", wrap(survey.has_quotes)},
+      {"has_blanks", wrap(survey.has_blanks)},
+      {"lines", wrap(static_cast<double>(survey.lines))}});
 }
 
 // The line on which each record after the header begins.

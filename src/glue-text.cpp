@@ -4,6 +4,7 @@
 
 #include "core/date-text.h"
 #include "core/number-text.h"
+#include "glue.h"
 
 using namespace Rcpp;
 
@@ -38,16 +39,17 @@ List core_survey_numbers(CharacterVector text, bool to_first_other) {
     column.add(ledger::read_number_text(bytes.text, bytes.n), i);
     if (to_first_other && column.others > 0) break;
   }
-  return List::create(
-      _["numbers"] = static_cast<double>(column.numbers),
-      _["others"] = static_cast<double>(column.others),
-      _["first_other"] = static_cast<double>(column.first_other + 1),
-      _["allowed"] = static_cast<int>(column.allowed), _["writing"] = column.writing(),
-      _["both"] = column.could_be_both(), _["has_mark"] = column.has_mark,
-      _["first_marked"] = static_cast<double>(column.first_marked + 1),
-      _["percent"] = column.any_percent, _["plain"] = column.any_plain,
-      _["zero_first"] = column.any_zero_first, _["digits"] = column.most_digits,
-      _["unit"] = unit_text(column.currency), _["other_unit"] = unit_text(column.other_currency));
+  return glue::named_list({
+      {"numbers", wrap(static_cast<double>(column.numbers))},
+      {"others", wrap(static_cast<double>(column.others))},
+      {"first_other", wrap(static_cast<double>(column.first_other + 1))},
+      {"allowed", wrap(static_cast<int>(column.allowed))}, {"writing", wrap(column.writing())},
+      {"both", wrap(column.could_be_both())}, {"has_mark", wrap(column.has_mark)},
+      {"first_marked", wrap(static_cast<double>(column.first_marked + 1))},
+      {"percent", wrap(column.any_percent)}, {"plain", wrap(column.any_plain)},
+      {"zero_first", wrap(column.any_zero_first)}, {"digits", wrap(column.most_digits)},
+      {"unit", wrap(unit_text(column.currency))},
+      {"other_unit", wrap(unit_text(column.other_currency))}});
 }
 
 // Numbers of texts by a writing (from 0); missing for those that it does not read.
@@ -101,12 +103,14 @@ List core_survey_dates(CharacterVector text) {
     offsets = offsets || read.has_offset;
     without_offset = without_offset || (read.has_time && !read.has_offset);
   }
-  return List::create(
-      _["plain"] = plain, _["months"] = months, _["numbered"] = numbered, _["by_day"] = by_day,
-      _["by_month"] = by_month, _["others"] = others, _["first_other"] = first_other,
-      _["only_day"] = only_day, _["only_month"] = only_month,
-      _["first_numbered"] = first_numbered, _["times"] = times, _["offsets"] = offsets,
-      _["without_offset"] = without_offset, _["two_digits"] = two_digits, _["digits"] = digits);
+  return glue::named_list({
+      {"plain", wrap(plain)}, {"months", wrap(months)}, {"numbered", wrap(numbered)},
+      {"by_day", wrap(by_day)}, {"by_month", wrap(by_month)}, {"others", wrap(others)},
+      {"first_other", wrap(first_other)}, {"only_day", wrap(only_day)},
+      {"only_month", wrap(only_month)}, {"first_numbered", wrap(first_numbered)},
+      {"times", wrap(times)}, {"offsets", wrap(offsets)},
+      {"without_offset", wrap(without_offset)}, {"two_digits", wrap(two_digits)},
+      {"digits", wrap(digits)}});
 }
 
 // Days of texts by a form ("plain", "day", "month" first, or "months"), with the second of the day
@@ -130,5 +134,6 @@ List core_dates_by(CharacterVector text, std::string form) {
     if (read.has_time) seconds[i] = read.second;
     if (read.has_offset) offsets[i] = read.offset;
   }
-  return List::create(_["days"] = days, _["seconds"] = seconds, _["offsets"] = offsets);
+  return glue::named_list({
+      {"days", wrap(days)}, {"seconds", wrap(seconds)}, {"offsets", wrap(offsets)}});
 }

@@ -2,7 +2,9 @@
 #pragma once
 #include <Rcpp.h>
 
+#include <initializer_list>
 #include <memory>
+#include <utility>
 
 #include "core/block.h"
 #include "core/column.h"
@@ -16,6 +18,20 @@ inline ledger::Host host(int threads) {
   result.threads = threads;
   result.poll = [] { Rcpp::checkUserInterrupt(); };
   return result;
+}
+
+// A list of named values, for long ones: List::create() makes code of its own for each length.
+inline Rcpp::List named_list(
+    std::initializer_list<std::pair<const char*, Rcpp::RObject>> parts) {
+  Rcpp::List out(static_cast<R_xlen_t>(parts.size()));
+  Rcpp::CharacterVector names(static_cast<R_xlen_t>(parts.size()));
+  R_xlen_t i = 0;
+  for (const auto& part : parts) {
+    out[i] = part.second;
+    names[i++] = part.first;
+  }
+  out.names() = names;
+  return out;
 }
 
 // 64-bit whole numbers travel in the bits of R's doubles, as R has no such type.

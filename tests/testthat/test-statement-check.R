@@ -17,9 +17,9 @@ odd_table <- function() {
 test_that("the first look finds what is odd, and counts it right", {
   table <- odd_table()
   look <- check_ledger(table, on = "sailed_on")
-  expect_identical(look$columns$column, names(table))
-  expect_identical(look$columns$missing, c(0, 0, 0, as.double(sum(is.na(table$fare))), 0))
-  expect_identical(look$columns$distinct,
+  expect_identical(look$contents$column, names(table))
+  expect_identical(look$contents$missing, c(0, 0, 0, as.double(sum(is.na(table$fare))), 0))
+  expect_identical(look$contents$distinct,
                    vapply(table, function(v) as.double(length(unique(v[!is.na(v)]))), 0,
                           USE.NAMES = FALSE))
   expect_identical(attr(look$gaps, "never"), "Sunday")
@@ -53,7 +53,7 @@ test_that("nothing need be said: the date is found, and nothing odd is no line",
   either <- check_ledger(data.frame(sold = c("03/04/2026", "05/06/2026"), qty = 1:2))
   expect_match(format(either), "No column is certain to be the date", all = FALSE)
   expect_match(format(either), "sold +the day or the month first", all = FALSE)
-  expect_identical(either$columns$column, c("sold", "qty"))
+  expect_identical(either$contents$column, c("sold", "qty"))
 })
 
 test_that("the command checks a file without any option, and writes what was set aside", {
