@@ -94,11 +94,11 @@ aside_lines <- function(x) {
   what <- source_facts(x$ledger)$rows_are
   vapply(split(aside, factor(aside$reason, unique(aside$reason))), function(some) {
     values <- unique(some$value[!is.na(some$value)])
-    sprintf("%s set aside: %s%s, %s %s",
+    sprintf("%s set aside: %s%s, %s%s %s",
             number_text(nrow(some)), some$reason[1],
             if (length(values) > 0) sprintf(" (%s)", listed(dQuote(shortened_text_each(values, 30L),
                                                                    FALSE), most = 3)) else "",
-            what, listed(number_text(some$row), most = 3))
+            what, if (nrow(some) > 1) "s" else "", listed(number_text(some$row), most = 3))
   }, "")
 }
 

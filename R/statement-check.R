@@ -176,8 +176,9 @@ dates_checked <- function(x, facts, columns, could_be) {
   bases <- bases[bases != undated]
   of_bases <- lapply(names(bases), function(name) {
     basis <- facts$dates[[name]]
-    without <- if (name == names(facts$dates)[1]) sum(source_set_aside(x)$column %in% basis$column)
-               else source_absent(x, name)$without
+    aside <- source_set_aside(x)
+    lacking <- aside$column %in% basis$column & aside$reason %in% c("no date", "unreadable date")
+    without <- if (name == names(facts$dates)[1]) sum(lacking) else source_absent(x, name)$without
     list(column = basis$column, from = basis$first, to = basis$last, without = without,
          note = if (name == names(facts$dates)[1]) "taken as the date" else "another date basis")
   })

@@ -69,7 +69,8 @@ setwd(work)
 terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
 # Variants of a figure have no picture of their own.
-without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement")
+without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement",
+             "panels", "stacked")
 for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
