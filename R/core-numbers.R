@@ -103,7 +103,8 @@ missing_marks <- c("", "NA", "N/A", "null", "-")
 is_missing_mark <- function(text, marks) {
   out <- is.na(text)
   # Few texts are as short as a mark; spaces may stand around it.
-  short <- which(!out & nchar(text, "bytes") <= max(nchar(marks, "bytes"), 0L) + 4L)
+  short <- which(!out & (nchar(text, "bytes") <= max(nchar(marks, "bytes"), 0L) |
+                           startsWith(text, " ") | endsWith(text, " ")))
   out[short] <- lower_text(trimws(text[short])) %in% lower_text(marks)
   out
 }

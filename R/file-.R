@@ -32,7 +32,9 @@ file_kinds <- function() {
 
 # One table of one file, with its columns decided.
 read_table_file <- function(path, ask = new_file_ask(), call = caller_env()) {
-  read_table_files(path, ask, call)$table
+  table <- read_table_files(path, ask, call)$table
+  for (name in names(table)) attr(table[[name]], "encoded") <- NULL
+  table
 }
 
 # One table of one or several files: list(table, files, numbering, apart,

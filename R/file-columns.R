@@ -8,9 +8,8 @@ decide_columns <- function(table, ask, call) {
   for (name in names(table)) {
     values <- table[[name]]
     if (inherits(values, "IDate")) {
-      table[[name]] <- structure(as.double(values), class = "Date")
+      table[[name]] <- structure(unclass(values), class = "Date")
     } else if (is.character(values)) {
-      if (!identical(Encoding(values[1]), "UTF-8")) values <- enc2utf8(values)
       decided <- decided_text(values, name, ask, call)
       table[[name]] <- decided$values
       says <- c(says, decided$says)
@@ -23,11 +22,14 @@ decide_columns <- function(table, ask, call) {
 # list(values, says, unit)
 decided_text <- function(values, name, ask, call) {
   encoded <- core_encode_text(values, core_threads())
-  members <- encoded$members
+  members <- enc2utf8(encoded$members)
+  known <- members
   members[is_missing_mark(members, ask$missing)] <- NA
   again <- function(by_member) by_member[encoded$codes + 1L]
-  text <- if (anyNA(members) && !identical(members, encoded$members)) again(members) else values
+  text <- if (identical(members, known)) values else again(members)
   if (all(is.na(members))) return(list(values = rep(NA, length(values))))
+  # What was told apart here need not be told apart again.
+  if (identical(members, known)) attr(text, "encoded") <- encoded
   if (name %in% ask$as_text) return(list(values = text))
   numbers <- numbers_decided(members, name, ask)
   if (!is.null(numbers)) {

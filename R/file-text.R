@@ -279,7 +279,8 @@ check_all_rows <- function(table, rows, path, call) {
 # Columns as data.table reads them: whole numbers, numbers, days as 2026-01-31, TRUE and FALSE, and
 # text for all that is none of them throughout.
 fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
-  marks <- unique(c(marks, upper_text(marks), lower_text(marks)))
+  # Other marks are looked for where they make a column text.
+  marks <- intersect(c("", "NA"), c(marks, upper_text(marks)))
   table <- read_whole(path, call, data.table::fread(
     file, sep = shape$separator, header = FALSE, skip = skip, na.strings = marks,
     blank.lines.skip = TRUE, keepLeadingZeros = TRUE, integer64 = "character", tz = "",

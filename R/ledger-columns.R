@@ -20,7 +20,7 @@ encode_column <- function(values, order) {
 }
 
 text_column <- function(values, order) {
-  encoded <- core_encode_text(values, core_threads())
+  encoded <- attr(values, "encoded") %||% core_encode_text(values, core_threads())
   members <- enc2utf8(encoded$members)
   codes <- encoded$codes
   if (anyDuplicated(members)) {  # one text in two encodings

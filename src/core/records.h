@@ -24,7 +24,7 @@ class RecordWalk {
   RecordWalk(const char* bytes, std::size_t n, char separator, std::size_t from = 0,
              std::int64_t line = 1)
       : bytes_(bytes), end_(bytes + n), at_(bytes + from), separator_(separator), line_(line) {
-    next_quote_ = quote_from(at_);
+    look_for_quote(at_);
   }
 
   bool next(Record& record) {
@@ -33,6 +33,7 @@ class RecordWalk {
     record.line = line_;
     record.from = at_ - bytes_;
     const char* stop = line_end(at_);
+    if (next_quote_ < stop && next_quote_ == looked_to_) look_for_quote(at_, stop);
     // Without a quote on it, a line is a record.
     if (next_quote_ >= stop) {
       record.fields = 1 + std::count(at_, stop, separator_);
@@ -55,16 +56,22 @@ class RecordWalk {
   const char* bytes_;
   const char* end_;
   const char* at_;
-  const char* next_quote_;
+  const char* next_quote_;  // or how far there is none, which is `looked_to_` then
+  const char* looked_to_ = nullptr;
   char separator_;
   std::int64_t line_;
   bool loose_ = false, has_breaks_ = false, has_blanks_ = false, pending_blank_ = false;
   std::int64_t loose_line_ = 0;
 
-  const char* quote_from(const char* p) const {
-    const void* found =
-        p < end_ ? std::memchr(p, '"', static_cast<std::size_t>(end_ - p)) : nullptr;
-    return found ? static_cast<const char*>(found) : end_;
+  // The next quote from a byte on, looked for a stretch at a time: the first records of a large
+  // file should not take a look at all of it.
+  void look_for_quote(const char* p, const char* least = nullptr) {
+    constexpr std::ptrdiff_t kStretch = 1 << 20;
+    const char* to = least == nullptr ? p : least;
+    to = end_ - to > kStretch ? to + kStretch : end_;
+    const void* found = p < to ? std::memchr(p, '"', static_cast<std::size_t>(to - p)) : nullptr;
+    next_quote_ = found ? static_cast<const char*>(found) : to;
+    looked_to_ = found ? nullptr : to;
   }
   const char* line_end(const char* p) const {
     const void* found = std::memchr(p, '\n', static_cast<std::size_t>(end_ - p));
@@ -92,7 +99,7 @@ class RecordWalk {
     record.to = text_end - bytes_;
     at_ = stop < end_ ? stop + 1 : end_;
     ++line_;
-    if (next_quote_ < at_) next_quote_ = quote_from(at_);
+    if (next_quote_ < at_) look_for_quote(at_);
   }
   void set_loose() {
     if (!loose_) loose_line_ = line_;
