@@ -205,8 +205,8 @@ core_first_records <- function(path, separator, most, from) {
     .Call(`_rollingledger_core_first_records`, path, separator, most, from)
 }
 
-core_survey_records <- function(path, separator, from, line) {
-    .Call(`_rollingledger_core_survey_records`, path, separator, from, line)
+core_survey_records <- function(path, separator, from, line, threads) {
+    .Call(`_rollingledger_core_survey_records`, path, separator, from, line, threads)
 }
 
 core_record_lines <- function(path, separator, from, line, records) {

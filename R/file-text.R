@@ -184,7 +184,7 @@ kind_of_texts <- function(texts) {
 # All records: list(count, lines, apart, cut, loose). Lines that are no rows are cut out: further
 # headers, and totals after the last entry.
 rows_surveyed <- function(file, path, shape, call) {
-  known <- core_survey_records(file, shape$separator, shape$from, shape$line)
+  known <- core_survey_records(file, shape$separator, shape$from, shape$line, core_threads())
   if (known$records < 2) refuse("source", sprintf("There are no rows in %s.", path), call = call)
   totals <- total_lines(known, shape, file)
   odd <- known$odd - sum(known$last$fields[totals] != length(shape$names))

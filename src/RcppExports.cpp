@@ -653,8 +653,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_survey_records
-List core_survey_records(std::string path, std::string separator, double from, double line);
-RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP) {
+List core_survey_records(std::string path, std::string separator, double from, double line, int threads);
+RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -662,7 +662,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< double >::type from(fromSEXP);
     Rcpp::traits::input_parameter< double >::type line(lineSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator, from, line));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator, from, line, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -796,7 +797,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
-    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 4},
+    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 5},
     {"_rollingledger_core_record_lines", (DL_FUNC) &_rollingledger_core_record_lines, 5},
     {"_rollingledger_core_copy_without", (DL_FUNC) &_rollingledger_core_copy_without, 5},
     {"_rollingledger_core_survey_numbers", (DL_FUNC) &_rollingledger_core_survey_numbers, 2},

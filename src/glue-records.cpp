@@ -119,12 +119,13 @@ List core_first_records(std::string path, std::string separator, int most, doubl
 
 // All records of a file from its header on, which begins at a byte and a line.
 // [[Rcpp::export]]
-List core_survey_records(std::string path, std::string separator, double from, double line) {
+List core_survey_records(std::string path, std::string separator, double from, double line,
+                         int threads) {
   const FileBytes file(path);
   const char sep = separator.at(0);
   const ledger::RecordSurvey survey = ledger::survey_records(
       file.data(), file.size(), sep, static_cast<std::size_t>(from),
-      static_cast<std::int64_t>(line), [] { checkUserInterrupt(); });
+      static_cast<std::int64_t>(line), glue::host(threads));
   return glue::named_list({
       {"records", wrap(static_cast<double>(survey.records))},
       {"odd", wrap(static_cast<double>(survey.odd))},

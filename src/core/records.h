@@ -9,6 +9,8 @@
 #include <string>
 #include <vector>
 
+#include "host.h"
+
 namespace ledger {
 
 struct Record {
@@ -50,7 +52,9 @@ class RecordWalk {
   std::int64_t loose_line() const { return loose_line_; }
   bool has_breaks() const { return has_breaks_; }  // line ends within quotes
   bool has_blanks() const { return has_blanks_; }  // blank lines between or before records
-  std::int64_t line() const { return line_; }      // of what comes next
+  bool blank_at_end() const { return blank_at_end_; }  // no record follows a blank line
+  std::int64_t line() const { return line_; }          // of what comes next
+  std::size_t place() const { return static_cast<std::size_t>(at_ - bytes_); }
 
  private:
   const char* bytes_;
@@ -60,7 +64,7 @@ class RecordWalk {
   const char* looked_to_ = nullptr;
   char separator_;
   std::int64_t line_;
-  bool loose_ = false, has_breaks_ = false, has_blanks_ = false, pending_blank_ = false;
+  bool loose_ = false, has_breaks_ = false, has_blanks_ = false, blank_at_end_ = false;
   std::int64_t loose_line_ = 0;
 
   // The next quote from a byte on, looked for a stretch at a time: the first records of a large
@@ -78,20 +82,21 @@ class RecordWalk {
     return found ? static_cast<const char*>(found) : end_;
   }
   void skip_blank_lines() {
+    bool blank = false;
     while (at_ < end_) {
       const char* p = at_;
       while (p < end_ && *p == '\r') ++p;
       if (p == end_) {
         at_ = end_;
-        return;
+        break;
       }
       if (*p != '\n') break;
-      pending_blank_ = true;
+      blank = true;
       ++line_;
       at_ = p + 1;
     }
-    if (at_ < end_ && pending_blank_) has_blanks_ = true;
-    pending_blank_ = false;
+    if (at_ < end_ && blank) has_blanks_ = true;
+    if (at_ >= end_ && blank) blank_at_end_ = true;
   }
   void finish_record(Record& record, const char* stop) {
     const char* text_end = stop;
@@ -178,34 +183,93 @@ struct RecordSurvey {
   bool loose = false, has_breaks = false, has_blanks = false, has_quotes = false;
 };
 
-template <class Poll>
-RecordSurvey survey_records(const char* bytes, std::size_t n, char separator, std::size_t from,
-                            std::int64_t line, const Poll& poll) {
-  constexpr std::size_t kFew = 5;
+constexpr std::size_t kFewRecords = 5;
+
+// Of the records that a walk still has before it.
+inline RecordSurvey survey_walk(RecordWalk& walk, const char* bytes, const Record& header,
+                                const Poll& poll) {
   RecordSurvey out;
-  RecordWalk walk(bytes, n, separator, from, line);
-  Record header, record;
-  if (!walk.next(header)) return out;
-  out.records = 1;
+  Record record;
   const std::int64_t header_size = header.to - header.from;
   while (walk.next(record)) {
     if ((++out.records & 0xFFFFF) == 0) poll();
     if (record.fields != header.fields) {
-      if (++out.odd <= static_cast<std::int64_t>(kFew)) out.odd_ones.push_back(record);
+      if (++out.odd <= static_cast<std::int64_t>(kFewRecords)) out.odd_ones.push_back(record);
     } else if (record.to - record.from == header_size &&
                std::memcmp(bytes + record.from, bytes + header.from,
                            static_cast<std::size_t>(header_size)) == 0) {
       out.like_header.push_back(record);
     }
-    if (out.last.size() == kFew) out.last.erase(out.last.begin());
+    if (out.last.size() == kFewRecords) out.last.erase(out.last.begin());
     out.last.push_back(record);
   }
   out.loose = walk.loose();
-  out.has_quotes = std::memchr(bytes, '"', n) != nullptr;
   out.loose_line = walk.loose_line();
   out.has_breaks = walk.has_breaks();
   out.has_blanks = walk.has_blanks();
   out.lines = walk.line() - 1;
+  return out;
+}
+
+// Adds what was found further on in the file, where lines were counted from 1.
+inline void add_survey(RecordSurvey& all, const RecordSurvey& part, bool blank_before) {
+  const auto shifted = [&](Record record) {
+    record.line += all.lines;
+    return record;
+  };
+  for (const Record& one : part.odd_ones) {
+    if (all.odd_ones.size() < kFewRecords) all.odd_ones.push_back(shifted(one));
+  }
+  for (const Record& one : part.like_header) all.like_header.push_back(shifted(one));
+  for (const Record& one : part.last) all.last.push_back(shifted(one));
+  while (all.last.size() > kFewRecords) all.last.erase(all.last.begin());
+  all.records += part.records;
+  all.odd += part.odd;
+  all.has_blanks = all.has_blanks || part.has_blanks || (blank_before && part.records > 0);
+  all.lines += part.lines;
+}
+
+// Without quotes a line is a record, wherever one begins to read: stretches of the file can be
+// looked at side by side.
+inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separator,
+                                   std::size_t from, std::int64_t line, const Host& host) {
+  RecordSurvey out;
+  RecordWalk walk(bytes, n, separator, from, line);
+  Record header;
+  if (!walk.next(header)) return out;
+  const std::size_t start = walk.place();
+  const bool has_quotes = std::memchr(bytes, '"', n) != nullptr;
+  const int threads = has_quotes ? 1 : threads_for(n - start, host);
+  if (threads == 1) {
+    out = survey_walk(walk, bytes, header, host.poll);
+  } else {
+    std::vector<std::size_t> ends;
+    for (int t = 1; t < threads; ++t) {
+      const std::size_t at = start + (n - start) / static_cast<std::size_t>(threads) *
+                                         static_cast<std::size_t>(t);
+      const void* end = std::memchr(bytes + at, '\n', n - at);
+      ends.push_back(end == nullptr ? n : static_cast<std::size_t>(
+                                              static_cast<const char*>(end) - bytes) + 1);
+    }
+    ends.push_back(n);
+    std::vector<RecordSurvey> parts(ends.size());
+    std::vector<char> blank_at_end(ends.size(), 0);
+    in_parallel(threads, [&](int t) {
+      const auto part = static_cast<std::size_t>(t);
+      const std::size_t begins = part == 0 ? start : ends[part - 1];
+      RecordWalk own(bytes, ends[part], separator, begins, 1);
+      parts[part] = survey_walk(own, bytes, header, [] {});
+      blank_at_end[part] = own.blank_at_end();
+    });
+    out.lines = walk.line() - 1;
+    bool blank_before = false;
+    for (std::size_t part = 0; part < parts.size(); ++part) {
+      add_survey(out, parts[part], blank_before);
+      blank_before = blank_at_end[part] != 0 || (blank_before && parts[part].records == 0);
+    }
+  }
+  ++out.records;
+  out.has_quotes = has_quotes;
   return out;
 }
 

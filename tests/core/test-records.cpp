@@ -8,7 +8,14 @@
 namespace {
 
 ledger::RecordSurvey surveyed(const std::string& text, char separator = ',') {
-  return ledger::survey_records(text.data(), text.size(), separator, 0, 1, [] {});
+  return ledger::survey_records(text.data(), text.size(), separator, 0, 1, ledger::Host());
+}
+
+ledger::RecordSurvey surveyed_by(int threads, const std::string& text) {
+  ledger::Host host;
+  host.threads = threads;
+  host.small = 0;
+  return ledger::survey_records(text.data(), text.size(), ',', 0, 1, host);
 }
 
 std::vector<ledger::Record> records_of(const std::string& text) {
@@ -92,6 +99,30 @@ TEST("records of random text are those of a walk byte by byte") {
     CHECK(static_cast<std::int64_t>(records_of(text).size()) == records);
   }
   CHECK(quotes_met > 1000);
+}
+
+TEST("stretches side by side give what one walk gives") {
+  std::mt19937 random(9);
+  int blanks = 0;
+  for (int run = 0; run < 2000; ++run) {
+    std::string text = "a,b\n";
+    for (unsigned i = random() % 200; i > 0; --i) text += "ab,\n\r,\n"[random() % 7];
+    if (run % 5 == 0) text += "\na,b\n1,2,3\na,b\n\n";
+    const auto one = surveyed_by(1, text);
+    for (const int threads : {2, 3, 7}) {
+      const auto some = surveyed_by(threads, text);
+      CHECK(some.records == one.records && some.odd == one.odd && some.lines == one.lines);
+      CHECK(some.has_blanks == one.has_blanks && some.last.size() == one.last.size());
+      for (std::size_t i = 0; i < one.last.size(); ++i)
+        CHECK(some.last[i].line == one.last[i].line && some.last[i].from == one.last[i].from);
+      CHECK(some.odd_ones.size() == one.odd_ones.size());
+      for (std::size_t i = 0; i < one.odd_ones.size(); ++i)
+        CHECK(some.odd_ones[i].line == one.odd_ones[i].line);
+      CHECK(some.like_header.size() == one.like_header.size());
+    }
+    blanks += one.has_blanks;
+  }
+  CHECK(blanks > 500);
 }
 
 TEST("bytes are UTF-8 or not") {
