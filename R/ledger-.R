@@ -41,7 +41,7 @@ describe_verb("ledger", asked_of = "source",
                     more = paste(
     "Moves date-times that state an offset, or carry a zone, to their day in this one. Without it",
     "all count on the day as written.")),
-  missing = field("texts", "what stands for a missing value ['', NA, N/A, null, -]",
+  missing = field("texts", "what stands for a missing value, otherwise '', NA, N/A, null and -",
                   value = "TEXT", many = TRUE, more = paste(
     "In text, numbers and dates alike, in quotes or not, whatever the case of letters; by default",
     "an empty field, NA, N/A, null and -. In a data frame it is asked of text that is read as",
@@ -57,7 +57,7 @@ describe_verb("ledger", asked_of = "source",
   encoding = field("text", "encoding of text, such as windows-1252", value = "NAME",
                    more = paste("Otherwise UTF-8, or UTF-16 by its marks; what is neither is read",
                                 "as Windows-1252, and a message says so.")),
-  sheet = field("other", "sheet of a workbook, by name or number [the first]", value = "SHEET"),
+  sheet = field("other", "sheet of a workbook, by name or number, otherwise the first", value = "SHEET"),
   cells = field("text", "cells of a sheet, such as B3:F200", value = "CELLS",
                 more = "Or where they begin, such as B3.")
 )
