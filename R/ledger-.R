@@ -57,7 +57,8 @@ describe_verb("ledger", asked_of = "source",
   encoding = field("text", "encoding of text, such as windows-1252", value = "NAME",
                    more = paste("Otherwise UTF-8, or UTF-16 by its marks; what is neither is read",
                                 "as Windows-1252, and a message says so.")),
-  sheet = field("other", "sheet of a workbook, by name or number, otherwise the first", value = "SHEET"),
+  sheet = field("other", "sheet of a workbook, by name or number, otherwise the first",
+                value = "SHEET"),
   cells = field("text", "cells of a sheet, such as B3:F200", value = "CELLS",
                 more = "Or where they begin, such as B3.")
 )
