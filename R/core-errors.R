@@ -118,3 +118,10 @@ check_entry_limit <- function(entries, call = caller_env()) {
                      i = paste0("Take the entries of fewer years, or fewer columns, or add them ",
                                 "up by day first.")), call = call)
 }
+
+check_names_once <- function(names, label, call = caller_env()) {
+  twice <- names[duplicated(names)]
+  if (length(twice) == 0) return(invisible())
+  refuse("source", c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
+                     i = "Give each column a name of its own."), call = call)
+}

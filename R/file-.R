@@ -17,9 +17,9 @@ new_file_ask <- function(format = NULL, separator = NULL, encoding = NULL, sheet
        missing = missing %||% missing_marks, as_text = as_text)
 }
 
-# Kinds of files: what their names end in, and how each is read. A reader gives list(table, line,
-# apart, says): the table; the line of its first row or of each row, under which name; lines that
-# are no rows; and what is to be said of the reading.
+# Kinds of files: what their names end in, and how each is read. A reader gives list(table,
+# numbering, apart, says, as_text): the table; what its rows are numbered by, list(word, at); lines
+# that are no rows; what is to be said of the reading; and a column as the text that stands there.
 file_kinds <- function() {
   list(
     text = list(endings = c("csv", "tsv", "txt", "tab", "psv", "dat", "asc"),
@@ -37,11 +37,11 @@ read_table_file <- function(path, ask = new_file_ask(), call = caller_env()) {
   table
 }
 
-# One table of one or several files: list(table, files, numbering, apart,
-# says, units). A column `file`
-# tells the file where there are several.
+# One table of one or several files: list(table, files, numbering, apart, says, units). A column
+# `file` tells the file where there are several.
 read_table_files <- function(paths, ask, call = caller_env()) {
   files <- files_meant(paths, call)
+  ask$several <- length(files) > 1
   parts <- lapply(files, read_one_file, ask = ask, call = call)
   out <- if (length(parts) == 1) parts[[1]] else joined_files(parts, files, ask, call)
   decided <- decide_columns(out$table, ask, call)
@@ -57,12 +57,7 @@ read_one_file <- function(path, ask, call) {
   on.exit(unlink(whole$temporary))
   kind <- kind_of_file(whole, ask$format, call)
   out <- file_kinds()[[kind]]$read(whole, ask, call)
-  twice <- unique(names(out$table)[duplicated(names(out$table))])
-  if (length(twice) > 0) {
-    refuse("source",
-           c(sprintf("The column name `%s` stands more than once in %s.", twice[1], path),
-             i = "Give each column a name of its own."), call = call)
-  }
+  check_names_once(names(out$table), path, call)
   check_text_columns(names(out$table), path, ask, call)
   out$says <- c(whole$says, out$says)
   out

@@ -24,9 +24,9 @@ read_text_file <- function(whole, ask, call) {
     from <- list(file = without_lines(text$file, shape, rows$cut, whole$path, call), skip = 0)
     temporary <- c(temporary, from$file)
   }
-  # Files may be asked for their text again, once others are known.
-  keep <- new.env(parent = emptyenv())
-  keep$again <- if (length(c(temporary, whole$temporary)) > 0) all_bytes(from$file)
+  # One of several files may be asked for its text again, once the others are known.
+  copied <- length(c(temporary, whole$temporary)) > 0
+  kept <- if (ask$several && copied) all_bytes(from$file)
   read <- function(as_text = NULL, select = NULL, file = from$file) {
     fields_read(file, from$skip, shape, whole$path, as_text, select, ask$missing, call)
   }
@@ -40,10 +40,10 @@ read_text_file <- function(whole, ask, call) {
                 text$says, shape$says),
        as_text = function(name) {
          file <- from$file
-         if (!is.null(keep$again)) {
+         if (!is.null(kept)) {
            file <- tempfile("again")
            on.exit(unlink(file))
-           writeBin(keep$again, file)
+           writeBin(kept, file)
          }
          with_single_quotes(read(as_text = name, select = name, file = file))[[name]]
        })
@@ -62,9 +62,8 @@ text_shape <- function(file, path, ask, call) {
   if (length(first$text) == 0)
     refuse("source", sprintf("The file %s holds no line with text.", path), call = call)
   at <- header_place(first, path, separator, call)
-  names <- trimws(first$text[[at]])
-  unnamed <- which(names == "")
-  names[unnamed] <- sprintf("column_%d", unnamed)
+  names <- names_by_place(trimws(first$text[[at]]))
+  unnamed <- which(!nzchar(trimws(first$text[[at]])))
   above <- seq_len(at - 1)
   list(separator = separator, names = names, from = first$from[at], line = first$line[at],
        header_ends = first$line[at] + breaks_in(first$text[[at]]),
@@ -74,6 +73,11 @@ text_shape <- function(file, path, ask, call) {
 }
 
 records_looked_at <- 200L
+
+# A column without a name goes by its place.
+names_by_place <- function(names) {
+  ifelse(nzchar(names), names, sprintf("column_%d", seq_along(names)))
+}
 
 breaks_in <- function(fields) {
   sum(nchar(gsub("[^\n]", "", fields)))
@@ -216,28 +220,30 @@ quotes_hint <- function(separator) {
   sprintf("A %s within a field needs quotes around the field.", separator_name(separator))
 }
 
-# Which of the last records are totals: lines that begin with such a word and leave columns empty
-# that hold something in the rows before.
+# Which of the last records of a file are totals, beside those that come first.
 total_lines <- function(known, shape, file) {
-  last <- known$last
-  is_total <- logical(length(last$text))
   rows <- core_first_records(file, shape$separator, records_looked_at, shape$from)
-  rows <- rows$text[-1]
-  rows <- rows[lengths(rows) == length(shape$names)]
-  for (i in rev(seq_along(last$text))) {
-    fields <- trimws(last$text[[i]])
+  which_are_totals(known$last$text, rows$text[-1], length(shape$names))
+}
+
+# Numbers of the last rows that are totals: those that begin with such a word and leave columns
+# empty that hold something in the rows before.
+which_are_totals <- function(last, rows, width) {
+  totals <- integer()
+  rows <- lapply(rows[lengths(rows) == width], trimws)
+  for (i in rev(seq_along(last))) {
+    fields <- trimws(last[[i]])
     filled <- fields[nzchar(fields)]
-    worded <- length(filled) > 0 && grepl(total_words, filled[1], ignore.case = TRUE)
-    if (!worded) break
-    short <- length(fields) < length(shape$names)
-    usual <- Filter(function(row) !identical(trimws(row), fields), rows)
-    lacks <- !short && length(usual) > 0 && any(vapply(which(!nzchar(fields)), function(k) {
-      all(vapply(usual, function(row) nzchar(trimws(row[k])), TRUE))
-    }, TRUE))
-    if (!short && !lacks) break
-    is_total[i] <- TRUE
+    if (length(filled) == 0 || !grepl(total_words, filled[1], ignore.case = TRUE)) break
+    usual <- Filter(function(row) !identical(row, fields), rows)
+    lacks <- length(fields) < width || length(usual) > 0 &&
+      any(vapply(which(!nzchar(fields)), function(k) {
+        all(vapply(usual, function(row) nzchar(row[k]), TRUE))
+      }, TRUE))
+    if (!lacks) break
+    totals <- c(i, totals)
   }
-  which(is_total)
+  totals
 }
 
 total_words <- paste0("^(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|endsumme|",
@@ -299,8 +305,10 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
 doubtful_as_text <- function(table, read, ask) {
   doubtful <- vapply(names(table), function(name) {
     values <- table[[name]]
+    if (inherits(values, "POSIXt")) return(TRUE)
     # Without any value there may be what the reader alone takes for missing.
-    if (inherits(values, "POSIXt") || is.logical(values)) return(!is_blank(values, ask))
+    if (is.logical(values))
+      return(all(is.na(values)) && !"na" %in% lower_text(ask$missing))
     if (!is.double(values) || is.object(values)) return(FALSE)
     said <- stated_writing(ask, name)
     if (!is.null(said)) return(said >= 4L)
@@ -320,10 +328,6 @@ doubtful_as_text <- function(table, read, ask) {
     }
   }
   table
-}
-
-is_blank <- function(values, ask) {
-  is.logical(values) && (!all(is.na(values)) || "na" %in% lower_text(ask$missing))
 }
 
 # Whether texts that were read as numbers are these numbers and nothing else.

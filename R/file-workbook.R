@@ -108,16 +108,15 @@ table_of_cells <- function(cells, label, ask, call) {
                 fields = rep(length(text), length(records)),
                 text = lapply(records, function(i) vapply(text, function(column) column[i], "")))
   at <- header_place(first, label, ",", call)
-  names <- trimws(first$text[[at]])
+  names <- names_by_place(trimws(first$text[[at]]))
   used <- vapply(text, function(column) any(column[filled[filled >= records[at]]] != ""), TRUE)
-  unnamed <- which(names == "" & used)
-  names[unnamed] <- sprintf("column_%d", unnamed)
   rows <- filled[filled > records[at]]
   last <- utils::tail(rows, 5)
   known <- list(last = list(text = lapply(last, function(i) {
     vapply(text, function(column) column[i], "")
   }), line = last + cells$first_row - 1))
-  totals <- total_cells(known, first$text[seq_along(first$text) > at], names[used])
+  totals <- which_are_totals(known$last$text, first$text[seq_along(first$text) > at],
+                             length(text))
   apart <- rbind(lines_apart(first, seq_len(at - 1), "title line"),
                  lines_apart(known$last, totals, "total line"))
   rows <- setdiff(rows, last[totals])
@@ -134,22 +133,6 @@ table_of_cells <- function(cells, label, ask, call) {
          out[out == ""] <- NA
          out
        })
-}
-
-total_cells <- function(known, rows, names) {
-  totals <- integer()
-  for (i in rev(seq_along(known$last$text))) {
-    fields <- known$last$text[[i]]
-    filled <- fields[nzchar(fields)]
-    if (length(filled) == 0 || !grepl(total_words, filled[1], ignore.case = TRUE)) break
-    usual <- Filter(function(row) !identical(row, fields), rows)
-    lacks <- any(vapply(which(!nzchar(fields)), function(k) {
-      length(usual) > 0 && all(vapply(usual, function(row) nzchar(row[k]), TRUE))
-    }, TRUE))
-    if (!lacks) break
-    totals <- c(i, totals)
-  }
-  totals
 }
 
 cell_texts <- function(cells) {

@@ -162,7 +162,7 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   unreadable <- rbind(ends$unreadable, converted$unreadable)
   days <- bases[[1]]$days
   if (nrow(unreadable) > 0) days[unreadable$row] <- NA_integer_
-  as_of <- read_as_of(given$as_of, days, bases[[1]], call)
+  as_of <- read_as_of(given$as_of, days, bases[[1]], given$calendar, call)
   aside <- rows_set_aside(table, on, bases, unreadable, as_of)
   every <- aside$row[aside$kept_out_of == "every figure"]
   if (length(every) > 0) days[every] <- NA_integer_
@@ -237,12 +237,7 @@ hours_of_basis <- function(seconds, order) {
 
 check_table <- function(table, label, call) {
   check_entry_limit(if (length(table) > 0) length(table[[1]]) else 0, call)
-  twice <- unique(names(table)[duplicated(names(table))])
-  if (length(twice) > 0) {
-    refuse("source",
-           c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
-             i = "Give each column a name of its own."), call = call)
-  }
+  check_names_once(names(table), label, call)
   if (nrow(table) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
 }
 
@@ -323,62 +318,13 @@ read_until <- function(table, on, given, call) {
 }
 
 # The newest entry's day, never later than today. Of entries by month it is the last day of theirs.
-read_as_of <- function(as_of, days, basis, call) {
+read_as_of <- function(as_of, days, basis, calendar, call) {
   if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
   today <- as.integer(Sys.Date())
   newest <- core_survey_days(days, today)$newest_by_limit
   if (is.na(newest)) return(today)
-  if (isTRUE(basis$months)) newest <- min(today, last_of_month(newest))
+  if (isTRUE(basis$months)) newest <- min(today, periods_holding(newest, "month", calendar)$last)
   newest
-}
-
-last_of_month <- function(day) {
-  date <- core_dates_of(day)
-  next_month <- sprintf("%04d-%02d-01", date[1] + (date[2] == 12), date[2] %% 12L + 1L)
-  core_iso_days(next_month) - 1L
-}
-
-#' @export
-format.ledger <- function(x, ...) {
-  basis <- vapply(names(x$bases), function(name) {
-    b <- x$bases[[name]]
-    apart <- sum(x$aside$kept_out_of == name)
-    missed <- if (apart > 0) sprintf("; %s without", count_text(apart, "entry", "entries")) else ""
-    if (!is.finite(b$first)) return(sprintf("no days (%s)%s", b$column, missed))
-    sprintf("%s (%s)%s", days_text(b$first, b$last), b$column, missed)
-  }, "")
-  kinds <- vapply(x$columns[setdiff(names(x$columns), x$hidden)], function(c) c$kind, "")
-  attributes <- names(kinds)[startsWith(kinds, "code")]
-  members <- vapply(x$columns[attributes], function(c) length(c$members), 0L)
-  amounts <- names(kinds)[kinds %in% c("exact32", "exact64", "real")]
-  shown_units <- ifelse(amounts %in% names(x$units), sprintf(" (%s)", x$units[amounts]), "")
-  weekday <- weekday_names[core_dates_of(x$as_of)[4]]
-  lines <- c(
-    entries = entries_text(list(counts = entry_counts(x), kept = x$kept)),
-    basis,
-    "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
-    until = x$until,
-    where = if (!is.null(x$kept))
-      sprintf("%s: %s of %s kept", attr(x$kept$where, "text"), number_text(x$used),
-              number_text(x$kept$of)),
-    attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
-    amounts = listed(paste0(amounts, shown_units), most = 12),
-    dates = listed(names(kinds)[kinds == "day"]),
-    "left out" = listed(x$left_out),
-    read = paste(x$says, collapse = "; ")
-  )
-  lines <- lines[nzchar(lines)]
-  calendar <- trimws(format(x$calendar)[-1])
-  calendar <- sub("^(fiscal year|weeks|working days) +", "\\1: ", calendar)
-  lines <- c(lines, calendar = calendar[1], calendar[-1])
-  c(paste("Ledger of", x$source),
-    sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
-}
-
-#' @export
-print.ledger <- function(x, ...) {
-  writeLines(format(x))
-  invisible(x)
 }
 
 #' @rdname span

@@ -36,10 +36,6 @@ condition_tree <- function(expr, x, call) {
 }
 
 # A condition with its text, or NULL.
-enquo_condition <- function(quo, x, call = caller_env()) {
-  text_condition(condition_text(quo, call), x, call)
-}
-
 text_condition <- function(text, x, call = caller_env()) {
   if (is.null(text)) return(NULL)
   structure(read_condition(text, x, call), text = text)

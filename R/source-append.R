@@ -96,7 +96,7 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   basis <- read_date_basis(rows[[column]], column,
                            stated_format(x$asked$date_format, c(names(x$bases)[1], column)),
                            x$asked$time_zone, x$asked$missing, call)
-  max(x$as_of, read_as_of(NULL, as.integer(basis$days), basis, call))
+  max(x$as_of, read_as_of(NULL, as.integer(basis$days), basis, x$calendar, call))
 }
 
 # A ledger of two parts: one as it was, and the rows that came since, with those of it that were

@@ -85,4 +85,5 @@ test_that("random bytes are a table or refused, never a crash", {
     kinds <- c(kinds, got)
   }
   expect_length(kinds, 60)
+  expect_true("rollingledger_error_source" %in% kinds)
 })
