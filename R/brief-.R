@@ -1,0 +1,146 @@
+# Briefs: questions kept in a file, and run again. brief-text.R reads the text, brief-schema.R says
+# what may stand in it, brief-check.R holds it against that, brief-ask.R puts in what is asked for,
+# brief-record.R makes questions of it, and brief-run.R has them answered.
+
+# A brief that was read and checked as far as it can be before values are known:
+# list(file, tree, places, calendar).
+read_brief <- function(file, call = caller_env()) {
+  if (!rlang::is_string(file) || is.na(file)) {
+    refuse("brief", "{file} must be the path of one brief.", call = call)
+  }
+  if (!file.exists(file) || dir.exists(file)) {
+    near <- brief_names_near(file)
+    refuse("brief", c(sprintf("There is no brief %s.", file), i = near), call = call)
+  }
+  bytes <- tryCatch(readBin(file, "raw", most_brief_bytes + 1), error = function(e) NULL,
+                    warning = function(w) NULL)
+  if (is.null(bytes)) refuse("brief", sprintf("The brief %s cannot be read.", file), call = call)
+  read <- read_brief_text(bytes, file)
+  brief <- list(file = file, tree = read$value, places = read$places)
+  asked <- if (is.list(brief$tree) && is.list(brief$tree$ask)) names(brief$tree$ask)
+  problems <- schema_problems(brief$tree %||% list(), brief_schema(), names_asked = asked)
+  if (length(problems) == 0) problems <- sense_problems(brief$tree)
+  refuse_problems(brief, problems)
+  brief
+}
+
+# Other briefs in the folder of one that is not there.
+brief_names_near <- function(file) {
+  others <- brief_files(dirname(file))
+  if (length(others) > 0) nearest_hint(basename(file), basename(others))
+}
+
+brief_files <- function(folder) {
+  list.files(folder, "[.]ya?ml$", full.names = TRUE, ignore.case = TRUE)
+}
+
+# All problems of a brief in one message, in the order of its lines.
+refuse_problems <- function(brief, problems, call = NULL) {
+  if (length(problems) == 0) return(invisible())
+  lines <- vapply(problems, function(p) place_of(brief$places, p$path) %||% 1L, 1L)
+  problems <- problems[order(lines)]
+  lines <- sort(lines)
+  said <- vapply(seq_along(problems), function(i) {
+    p <- problems[[i]]
+    where <- paste(c(sprintf("line %d", lines[i]),
+                     if (length(p$path) > 0) path_words(p$path)), collapse = ", ")
+    sprintf("%s: %s", where, p$says)
+  }, "")
+  most <- 10L
+  more <- length(said) - most
+  body <- unlist(lapply(seq_len(min(most, length(said))), function(i) {
+    c(if (i > 1) c(x = said[i]), stats::setNames(problems[[i]]$hint,
+                                                 rep("i", length(problems[[i]]$hint))))
+  }))
+  refuse("brief", c(paste0(basename(brief$file), ", ", said[1]), body,
+                    x = if (more > 0) sprintf("and %s more", number_text(more))),
+         file = brief$file, call = call)
+}
+
+# "statements, monthly, steps, 2, add_rank, keep"
+path_words <- function(path) paste(path, collapse = " > ")
+
+# What the schema cannot tell: names that must fit each other.
+sense_problems <- function(tree) {
+  problem <- function(path, says, hint = NULL) list(list(path = path, says = says, hint = hint))
+  out <- placeholder_problems(tree[setdiff(names(tree), c("ask", "description"))], names(tree$ask))
+  if (is.null(tree$ask)) out <- NULL
+  for (name in names(tree$ask)) {
+    ask <- tree$ask[[name]]
+    at <- c("ask", name)
+    if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name) || name %in% c("file", "out", "from", "ledger"))
+      out <- c(out, problem(at, "is no name for a value: letters, digits and _ alone.",
+                            "file, out, from and ledger have a meaning of their own."))
+    if (ask$kind == "choice" && is.null(ask$choices))
+      out <- c(out, problem(at, "is a choice without `choices`."))
+    if (ask$kind != "choice" && !is.null(ask$choices))
+      out <- c(out, problem(c(at, "choices"), "goes with kind: choice."))
+    if (ask$kind == "member" && is.null(ask$of))
+      out <- c(out, problem(at, "must say `of` which attribute it is a member."))
+    if (ask$kind != "member" && !is.null(ask$of))
+      out <- c(out, problem(c(at, "of"), "goes with kind: member."))
+  }
+  for (name in names(tree$statements)) {
+    keys <- names(tree$statements[[name]])
+    compares <- intersect(c("compare_spans", "compare_members"), keys)
+    if (length(compares) > 0 && length(keys) > 1)
+      out <- c(out, problem(c("statements", name, compares[1]), sprintf(
+        "stands alone: what else is asked goes into it, not beside it (`%s`).",
+        setdiff(keys, compares[1])[1])))
+  }
+  for (i in seq_along(tree$show)) {
+    out <- c(out, shown_problems(tree$show[[i]], c("show", as.character(i)), tree))
+  }
+  c(out, twice_written(tree$show))
+}
+
+shown_problems <- function(item, path, tree, on_page = FALSE) {
+  problem <- function(path, says, hint = NULL) list(list(path = path, says = says, hint = hint))
+  what <- names(item)
+  own <- item[[1]]
+  at <- c(path, what)
+  if (what %in% c("heading", "text")) return(NULL)
+  out <- list()
+  if (what == "page") {
+    out <- unlist(lapply(seq_along(own$content), function(i) {
+      shown_problems(own$content[[i]], c(at, "content", as.character(i)), tree, TRUE)
+    }), recursive = FALSE)
+  } else {
+    known <- names(tree$statements)
+    if (is.null(own$of) && length(known) > 1)
+      out <- c(out, problem(at, "does not say `of` which statement it is.",
+                            sprintf("There are: %s.", listed(known))))
+    if (!is.null(own$of) && !own$of %in% known)
+      out <- c(out, problem(c(at, "of"), sprintf("speaks of a statement `%s`, which is not there.",
+                                                 own$of),
+                            nearest_hint(own$of, known) %||%
+                              sprintf("There are: %s.", listed(known))))
+    compared <- tree$statements[[own$of %||% known[1]]]
+    if (what != "table" && any(c("compare_spans", "compare_members") %in% names(compared)))
+      out <- c(out, problem(c(at, "of"), "is a comparison; it can be shown as `table` alone."))
+  }
+  if (is.null(own$file)) return(out)
+  if (on_page) return(c(out, problem(c(at, "file"), "goes with things outside of a page.")))
+  endings <- shown_endings(what)
+  if (!lower_text(tools::file_ext(own$file)) %in% endings)
+    out <- c(out, problem(c(at, "file"), sprintf("must end in %s, not \"%s\".",
+                                                 listed(paste0(".", endings), 10, "or"),
+                                                 own$file)))
+  out
+}
+
+# Endings of the files that a thing can be written to.
+shown_endings <- function(what) {
+  if (what == "page" || what == "report_tiles") return(file_endings("write_report"))
+  if (startsWith(what, "figure_")) return(figure_endings)
+  table_endings()
+}
+
+twice_written <- function(show) {
+  files <- vapply(show, function(item) item[[1]]$file %||% NA_character_, "")
+  twice <- which(duplicated(files) & !is.na(files))
+  lapply(twice, function(i) {
+    list(path = c("show", as.character(i), names(show[[i]]), "file"), hint = NULL,
+         says = sprintf("names %s, which is written already.", files[i]))
+  })
+}

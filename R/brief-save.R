@@ -1,0 +1,239 @@
+#' Save a question as a brief
+#'
+#' Keeps what a statement, a figure, a page or another result asks as a file that [run_brief()]
+#' answers again, next week or from other entries. Run on the same files it gives the same figures.
+#'
+#' @param x What [question()] takes: a [statement()], a table or a figure made of one, tiles, or a
+#'   named list of these and of texts, as the parts of a page. A named list of statements with no
+#'   page in mind is a page of them.
+#' @param file The path of the brief to write; its name ends in `.yml` or `.yaml`.
+#' @param name,category,description Texts: what it is called, by default the name of the file; what
+#'   it is listed under; what it is for.
+#' @param write Path of a file that a run writes, below the folder that it is given, by its ending;
+#'   NULL writes none.
+#' @param overwrite TRUE or FALSE: replace the file if it exists.
+#' @return `file`, invisibly. A message says the folder below which the brief's tables stand, where
+#'   that is not the folder of the brief.
+#' @section Errors:
+#' `rollingledger_error_brief` where the ledger was made of a data frame, where tables were given by
+#' hand, or entries appended: a brief needs files. `rollingledger_error_question` for what no
+#' question stands behind; `rollingledger_error_file` as for [write_statement()].
+#' @export
+#' @examples
+#' folder <- tempfile()
+#' dir.create(folder)
+#' file.copy(system.file("extdata/fares.csv.gz", package = "rollingledger"), folder)
+#' fares <- ledger(file.path(folder, "fares.csv.gz"), on = c(sailed = "sailed_on"),
+#'                 amounts = "fare")
+#' s <- statement(fares, per = "month", span = "last 3 months", income = total(fare))
+#' save_brief(s, file.path(folder, "income.yml"), category = "Income")
+#' run_brief(file.path(folder, "income.yml"))
+save_brief <- function(x, file, name = NULL, category = NULL, description = NULL, write = NULL,
+                       overwrite = FALSE) {
+  call <- rlang::current_env()
+  one_flag(overwrite, "overwrite", call)
+  file_kind(file, c("yml", "yaml"))
+  check_target(file, overwrite, call)
+  for (text in list(name, category, description)) {
+    if (!is.null(text) && (!rlang::is_string(text) || !nzchar(text)))
+      refuse("brief", "The name, category and description of a brief are texts.", call = call)
+  }
+  own <- list(name = name, category = category, description = description, write = write)
+  save_questions(question(x), file, own, overwrite, call)
+}
+
+# Writes the brief of a question, which may be that of a page.
+save_questions <- function(question, file, own, overwrite, call) {
+  parts <- question_parts_of(question)
+  ledger <- parts$ledger
+  if (is.null(ledger)) refuse("brief", "There is no statement to save.", call = call)
+  root <- root_of_tables(ledger, parts, file, call)
+  tree <- list(brief = structure("1", class = "verbatim"),
+               name = own$name %||% tools::file_path_sans_ext(basename(file)),
+               category = own$category, description = own$description,
+               ledger = ledger_tree(ledger, root),
+               statements = lapply(parts$statements, part_tree, root = root),
+               show = show_trees(parts, own, root))
+  tree <- tree[!vapply(tree, is.null, TRUE)]
+  text <- yaml::as.yaml(tree, indent.mapping.sequence = FALSE, line.sep = "\n")
+  if (!is.null(tree$show)) read_back(text, file, call)
+  write_whole(file, overwrite, function(path) write_bytes(text, path), call)
+  home <- normalizePath(dirname(file))
+  if (root != home)
+    tell(sprintf("Its tables stand below %s: say so when it is run from elsewhere (from = \"%s\").",
+                 root, root))
+  invisible(file)
+}
+
+# What is written must be read again; a text that cannot be is told here, not next week.
+read_back <- function(text, file, call) {
+  read <- read_brief_text(charToRaw(enc2utf8(text)), file)
+  brief <- list(file = file, tree = read$value, places = read$places)
+  refuse_problems(brief, c(schema_problems(brief$tree, brief_schema()),
+                           sense_problems(brief$tree)), call)
+}
+
+# The statements behind a question, by name, and what is shown of them:
+# list(ledger, statements, page, show).
+question_parts_of <- function(question) {
+  page <- Filter(function(show) identical(show$show, "page"), question$show)
+  content <- if (length(page) > 0) page[[1]]$content
+             else list(list(question = unclass(question)))
+  statements <- list()
+  items <- list()
+  ledger <- NULL
+  for (part in content) {
+    own <- part$question
+    if (is.null(own)) {
+      items <- c(items, list(part))
+      next
+    }
+    if (!is.null(ledger) && !identical(ledger, own$ledger)) {
+      refuse("brief", "The parts are of different ledgers; a brief has one.", call = NULL)
+    }
+    ledger <- own$ledger
+    shows <- own$show
+    compares <- length(shows) > 0 && shows[[1]]$show %in% names(asked_of_ledgers())
+    asked <- if (compares) list(show = shows[1]) else own[c("statement", "steps")]
+    known <- vapply(statements, identical, TRUE, asked)
+    name <- if (any(known)) names(statements)[which(known)[1]]
+            else free_name(statement_name(asked), c(names(statements), ""))
+    statements[[name]] <- asked
+    shown <- if (compares || length(shows) == 0) list(show = "table") else shows[[1]]
+    items <- c(items, list(c(list(of = name, shown = shown),
+                             if (!is.null(part$name)) list(name = part$name))))
+  }
+  list(ledger = ledger, statements = statements, items = items, page = length(page) > 0)
+}
+
+# "income by route"
+statement_name <- function(asked) {
+  statement <- asked[["statement"]]
+  if (length(asked$show) > 0) {
+    statement <- asked$show[[1]]
+    if (!is.null(statement$member)) statement$by <- c(statement$by, statement$member)
+  }
+  measures <- names(named_values(statement$measures)) %||% "entries"
+  by <- c(statement$per, statement$by)
+  paste(c(utils::head(measures, 2), if (length(by) > 0) c("by", by)), collapse = " ")
+}
+
+# ---- the tree ----------------------------------------------------------------
+
+ledger_tree <- function(record, root) {
+  own <- record[setdiff(names(record), c("data", "file", "calendar", "steps"))]
+  tree <- c(list(file = paths_below(record$file, root)), fields_tree("ledger", own, root))
+  if (length(record$calendar) > 0)
+    tree$calendar <- fields_tree("ledger_calendar", record$calendar, root)
+  if (length(record$steps) > 0)
+    tree$steps <- lapply(record$steps, step_tree, root = root)
+  tree
+}
+
+step_tree <- function(step, root) {
+  stats::setNames(list(fields_tree(step$verb, step[names(step) != "verb"], root)), step$verb)
+}
+
+part_tree <- function(asked, root) {
+  if (length(asked$show) > 0) {
+    show <- asked$show[[1]]
+    return(stats::setNames(list(fields_tree(show$show, show[-1], root)), show$show))
+  }
+  tree <- fields_tree("statement", asked[["statement"]], root)
+  if (length(asked$steps) > 0) tree$steps <- lapply(asked$steps, step_tree, root = root)
+  tree
+}
+
+show_trees <- function(parts, own, root) {
+  items <- lapply(parts$items, item_tree, root = root)
+  if (parts$page) {
+    page <- c(if (!is.null(own$write)) list(file = own$write), list(content = items))
+    return(list(list(page = page)))
+  }
+  if (!is.null(own$write)) {
+    items[[1]][[1]]$file <- own$write
+    for (key in names(own$more)) items[[1]][[1]][[key]] <- own$more[[key]]
+  }
+  items
+}
+
+item_tree <- function(item, root) {
+  if (!is.null(item$heading)) return(list(heading = item$heading))
+  if (!is.null(item$text)) return(list(text = paste(item$text, collapse = "\n\n")))
+  show <- item$shown
+  told <- if (show$show == "entries_behind") show$of
+  args <- show[setdiff(names(show), c("show", "of"))]
+  tree <- c(list(of = item$of), if (!is.null(item$name)) list(heading = item$name),
+            if (show$show != "table") fields_tree(show$show, args, root),
+            if (!is.null(told)) list(row_of = as.list(told)))
+  stats::setNames(list(tree), show$show)
+}
+
+# Arguments of a verb as a brief writes them.
+fields_tree <- function(verb, args, root) {
+  lapply(stats::setNames(nm = names(args)), function(name) {
+    value <- args[[name]]
+    one <- fields_of(verb)[[name]]
+    if (identical(one$kind, "table")) {
+      if (is.list(value)) return(paths_below(value$file, root))
+      return(number_verbatim(value))
+    }
+    value_tree(value)
+  })
+}
+
+value_tree <- function(value) {
+  if (is.list(value) && is.null(names(value))) value <- named_values(value)
+  if (!is.null(names(value))) {
+    if (any(!nzchar(names(value)))) value <- unname(value)
+    else return(lapply(as.list(value), value_tree))
+  }
+  if (is.logical(value)) return(structure(ifelse(value, "yes", "no"), class = "verbatim"))
+  if (is.numeric(value)) return(number_verbatim(value))
+  if (is.list(value)) lapply(value, value_tree) else value
+}
+
+number_verbatim <- function(value) structure(digits_text(value), class = "verbatim")
+
+# ---- where tables stand ------------------------------------------------------
+
+# The folder below which the tables of a question stand: the brief's, or the lowest that holds all.
+root_of_tables <- function(ledger, parts, file, call) {
+  tables <- c(list(list(file = ledger$file, data = ledger$data)),
+              tables_within(ledger$steps), tables_within(ledger$calendar),
+              tables_within(parts$statements), tables_within(parts$items))
+  for (table in tables) {
+    if (is.null(table$file)) {
+      refuse("brief", c(sprintf("The table `%s` was given by hand; a brief needs a file.",
+                                table$by_hand %||% table$data %||% "of entries"),
+                        i = "Write it to a file, and give the path instead."), call = call)
+    }
+  }
+  paths <- unlist(lapply(tables, function(table) table$file))
+  if (any(paths == "-"))
+    refuse("brief", "What came by standard input cannot be read again; a brief needs a file.",
+           call = call)
+  if (any(vapply(ledger$steps, function(step) !step$verb %in% ledger_steps, TRUE))) {
+    refuse("brief", "Entries were appended to the ledger; a brief needs them in files.",
+           call = call)
+  }
+  paths <- normalizePath(paths, mustWork = FALSE)
+  home <- normalizePath(dirname(file))
+  below <- function(root) all(startsWith(paths, paste0(sub("/$", "", root), "/")))
+  if (below(home)) return(home)
+  root <- dirname(paths[1])
+  while (!below(root) && dirname(root) != root) root <- dirname(root)
+  root
+}
+
+# The tables that a record speaks of: list(file) or list(by_hand).
+tables_within <- function(record) {
+  if (!is.list(record)) return(NULL)
+  if (!is.null(record$by_hand) || rlang::is_string(record$file)) return(list(record))
+  unlist(lapply(record, tables_within), recursive = FALSE, use.names = FALSE)
+}
+
+paths_below <- function(paths, root) {
+  full <- normalizePath(paths, mustWork = FALSE)
+  substring(full, nchar(sub("/$", "", root)) + 2L)
+}

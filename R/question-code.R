@@ -1,0 +1,118 @@
+# The R calls of a question: what would be typed for it. Expressions stand as code, values in quotes.
+
+# Lines for a ledger called `x`, by its record.
+ledger_code <- function(record, name = "x") {
+  source <- if (!is.null(record$file)) value_text(record$file) else name_text(record$data)
+  args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
+  calendar <- record$calendar
+  said <- c(source, verb_arguments("ledger", args),
+            if (length(calendar) > 0) calendar_code(calendar))
+  chained_code(name, c(call_code("ledger", said),
+                       vapply(record$steps, ledger_step_code, "")))
+}
+
+calendar_code <- function(given) {
+  said <- call_code("ledger_calendar", verb_arguments("ledger_calendar", given))
+  paste("calendar =", said)
+}
+
+ledger_step_code <- function(step) {
+  if (step$verb == "keep_entries") return(call_code("keep_entries", step$condition))
+  if (step$verb == "work_out") {
+    return(call_code("work_out", named_code_text(named_values(step$columns))))
+  }
+  if (step$verb == "add_attributes") {
+    return(call_code("add_attributes", c(table_code(step$table),
+                                         value_code(named_values(step$key)))))
+  }
+  refuse("question", "Entries that were appended to a ledger cannot be told as code.", call = NULL)
+}
+
+# Lines for what a question asks of the ledger `x`: a statement, or a comparison.
+asked_code <- function(question, name = "s", of = "x") {
+  first <- if (length(question$show) > 0) question$show[[1]]$show else ""
+  if (first %in% names(asked_of_ledgers())) {
+    return(chained_code(name, call_code(first, c(of, verb_arguments(first,
+                                                                  question$show[[1]][-1])))))
+  }
+  steps <- vapply(question$steps, function(step) {
+    call_code(step$verb, verb_arguments(step$verb, step[names(step) != "verb"]))
+  }, "")
+  asked <- verb_arguments("statement", question[["statement"]])
+  chained_code(name, c(call_code("statement", c(of, asked)), steps))
+}
+
+# What is made of the statement `s`.
+show_code <- function(show, of = "s") {
+  verb <- show$show
+  args <- show[setdiff(names(show), c("show", "of"))]
+  told <- if (!is.null(show$of))
+    sprintf("%s = %s", name_text(names(show$of)), vapply(show$of, value_code, ""))
+  call_code(verb, c(of, told, verb_arguments(verb, args)))
+}
+
+# "name = value" for each argument of a verb, as its fields are written.
+verb_arguments <- function(verb, args) {
+  fields <- fields_of(verb)
+  dots <- dots_name(verb)
+  unlist(lapply(names(args), function(name) {
+    value <- args[[name]]
+    if ("..." %in% names(fields) && name == dots) {
+      if (dots == "draw") return(name_text(unlist(value)))
+      return(named_code_text(named_values(value)))
+    }
+    said <- switch(fields[[name]]$kind %||% "other",
+      measure = , column = name_text(value),
+      measures = , named_code = sprintf("c(%s)", paste(named_code_text(named_values(value)),
+                                                       collapse = ", ")),
+      condition = value,
+      table = table_code(value),
+      value_code(named_values(value))
+    )
+    first <- names(fields)[1] == name && fields[[name]]$kind == "measure"
+    if (first) said else paste(name_text(name), "=", said)
+  }))
+}
+
+# Expressions by name; a name that the expression gives itself is left out.
+named_code_text <- function(texts) {
+  named <- names(texts) %||% rep("", length(texts))
+  ifelse(nzchar(named), paste(name_text(named), "=", texts), texts)
+}
+
+# A value or several, with their names.
+value_code <- function(value) {
+  value <- unlist(value)
+  if (is.null(names(value))) return(value_text(value))
+  each <- vapply(unname(value), value_text, "", USE.NAMES = FALSE)
+  said <- ifelse(nzchar(names(value)), paste(name_text(names(value)), "=", each), each)
+  sprintf("c(%s)", paste(said, collapse = ", "))
+}
+
+table_code <- function(given) {
+  if (!is.list(given)) return(value_code(given))
+  if (!is.null(given$file)) value_code(given$file) else name_text(given$by_hand)
+}
+
+# A call on one line, or with its arguments set in where that is too long.
+call_code <- function(fun, args) {
+  line <- sprintf("%s(%s)", fun, paste(args, collapse = ", "))
+  if (nchar(line, type = "width") <= 80) return(line)
+  lines <- character()
+  now <- ""
+  for (arg in args) {
+    longer <- if (nzchar(now)) paste0(now, ", ", arg) else arg
+    if (nzchar(now) && nchar(longer, type = "width") > 78) {
+      lines <- c(lines, paste0(now, ","))
+      now <- arg
+    } else now <- longer
+  }
+  paste0(fun, "(\n  ", paste(c(lines, now), collapse = "\n  "), "\n)")
+}
+
+# name <- first |> second |> ..., a line for each.
+chained_code <- function(name, calls) {
+  calls <- gsub("\n", "\n  ", calls, fixed = TRUE)
+  calls[1] <- gsub("\n  ", "\n", calls[1], fixed = TRUE)
+  paste0(name_text(name), " <- ", paste(calls, collapse = " |>\n  "))
+}
