@@ -197,6 +197,34 @@ core_chosen_entries <- function(request) {
     .Call(`_rollingledger_core_chosen_entries`, request)
 }
 
+core_sync_path <- function(path) {
+    .Call(`_rollingledger_core_sync_path`, path)
+}
+
+core_move_to_free_name <- function(from, to) {
+    .Call(`_rollingledger_core_move_to_free_name`, from, to)
+}
+
+core_exchange_paths <- function(a, b) {
+    .Call(`_rollingledger_core_exchange_paths`, a, b)
+}
+
+core_add_leftover <- function(path) {
+    .Call(`_rollingledger_core_add_leftover`, path)
+}
+
+core_forget_leftover <- function(path) {
+    invisible(.Call(`_rollingledger_core_forget_leftover`, path))
+}
+
+core_catch_ending_signals <- function() {
+    invisible(.Call(`_rollingledger_core_catch_ending_signals`))
+}
+
+core_flush_output <- function() {
+    .Call(`_rollingledger_core_flush_output`)
+}
+
 core_survey_bytes <- function(path) {
     .Call(`_rollingledger_core_survey_bytes`, path)
 }

@@ -49,8 +49,7 @@ refuse_problems <- function(brief, problems, call = NULL) {
   most <- 10L
   more <- length(said) - most
   body <- unlist(lapply(seq_len(min(most, length(said))), function(i) {
-    c(if (i > 1) c(x = said[i]), stats::setNames(problems[[i]]$hint,
-                                                 rep("i", length(problems[[i]]$hint))))
+    c(if (i > 1) c(x = said[i]), as_hints(problems[[i]]$hint))
   }))
   refuse("brief", c(paste0(basename(brief$file), ", ", said[1]), body,
                     x = if (more > 0) sprintf("and %s more", number_text(more))),

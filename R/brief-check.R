@@ -118,6 +118,9 @@ schema_words <- function(schema) {
   listed(words[shown], last = "or")
 }
 
+# Hints of a message, which may be none.
+as_hints <- function(texts) if (length(texts) > 0) stats::setNames(texts, rep("i", length(texts)))
+
 value_shown <- function(value) {
   if (is_absent(value)) return("nothing")
   if (rlang::is_string(value)) return(sprintf("\"%s\"", shortened_text(value)))
@@ -134,7 +137,7 @@ text_problems <- function(value, holds, path) {
     expression = , condition = function() check_code(value, holds),
     path = function() check_below(value),
     day = function() one_day(value, "day", NULL),
-    size = function() cli_size(value),
+    size = function() figure_size(value),
     phrase = function() check_phrase_text(value),
     NULL
   )
@@ -154,7 +157,9 @@ check_code <- function(text, holds) {
   called <- setdiff(calls_within(expr), names_of_calls())
   if (length(called) == 0) return(invisible())
   refuse_measure(c(sprintf("There is no function `%s` for measures and conditions.", called[1]),
-                   i = nearest_hint(called[1], names_of_calls()),
+                   i = if (called[1] %in% names(measure_synonyms))
+                     sprintf("Did you mean `%s`?", measure_synonyms[[called[1]]])
+                   else nearest_hint(called[1], names_of_calls()),
                    i = "rolling-ledger help measures lists them."), call = NULL)
 }
 
@@ -174,9 +179,9 @@ check_phrase_text <- function(text) {
 }
 
 names_of_calls <- function() {
-  c(names(measure_functions), names(measure_synonyms), names(entry_functions), arithmetic_ops,
+  c(names(measure_functions), names(entry_functions), arithmetic_ops,
     comparisons, "%in%", "&", "|", "!", "(", "c", "-", "&&", "||", ":", "is_missing", "is.na",
-    "has_text")
+    "has_text", "per_cent")
 }
 
 # A path within the folder that it is taken from.

@@ -16,7 +16,7 @@ field_record <- function(one, value, folder) {
   switch(one$kind,
     number = as.numeric(value),
     flag = unname(flag_words[lower_text(value)]),
-    columns = , attributes = , texts = many(value),
+    columns = , attributes = , texts = , choices = many(value),
     measures = , named_code = unlist(value),
     condition = joined_conditions(many(value)),
     phrases = , pairs = if (is.list(value) && !is.null(names(value))) unlist(value)

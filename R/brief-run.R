@@ -80,7 +80,7 @@ run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwri
 }
 
 # A brief with its values, and all that can be checked before a file is read: list(brief, values,
-# folder, out, overwrite, ledger, files, statements, targets). `there`: its folder must exist.
+# folder, out, overwrite, ledger, record, statements, items, targets). `there`: its folder must exist.
 prepared_run <- function(brief, values, from, out, overwrite, ledger, call, there = TRUE) {
   schema <- brief_schema()
   asked <- brief$tree$ask
@@ -104,9 +104,11 @@ prepared_run <- function(brief, values, from, out, overwrite, ledger, call, ther
   statements <- Map(function(one, name) {
     in_brief(brief, c("statements", name), question_of_part(one, folder))
   }, tree$statements, names(tree$statements))
-  targets <- if (!is.null(out)) checked_targets(brief, out, overwrite, files, call)
+  items <- brief_items(tree, folder)
+  targets <- if (!is.null(out)) checked_targets(items, out, overwrite, files, call)
   list(brief = brief, values = values, folder = folder, out = out, overwrite = overwrite,
-       ledger = if (!is.character(ledger)) ledger, files = files, statements = statements,
+       ledger = if (!is.character(ledger)) ledger, statements = statements, items = items,
+       record = in_brief(brief, "ledger", brief_ledger_record(tree$ledger, files, folder)),
        targets = targets)
 }
 
@@ -146,10 +148,10 @@ names_in_briefs <- function() {
 }
 
 # Where the files of a brief go: named by the place in show.
-checked_targets <- function(brief, out, overwrite, inputs, call) {
-  named <- Filter(function(item) !is.null(item[[1]]$file), brief$tree$show)
+checked_targets <- function(items, out, overwrite, inputs, call) {
+  named <- Filter(function(item) !is.null(item$file), items)
   lapply(named, function(item) {
-    file <- path_below(out, item[[1]]$file)
+    file <- path_below(out, item$file)
     if (!dir.exists(dirname(file)))
       refuse("file", sprintf("The folder %s does not exist.", dirname(file)), call = call)
     check_target(file, overwrite, call, inputs)
@@ -161,7 +163,7 @@ checked_targets <- function(brief, out, overwrite, inputs, call) {
 finished_run <- function(made, call) {
   brief <- made$brief
   tree <- brief$tree
-  x <- made$ledger %||% in_brief(brief, "ledger", brief_ledger(made))
+  x <- made$ledger %||% brief_ledger(made)
   check_ledger_object(x, "ledger", call)
   check_members(brief, made$values, x, call)
   record <- source_facts(x)$given
@@ -169,131 +171,90 @@ finished_run <- function(made, call) {
     in_brief(brief, c("statements", name),
              answer(c(list(ledger = record), part), x))
   }, made$statements, names(made$statements))
-  show <- tree$show %||% lapply(names(statements), function(name) list(table = list(of = name)))
-  shown <- lapply(seq_along(show), function(i) {
-    in_brief(brief, c(if (!is.null(tree$show)) c("show", as.character(i))),
-             shown_part(show[[i]], statements, made))
+  shown <- lapply(seq_along(made$items), function(i) {
+    in_brief(brief, c("show", as.character(i)), item_result(made$items[[i]], statements))
   })
-  files <- if (!is.null(made$out)) written_parts(show, shown, made)
+  files <- if (!is.null(made$out)) written_items(made, shown)
   structure(list(name = tree$name, values = made$values, ledger = x, statements = statements,
-                 shown = shown, files = unlist(files)),
-            class = "brief_run", show = show)
+                 shown = shown, files = files),
+            class = "brief_run", items = made$items)
 }
 
 brief_ledger <- function(made) {
-  tree <- made$brief$tree$ledger
-  asked <- verb_record("ledger", tree[setdiff(names(tree), c("file", "steps", "calendar", "where"))],
-                       made$folder)
-  calendar <- brief_calendar(tree$calendar, made$folder)
-  given <- utils::modifyList(lapply(fields_of("ledger"), function(one) one$default),
-                             c(asked, list(calendar = calendar)))
-  measures <- brief_measures(made$statements)
-  x <- ledger_of_files(made$files, given, c(asked, list(calendar = calendar)),
-                       measured = measured_names(unname(measures)), call = NULL)
+  in_brief(made$brief, "ledger", {
+    texts <- c(texts_of_parts(made$statements), unlist(made$brief$tree$ledger$where))
+    ledger_of_record(made$record, measured = measured_names(texts), call = NULL)
+  })
+}
+
+# How the ledger of a brief is made, as questions tell it.
+brief_ledger_record <- function(tree, files, folder) {
+  own <- tree[setdiff(names(tree), c("file", "steps", "calendar", "where"))]
   where <- joined_conditions(unlist(tree$where))
-  x <- kept_where(x, rlang::quo(!!where), NULL)
-  for (step in step_records(tree$steps, made$folder)) x <- ledger_step_again(x, step, list(), NULL)
-  x
+  keep <- if (!is.null(where)) list(list(verb = "keep_entries",
+                                         condition = condition_text(rlang::quo(!!where))))
+  c(list(file = files), verb_record("ledger", own, folder),
+    list(calendar = if (!is.null(tree$calendar))
+           verb_record("ledger_calendar", tree$calendar, folder),
+         steps = c(keep, step_records(tree$steps, folder))))
 }
 
-# The texts of all measures.
-brief_measures <- function(statements) {
-  unlist(lapply(statements, function(part) {
-    c(part$statement$measures, unlist(lapply(part$show, function(show) show$measures)))
-  }))
-}
-
-brief_calendar <- function(tree, folder) {
-  if (is.null(tree)) return(ledger_calendar())
-  calendar_of_record(verb_record("ledger_calendar", tree, folder), list(), NULL)
-}
-
-# What an item of show shows.
-shown_part <- function(item, statements, made) {
-  what <- names(item)
-  own <- item[[1]]
-  if (what == "page") {
-    parts <- lapply(own$content, shown_part, statements = statements, made = made)
-    names(parts) <- vapply(own$content, function(part) {
-      if (is.list(part[[1]])) part[[1]]$heading %||% "" else ""
-    }, "")
-    return(parts)
-  }
-  if (what == "heading") return(report_heading(own))
-  if (what == "text") return(own)
-  s <- statements[[own$of %||% names(statements)[1]]]
-  if (what == "table") return(s)
-  answered_show(s, show_record(what, own, made$folder), list(), NULL)
+# The texts of all measures and conditions.
+texts_of_parts <- function(statements) {
+  unname(unlist(lapply(statements, function(part) {
+    c(part$statement[c("measures", "where")],
+      lapply(part$show, function(show) show[c("measures", "where")]))
+  })))
 }
 
 # Writes what is to be written: all of it beside its place first, so that a run that fails leaves
 # the files that were there.
-written_parts <- function(show, shown, made) {
+written_items <- function(made, shown) {
   attach_usual_packages()
-  at <- which(vapply(show, function(item) !is.null(item[[1]]$file), TRUE))
+  items <- made$items
+  at <- which(vapply(items, function(item) !is.null(item$file), TRUE))
   if (length(at) == 0) return(character())
-  beside <- tempfile("part-", made$out)
+  remove_old_leftovers(made$out)
+  beside <- path_beside(file.path(made$out, "run"))
   if (!dir.create(beside)) {
     refuse("file", sprintf("The folder %s cannot be written to.", made$out), call = NULL)
   }
-  on.exit(unlink(beside, recursive = TRUE))
+  core_add_leftover(beside)
+  on.exit({
+    unlink(beside, recursive = TRUE)
+    core_forget_leftover(beside)
+  })
   parts <- character()
   for (i in seq_along(at)) {
-    item <- show[[at[i]]]
-    parts[i] <- file.path(beside, sprintf("%d.%s", i, tools::file_ext(item[[1]]$file)))
+    item <- items[[at[i]]]
+    parts[i] <- file.path(beside, sprintf("%d.%s", i, tools::file_ext(item$file)))
     in_brief(made$brief, c("show", as.character(at[i])),
-             write_part(item, shown[[at[i]]], parts[i], made$brief$tree$name))
+             write_item(item, shown[[at[i]]], parts[i], made$brief$tree$name))
   }
   targets <- unlist(made$targets)
-  moved <- mapply(move_into_place, parts, targets, MoreArgs = list(overwrite = made$overwrite))
+  for (i in seq_along(at)) move_into_place(parts[i], targets[i], made$overwrite)
   targets
-}
-
-write_part <- function(item, thing, file, title) {
-  own <- item[[1]]
-  if (names(item) == "page") {
-    return(write_report(!!!thing, file = file, title = own$title %||% title))
-  }
-  switch(lower_text(tools::file_ext(file)),
-    html = , htm = write_report(!!!stats::setNames(list(thing), own$heading %||% ""), file = file,
-                                title = own$title %||% title),
-    xlsx = {
-      args <- verb_record("write_workbook", own[intersect(names(own), c("sheet_per", "subtotals",
-                                                                        "title"))], ".")
-      rlang::exec(write_workbook, thing, file, !!!args)
-    },
-    png = , svg = , pdf = {
-      size <- cli_size(own$size)
-      write_figure(thing, file, width = size[1], height = size[2])
-    },
-    write_statement(thing, file)
-  )
 }
 
 #' @export
 print.brief_run <- function(x, ...) {
-  show <- attr(x, "show")
-  seen <- list()
-  for (i in seq_along(x$shown)) {
-    items <- printed_parts(x$shown[[i]], show[[i]])
-    # What stands on a page and was shown already is not shown again.
-    for (item in items) {
-      if (any(vapply(seen, identical, TRUE, item$thing))) next
-      if (length(seen) > 0) writeLines("")
-      seen <- c(seen, list(item$thing))
-      if (!is.null(item$heading)) writeLines(item$heading)
-      if (is.character(item$thing)) writeLines(item$thing) else print(item$thing)
-    }
+  parts <- run_parts(x)
+  for (i in seq_along(parts)) {
+    if (i > 1) writeLines("")
+    if (!is.null(parts[[i]]$heading)) show_lines(parts[[i]]$heading)
+    if (is.character(parts[[i]]$thing)) show_lines(parts[[i]]$thing) else print(parts[[i]]$thing)
   }
   invisible(x)
 }
 
-# What can be shown as text: list(thing, heading) each.
-printed_parts <- function(thing, item) {
-  own <- item[[1]]
-  if (names(item) == "page") {
-    return(unlist(Map(printed_parts, unname(thing), own$content), recursive = FALSE))
+# What a run shows as text, list(thing, heading) each. What stands on a page and was shown already
+# is not shown again.
+run_parts <- function(run) {
+  parts <- unlist(Map(printed_parts, run$shown, attr(run, "items")), recursive = FALSE)
+  once <- list()
+  for (part in parts) {
+    if (!any(vapply(once, function(other) identical(other$thing, part$thing), TRUE)))
+      once <- c(once, list(part))
   }
-  if (inherits(thing, c("ggplot", "report_heading"))) return(NULL)
-  list(list(thing = thing, heading = if (is.list(own)) own$heading))
+  once
 }

@@ -45,18 +45,25 @@ save_brief <- function(x, file, name = NULL, category = NULL, description = NULL
 # Writes the brief of a question, which may be that of a page.
 save_questions <- function(question, file, own, overwrite, call) {
   parts <- question_parts_of(question)
+  if (is.null(parts$ledger)) refuse("brief", "There is no statement to save.", call = call)
+  if (parts$page) parts$items <- list(list(what = "page", content = parts$items))
+  if (!is.null(own$write)) parts$items[[1]]$file <- own$write
+  save_parts(parts, file, own, overwrite, call)
+}
+
+# Writes list(ledger, statements, items) as a brief.
+save_parts <- function(parts, file, own, overwrite, call) {
   ledger <- parts$ledger
-  if (is.null(ledger)) refuse("brief", "There is no statement to save.", call = call)
   root <- root_of_tables(ledger, parts, file, call)
   tree <- list(brief = structure("1", class = "verbatim"),
                name = own$name %||% tools::file_path_sans_ext(basename(file)),
                category = own$category, description = own$description,
                ledger = ledger_tree(ledger, root),
                statements = lapply(parts$statements, part_tree, root = root),
-               show = show_trees(parts, own, root))
+               show = lapply(parts$items, item_tree, root = root))
   tree <- tree[!vapply(tree, is.null, TRUE)]
   text <- yaml::as.yaml(tree, indent.mapping.sequence = FALSE, line.sep = "\n")
-  if (!is.null(tree$show)) read_back(text, file, call)
+  read_back(text, file, call)
   write_whole(file, overwrite, function(path) write_bytes(text, path), call)
   home <- normalizePath(dirname(file))
   if (root != home)
@@ -74,7 +81,7 @@ read_back <- function(text, file, call) {
 }
 
 # The statements behind a question, by name, and what is shown of them:
-# list(ledger, statements, page, show).
+# list(ledger, statements, items, page).
 question_parts_of <- function(question) {
   page <- Filter(function(show) identical(show$show, "page"), question$show)
   content <- if (length(page) > 0) page[[1]]$content
@@ -85,7 +92,9 @@ question_parts_of <- function(question) {
   for (part in content) {
     own <- part$question
     if (is.null(own)) {
-      items <- c(items, list(part))
+      items <- c(items, list(if (is.null(part$heading))
+        list(what = "text", text = paste(part$text, collapse = "\n\n"))
+        else list(what = "heading", text = part$heading)))
       next
     }
     if (!is.null(ledger) && !identical(ledger, own$ledger)) {
@@ -99,9 +108,9 @@ question_parts_of <- function(question) {
     name <- if (any(known)) names(statements)[which(known)[1]]
             else free_name(statement_name(asked), c(names(statements), ""))
     statements[[name]] <- asked
-    shown <- if (compares || length(shows) == 0) list(show = "table") else shows[[1]]
-    items <- c(items, list(c(list(of = name, shown = shown),
-                             if (!is.null(part$name)) list(name = part$name))))
+    record <- if (!compares && length(shows) > 0) shows[[1]]
+    items <- c(items, list(list(what = record$show %||% "table", of = name, record = record,
+                                heading = part$name)))
   }
   list(ledger = ledger, statements = statements, items = items, page = length(page) > 0)
 }
@@ -142,31 +151,6 @@ part_tree <- function(asked, root) {
   tree <- fields_tree("statement", asked[["statement"]], root)
   if (length(asked$steps) > 0) tree$steps <- lapply(asked$steps, step_tree, root = root)
   tree
-}
-
-show_trees <- function(parts, own, root) {
-  items <- lapply(parts$items, item_tree, root = root)
-  if (parts$page) {
-    page <- c(if (!is.null(own$write)) list(file = own$write), list(content = items))
-    return(list(list(page = page)))
-  }
-  if (!is.null(own$write)) {
-    items[[1]][[1]]$file <- own$write
-    for (key in names(own$more)) items[[1]][[1]][[key]] <- own$more[[key]]
-  }
-  items
-}
-
-item_tree <- function(item, root) {
-  if (!is.null(item$heading)) return(list(heading = item$heading))
-  if (!is.null(item$text)) return(list(text = paste(item$text, collapse = "\n\n")))
-  show <- item$shown
-  told <- if (show$show == "entries_behind") show$of
-  args <- show[setdiff(names(show), c("show", "of"))]
-  tree <- c(list(of = item$of), if (!is.null(item$name)) list(heading = item$name),
-            if (show$show != "table") fields_tree(show$show, args, root),
-            if (!is.null(told)) list(row_of = as.list(told)))
-  stats::setNames(list(tree), show$show)
 }
 
 # Arguments of a verb as a brief writes them.

@@ -26,7 +26,7 @@ schema_object <- function(properties, required = character(), ...) {
 field_schema <- function(one) {
   schema <- switch(one$kind,
     measure = , column = , attribute = , text = schema_text(),
-    columns = , attributes = , texts = one_or_several(schema_text()),
+    columns = , attributes = , texts = , choices = one_or_several(schema_text()),
     measures = , named_code = schema_named(schema_text("expression")),
     condition = one_or_several(schema_text("condition")),
     choice = , grain = if (is.character(one$choices)) list(enum = as.list(one$choices))

@@ -186,6 +186,6 @@ fiscal_text <- function(x) {
 
 #' @export
 print.ledger_calendar <- function(x, ...) {
-  writeLines(format(x))
+  show_lines(format(x))
   invisible(x)
 }

@@ -1,5 +1,6 @@
 # Labels of periods, read: 2026, 2026-08, 2026-08-31, 2026-W35, 2026-Q3, FY2027, FY2027-Q2,
-# FY2027-M06, FY2027-W05, September 2026, Q3 2026, and the labels of a table of periods.
+# FY2027-M06, FY2027-W05, September 2026, 6 Sep 2026, Q3 2026, week 35 2026, and the labels of a
+# table of periods.
 
 # The grain of a label by its form, in which 0 stands for any digit.
 label_forms <- c(
@@ -14,8 +15,14 @@ label_form <- function(bare) chartr("123456789", "000000000", bare)
 # Spaces and case do not count in a label.
 bare_label <- function(text) gsub("\\s+", "", upper_text(text))
 
-# "SEPTEMBER2026" as "2026-09", "Q32026" as "2026-Q3"; anything else as it is.
+# "SEPTEMBER2026" as "2026-09", "6SEP2026" as "2026-09-06", "Q32026" as "2026-Q3", "WEEK352026" as
+# "2026-W35"; anything else as it is.
 year_first <- function(bare) {
+  day <- regmatches(bare, regexec("^([0-9]{1,2})([A-Z]{3,9})([0-9]{4})$", bare))[[1]]
+  if (length(day) > 0 && !is.na(month_number(day[3])))
+    return(sprintf("%s-%02d-%02d", day[4], month_number(day[3]), as.integer(day[2])))
+  week <- regmatches(bare, regexec("^(?:WEEK|WK|W)([0-9]{1,2})-?([0-9]{4})$", bare))[[1]]
+  if (length(week) > 0) return(sprintf("%s-W%02d", week[3], as.integer(week[2])))
   if (!grepl("^[A-Z]", bare)) return(bare)
   word <- sub("[0-9]{4}$", "", bare)
   if (identical(word, bare)) return(bare)

@@ -1,38 +1,97 @@
 # The command `rolling-ledger`. Tables go to standard output, messages to standard error. Exit
-# status: 0, 1 (the data or the question is wrong) or 2 (the call is wrong).
+# status: 0, 1 (the data or the question is wrong), 2 (the call is wrong), 3 (checked and found
+# different) or 130 (interrupted).
 
+# Of each command: what runs it, its options, what it takes, and two calls that work on the tables
+# of `rolling-ledger demo`.
 cli_commands <- list(
-  demo = list(run = function(parsed) cli_demo(parsed), options = function() demo_options(),
-              usage = "demo [options]",
-              says = "make a statement, a figure and a page from the demo ledger"),
-  check = list(run = function(parsed) cli_check(parsed), options = function() check_options(),
-               usage = "check FILE... [options]",
-               says = "the first look at a file: its columns, dates and what is odd"),
-  statement = list(run = function(parsed) cli_statement(parsed),
-                   options = function() statement_options(),
-                   usage = "statement FILE... --on COLUMN [options]",
-                   says = "group a file of dated entries by period and attributes"),
-  compare = list(run = function(parsed) cli_compare(parsed), options = function() compare_options(),
-                 usage = "compare FILE... --on COLUMN --span PHRASE [--against PHRASE] [options]",
-                 says = "compare two spans: figures, difference, per cent"),
-  entries = list(run = function(parsed) cli_entries(parsed), options = function() entries_options(),
-                 usage = "entries FILE... --on COLUMN --of period=PERIOD [options]",
-                 says = "show the entries behind one figure of a statement"),
-  spans = list(run = function(parsed) cli_spans(parsed), options = function() spans_options(),
-               usage = "spans PHRASE... [options]",
-               says = paste0("explain phrases such as 'month to date, 1 year back' in days; ",
-                             "--list shows all"))
+  check = list(
+    run = function(parsed) cli_check(parsed), options = function() check_options(),
+    takes = "FILE...", says = "the first look at a file: its columns, dates and what is odd",
+    examples = c("demo-output/tables/fares.csv.gz",
+                 "demo-output/tables/fares.csv.gz --on sailed_on --key ticket")),
+  statement = list(
+    run = function(parsed) cli_statement(parsed), options = function() statement_options(),
+    takes = "FILE...", says = "group dated entries by period and attributes",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --per month",
+                       "--measure 'income=total(fare)'"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --per week --by route",
+                       "--span 'last 3 weeks' --measure 'income=total(fare)' --rank income",
+                       "--keep 2 --sort income"))),
+  compare = list(
+    run = function(parsed) cli_compare(parsed), options = function() compare_options(),
+    takes = "FILE...", says = "two spans side by side, with difference and per cent",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --by route",
+                       "--span 'month to date' --measure 'income=total(fare)'"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --span 'week 31 2026'",
+                       "--against 'week 8 2026'"))),
+  members = list(
+    run = function(parsed) cli_members(parsed), options = function() members_options(),
+    takes = "FILE...", says = "members that are new, kept or lost between two spans",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --member account",
+                       "--span 'last month' --measure 'income=total(fare)' --rows 10"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --member account",
+                       "--span 2026-08 --against 2026-07 --format csv"))),
+  entries = list(
+    run = function(parsed) cli_entries(parsed), options = function() entries_options(),
+    takes = "FILE...", says = "the entries behind one figure of a statement",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --per month --by route",
+                       "--measure 'income=total(fare)' --of period=2026-08 --of route=Oysterby"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --per day",
+                       "--where 'fare < 0' --of period=2026-08-02 --format csv"))),
+  reconcile = list(
+    run = function(parsed) cli_reconcile(parsed), options = function() reconcile_options(),
+    takes = "FILE...", says = "a statement against another table, cell by cell",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
+                       "--measure 'income=total(fare)' --against demo-output/tables/deposits.csv.gz",
+                       "--key period=received_on --value amount"),
+                 paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
+                       "--measure 'income=total(fare)' --against demo-output/tables/deposits.csv.gz",
+                       "--key period=received_on --value amount --tolerance 50 --format csv"))),
+  spans = list(
+    run = function(parsed) cli_spans(parsed), options = function() spans_options(),
+    takes = "PHRASE...", says = "explain phrases such as 'month to date, 1 year back' in days",
+    examples = c("'month to date, 1 year back'", "--list --as-of 2026-09-17")),
+  run = list(
+    run = function(parsed) cli_run(parsed), options = function() run_options(),
+    takes = "BRIEF [FILE...]", says = "run a brief: a question kept in a file",
+    examples = c("demo-output/briefs/leaders-per-week.yml --from demo-output/tables",
+                 paste("demo-output/briefs/board-page.yml --from demo-output/tables",
+                       "--out demo-output --overwrite"))),
+  briefs = list(
+    run = function(parsed) cli_briefs(parsed), options = function() briefs_options(),
+    takes = "[FOLDER]", says = "list the briefs of a folder",
+    examples = c("demo-output/briefs", "--check demo-output/briefs")),
+  demo = list(
+    run = function(parsed) cli_demo(parsed), options = function() demo_options(),
+    takes = "", says = "make tables, a statement, a page and briefs to try all this on",
+    examples = c("", "--dir elsewhere")),
+  help = list(
+    run = function(parsed) cli_help_on(parsed), options = function() list(),
+    takes = "[TOPIC]", says = "explain a command, or measures, conditions, spans and columns",
+    examples = c("measures", "spans")),
+  complete = list(
+    run = function(parsed) cli_complete(parsed), options = function() list(), hidden = TRUE,
+    takes = "WORD...", says = "what could stand next on a command line", examples = character())
 )
 
 # Runs one call; returns the exit status.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
-  rlang::local_options(width = cli_width())
-  withCallingHandlers(
+  use_utf8()
+  core_catch_ending_signals()
+  rlang::local_options(width = cli_width(), rollingledger.flags = list(), OutDec = ".",
+                       scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1)
+  args <- enc2utf8(unname(args))
+  status <- withCallingHandlers(
     tryCatch(
       cli_dispatch(args),
       rollingledger_error_call = function(e) cli_failure(e, 2L),
       rollingledger_error = function(e) cli_failure(e, 1L),
-      error = function(e) cli_failure(e, 1L)
+      error = function(e) cli_failure(e, 1L),
+      interrupt = function(e) {
+        cli_say("rolling-ledger: interrupted")
+        130L
+      }
     ),
     rollingledger_message = function(m) {
       # The command tells the rows themselves (cli_report_aside).
@@ -40,21 +99,41 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       rlang::cnd_muffle(m)
     }
   )
+  if (status %in% c(0L, 3L)) finished_output(status) else status
+}
+
+# Arguments and output are UTF-8, whatever the locale of a nightly job.
+use_utf8 <- function() {
+  if (isTRUE(l10n_info()[["UTF-8"]])) return(invisible())
+  for (locale in c("C.UTF-8", "en_US.UTF-8", "UTF-8")) {
+    if (suppressWarnings(nzchar(Sys.setlocale("LC_CTYPE", locale)))) return(invisible())
+  }
+}
+
+# All that was printed must have arrived; a full disk behind standard output is an error.
+finished_output <- function(status) {
+  if (core_flush_output() != "broken") return(status)
+  cli_say("rolling-ledger: standard output could not be written to its end. Is the disk full?")
+  1L
 }
 
 # Columns of text that fit: what the environment says, or the terminal, which R does not ask.
 cli_width <- function() {
   given <- Sys.getenv("COLUMNS", "")
-  if (!grepl("^[0-9]+$", given) && isatty(stdout())) {
-    given <- tryCatch(system2("tput", "cols", stdout = TRUE, stderr = FALSE)[1],
-                      error = function(e) "", warning = function(w) "")
-  }
-  if (grepl("^[0-9]+$", given)) min(max(as.integer(given), 40L), 10000L) else getOption("width")
+  if (!grepl("^[0-9]+$", given) && isatty(stdout())) given <- terminal_size("cols")
+  if (grepl("^[0-9]+$", given)) min(max(as.integer(given), 40L), 10000L) else 80L
+}
+
+# "cols" or "lines" of the terminal, or "".
+terminal_size <- function(what) {
+  tryCatch(system2("tput", what, stdout = TRUE, stderr = FALSE)[1],
+           error = function(e) "", warning = function(w) "")
 }
 
 cli_dispatch <- function(args) {
-  if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
-    writeLines(cli_help())
+  if (length(args) == 0 || args[1] %in% c("--help", "-h") ||
+        args[1] == "help" && length(args) == 1) {
+    show_lines(cli_help())
     return(0L)
   }
   if (args[1] == "--version") {
@@ -64,30 +143,31 @@ cli_dispatch <- function(args) {
   command <- cli_commands[[args[1]]]
   if (is.null(command)) {
     refuse_call(c(
-      sprintf("There is no command `%s`.", args[1]), i = nearest_hint(args[1], names(cli_commands)),
-      i = sprintf("Commands: %s. See rolling-ledger --help.", listed(names(cli_commands)))
+      sprintf("There is no command `%s`.", shortened_text(args[1])),
+      i = nearest_hint(args[1], shown_commands()),
+      i = sprintf("Commands: %s. See rolling-ledger --help.", listed(shown_commands(), 20))
     ))
   }
-  if (any(args[-1] %in% c("--help", "-h"))) {
-    optparse::print_help(cli_parser(command))
+  if (args[1] == "complete") return(cli_complete(args[-1]))
+  if (asks_for_help(args[-1], command$options())) {
+    show_lines(command_help(args[1]))
     return(0L)
   }
-  command$run(cli_parse(command, args[-1]))
-  0L
+  out <- command$run(cli_parse(command, args[1], args[-1]))
+  if (is.integer(out) && length(out) == 1) out else 0L
 }
 
-cli_help <- function() {
-  says <- vapply(cli_commands, function(command) command$says, "")
-  c("Usage: rolling-ledger COMMAND [options]",
-    "",
-    "Statements from dated transactions: totals by period, running totals, pages.",
-    "",
-    "Commands:",
-    sprintf("  %-*s  %s", max(nchar(names(says))), names(says), says),
-    "",
-    "rolling-ledger COMMAND --help explains each. Tables go to standard output, messages to",
-    paste0("standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call ",
-           "is wrong."))
+shown_commands <- function() {
+  names(cli_commands)[!vapply(cli_commands, function(command) isTRUE(command$hidden), TRUE)]
+}
+
+# Help is asked for where --help is no value and no file.
+asks_for_help <- function(args, options) {
+  ended <- which(args == "--")
+  if (length(ended) > 0) args <- args[seq_len(ended[1] - 1)]
+  flags <- vapply(Filter(function(o) !o$switch, options), function(o) o$flag, "")
+  at <- which(args %in% c("--help", "-h"))
+  any(!c("", args)[at] %in% flags)
 }
 
 # The command starts without the packages that R attaches, to answer at once. Others count on them
@@ -97,7 +177,7 @@ attach_usual_packages <- function() {
   for (name in setdiff(usual, sub("^package:", "", search()))) attachNamespace(name)
 }
 
-cli_say <- function(...) writeLines(paste0(...), stderr())
+cli_say <- function(...) writeLines(shown_controls(paste0(...)), stderr())
 
 cli_failure <- function(e, status) {
   # Without the name of the R function, which says nothing to someone who types commands.
@@ -108,108 +188,3 @@ cli_failure <- function(e, status) {
 }
 
 refuse_call <- function(message) refuse("call", message, call = NULL)
-
-# An option of a command: `many` marks one that may be repeated.
-cli_option <- function(flag, help, metavar, many = FALSE, default = NULL) {
-  list(flag = flag, many = many, switch = FALSE,
-       made = optparse::make_option(flag, type = "character", default = default, help = help,
-                                    metavar = metavar))
-}
-
-cli_switch <- function(flag, help) {
-  list(flag = flag, many = FALSE, switch = TRUE,
-       made = optparse::make_option(flag, action = "store_true", default = FALSE, help = help))
-}
-
-cli_parser <- function(command) {
-  optparse::OptionParser(usage = paste("rolling-ledger", command$usage),
-                         option_list = lapply(command$options(), function(o) o$made))
-}
-
-# list(options, args, typed); `typed` holds what may be repeated, list(flag, value) each, in the
-# order in which it was typed. Whatever optparse refuses is a wrong call.
-cli_parse <- function(command, args) {
-  options <- command$options()
-  flags <- vapply(options, function(o) o$flag, "")
-  problem <- function(e) {
-    text <- conditionMessage(e)
-    unknown <- setdiff(regmatches(text, regexpr("--[A-Za-z-]+", text)), flags)
-    refuse_call(c(
-      sprintf("The call is not understood: %s.",
-              trimws(sub("[.]$", "", sub("^Error in [^:]*: *", "", text)))),
-                  i = if (length(unknown) == 1) nearest_flag(unknown, flags),
-                  i = sprintf("See rolling-ledger %s --help.", sub(" .*", "", command$usage))))
-  }
-  many <- vapply(options, function(o) o$many, TRUE)
-  switches <- vapply(options, function(o) o$switch, TRUE)
-  repeated <- gather_repeated(args, flags[many], flags[!many & !switches])
-  parsed <- tryCatch(
-    optparse::parse_args(cli_parser(command), repeated$args, positional_arguments = TRUE,
-                         convert_hyphens_to_underscores = TRUE),
-    error = problem, warning = problem
-  )
-  for (flag in names(repeated$values)) {
-    parsed$options[[option_name(flag)]] <- repeated$values[[flag]]
-  }
-  known <- c(names(step_flags()), unlist(lapply(step_flags(), field_flags)))
-  parsed$typed <- Filter(function(one) one$flag %in% known, repeated$typed)
-  # Each option has a place, so that `$per` never finds `periods`.
-  absent <- setdiff(option_name(flags), names(parsed$options))
-  parsed$options[absent] <- list(NULL)
-  parsed
-}
-
-option_name <- function(flags) gsub("-", "_", sub("^--", "", flags))
-
-nearest_flag <- function(flag, flags) {
-  near <- nearest_hint(sub("^--", "", flag), sub("^--", "", flags))
-  if (!is.null(near)) sub("`", "`--", near, fixed = TRUE)
-}
-
-# optparse keeps only the last of a repeated option, so the values of those that may be repeated
-# are taken out beforehand: list(args, values, typed). Others must not be given twice.
-gather_repeated <- function(args, flags, single) {
-  values <- list()
-  typed <- list()
-  rest <- character()
-  seen <- character()
-  take <- function(flag, value) {
-    values[[flag]] <<- c(values[[flag]], value)
-    typed <<- c(typed, list(list(flag = flag, value = value)))
-  }
-  i <- 1
-  while (i <= length(args)) {
-    if (args[i] == "--") {
-      rest <- c(rest, args[i:length(args)])
-      break
-    }
-    flag <- flag_begun(sub("=.*$", "", args[i]), c(flags, single))
-    if (startsWith(args[i], "--")) args[i] <- sub("^[^=]*", flag, args[i])
-    if (flag %in% seen) refuse_call(sprintf("`%s` is given twice; it takes one value.", flag))
-    if (flag %in% single) seen <- c(seen, flag)
-    if (!flag %in% flags) {
-      rest <- c(rest, args[i])
-      # A value is no option, whatever it looks like.
-      if (flag %in% single && !grepl("=", args[i], fixed = TRUE) && i < length(args)) {
-        rest[length(rest)] <- paste0(flag, "=", args[i + 1])
-        i <- i + 1
-      }
-    } else if (grepl("=", args[i], fixed = TRUE)) {
-      take(flag, sub("^[^=]*=", "", args[i]))
-    } else if (i == length(args)) {
-      refuse_call(sprintf("`%s` needs a value.", flag))
-    } else {
-      take(flag, args[i + 1])
-      i <- i + 1
-    }
-    i <- i + 1
-  }
-  list(args = rest, values = values, typed = typed)
-}
-
-# The beginning of one option stands for it.
-flag_begun <- function(flag, flags) {
-  if (!startsWith(flag, "--") || flag %in% flags) return(flag)
-  begun <- flags[startsWith(flags, flag)]
-  if (length(begun) == 1) begun else flag
-}

@@ -1,33 +1,43 @@
-# rolling-ledger compare
+# rolling-ledger compare, rolling-ledger members
 
 compare_options <- function() {
-  options_once(c(
-    field_options("compare_spans"), field_options("compare_members"), ledger_options(),
-    calendar_options(), hand_over_options()
-  ))
+  options_once(c(in_group("What is asked", compared_options("compare_spans")), ledger_options(),
+                 calendar_options(), output_options()))
 }
 
-cli_compare <- function(parsed) {
+members_options <- function() {
+  options_once(c(in_group("What is asked", compared_options("compare_members")), ledger_options(),
+                 calendar_options(), output_options()))
+}
+
+# The span that is compared with need not be said.
+compared_options <- function(verb) {
+  lapply(field_options(verb), function(option) {
+    if (option$flag != "--against") return(option)
+    option$needed <- FALSE
+    option$help <- paste(option$help, "[the same, 1 year back]")
+    option
+  })
+}
+
+cli_compare <- function(parsed) cli_answer(parsed, compared_part(parsed, "compare_spans"),
+                                           command = "compare")
+
+cli_members <- function(parsed) {
+  if (is.null(parsed$options$member)) {
+    refuse_call(c("`--member` is missing: whose members are to be compared?",
+                  i = "For example --member account."))
+  }
+  cli_answer(parsed, compared_part(parsed, "compare_members"), command = "members")
+}
+
+compared_part <- function(parsed, verb) {
   o <- parsed$options
   if (is.null(o$span)) {
     refuse_call(c("`--span` is missing: which span is to be compared?",
                   i = "For example --span 'month to date'."))
   }
-  cli_check_out(parsed, table_endings())
-  against <- o$against %||% paste0(sub("^[^=]*=", "", o$span), ", 1 year back")
-  spans <- list(named_pairs(o$span), named_pairs(against))
-  x <- cli_ledger(parsed, "compare")
-  asked <- cli_asked(o, leave = c("per", "span", "spans", "partial", "totals", "anchor"))
-  asked <- Filter(Negate(is.null), asked)
-  compared <- if (is.null(o$members)) {
-    in_words_of_options("compare_spans", {
-      compared_spans(x, c(list(a = spans[[1]], b = spans[[2]]), asked), NULL)
-    })
-  } else {
-    in_words_of_options("compare_members", {
-      compared_members(x, c(list(member = o$members, now = spans[[1]], before = spans[[2]]),
-                            asked[setdiff(names(asked), "list_all")]), NULL)
-    })
-  }
-  cli_hand_over(compared, o)
+  if (is.null(o$against)) o$against <- paste0(sub("^[^=]*=", "", o$span), ", 1 year back")
+  asked <- typed_statement(o, verb = verb)
+  list(show = list(c(list(show = verb), asked)))
 }

@@ -10,18 +10,10 @@ cli_demo <- function(parsed) {
     refuse_call(sprintf("`demo` takes no arguments, not \"%s\".", parsed$args[1]))
   attach_usual_packages()
   dir <- parsed$options$dir
-  tables <- file.path(dir, "tables")
   if (file.exists(dir) && !dir.exists(dir))
     refuse_call(sprintf("`--dir` %s is a file, not a folder.", dir))
-  if (!dir.create(tables, recursive = TRUE, showWarnings = FALSE) && !dir.exists(tables)) {
-    refuse("file", sprintf("The folder %s cannot be made.", tables), call = NULL)
-  }
-  shipped <- list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE)
-  whole <- file.copy(shipped, tables, overwrite = TRUE) &
-    file.size(file.path(tables, basename(shipped))) == file.size(shipped)
-  if (!all(whole))
-    refuse("file", sprintf("The tables cannot be copied to %s. Is the disk full?", tables),
-           call = NULL)
+  tables <- copied_folder("extdata", file.path(dir, "tables"))
+  copied_folder("briefs", file.path(dir, "briefs"))
 
   fares <- ledger(file.path(tables, "fares.csv.gz"),
                   on = c(sailed = "sailed_on", booked = "booked_on"),
@@ -43,9 +35,22 @@ cli_demo <- function(parsed) {
   said <- c("statement.csv" = "the statement", "trend.png" = "a figure",
             "report.html" = "the page, for any browser",
             if (book) c("routes.xlsx" = "the workbook, a sheet per route"),
-            tables = "the six demo tables")
+            tables = "the six demo tables", briefs = "six briefs, questions to run again")
   cli_say(sprintf("  %-*s  %s", max(nchar(file(names(said)))), file(names(said)), said))
   if (!book) cli_say("Install the R package openxlsx for a workbook as well.")
+}
+
+# A folder that ships with the package, copied whole.
+copied_folder <- function(name, to) {
+  if (!dir.create(to, recursive = TRUE, showWarnings = FALSE) && !dir.exists(to))
+    refuse("file", sprintf("The folder %s cannot be made.", to), call = NULL)
+  shipped <- list.files(system.file(name, package = "rollingledger"), full.names = TRUE)
+  whole <- file.copy(shipped, to, overwrite = TRUE) &
+    file.size(file.path(to, basename(shipped))) == file.size(shipped)
+  if (!all(whole)) {
+    refuse("file", sprintf("The tables cannot be copied to %s. Is the disk full?", to), call = NULL)
+  }
+  to
 }
 
 # The statement that the demo prints: two fiscal years by month, running within each.

@@ -1,21 +1,20 @@
 # rolling-ledger entries
 
 entries_options <- function() {
+  of <- cli_option("--of", paste("what tells the row: period=2026-08, ATTRIBUTE=MEMBER; may be",
+                                 "repeated"), "KEY=VALUE", many = TRUE)
   options_once(c(
-    list(cli_option("--of", "what tells the row: period=2026-08, ATTRIBUTE=MEMBER; may be repeated",
-                    "KEY=VALUE", many = TRUE)),
-    field_options("entries_behind"), row_options(), step_options(), ledger_options(),
-    calendar_options(), hand_over_options()
+    in_group("The figure", c(list(of), field_options("entries_behind"))), row_options(),
+    ledger_options(), step_options(), calendar_options(), output_options()
   ))
 }
 
 cli_entries <- function(parsed) {
   o <- parsed$options
-  cli_check_out(parsed, table_endings())
-  args <- typed_fields(o, "entries_behind")
-  s <- cli_made_statement(parsed, "entries", typed_steps(parsed$typed))
   told <- named_pairs(o$of, "--of")
-  cli_hand_over(in_words_of_options("entries_behind", {
-    entries_behind(s, !!!as.list(told), figure = !!args$figure, row = args$row)
-  }), o)
+  args <- typed_fields(o, "entries_behind")
+  record <- c(list(show = "entries_behind"), args, list(of = as.list(told)))
+  if (length(told) == 0) record$of <- NULL
+  cli_answer(parsed, cli_part(parsed),
+             function(s) list(what = "entries_behind", of = "s", record = record), "entries")
 }

@@ -1,51 +1,67 @@
-# How a file becomes a ledger: options that commands share.
+# How files become a ledger: options that commands share, and the record they come to.
 
-calendar_options <- function() field_options("ledger_calendar")
+calendar_options <- function() in_group("The calendar", field_options("ledger_calendar"))
 
-cli_calendar <- function(o) {
-  in_words_of_options("ledger_calendar", {
-    rlang::exec(ledger_calendar, !!!typed_fields(o, "ledger_calendar"))
-  })
-}
-
-ledger_options <- function() {
-  c(field_options("ledger"), list(
-    cli_option("--lookup",
-               "KEY=FILE: a CSV whose columns are joined to the entries by KEY; may be repeated",
-               "LOOKUP", many = TRUE)
+ledger_options <- function(needed = TRUE) {
+  options <- c(field_options("ledger"), list(
+    cli_option("--lookup", paste("KEY=FILE: a table whose columns are joined to the entries by KEY,",
+                                 "or KEY:THEIRS=FILE where it is called otherwise there; may be",
+                                 "repeated"), "LOOKUP", many = TRUE)
   ))
+  if (!needed) options <- lapply(options, function(o) utils::modifyList(o, list(needed = FALSE)))
+  in_group("The entries", options)
 }
 
-# The FILE of a call, or several of one layout, and its options, as a ledger; rows set aside are
-# told. What the measures of the call add up is read as amounts.
-cli_ledger <- function(parsed, command) {
+# The record of the ledger that a call asks for, as questions tell it.
+cli_ledger_record <- function(parsed, command) {
   o <- parsed$options
   if (length(parsed$args) == 0) {
     refuse_call(c(sprintf("`%s` takes a FILE, or several of one layout.", command),
                   i = sprintf("See rolling-ledger %s --help.", command)))
   }
-  if (is.null(o$on)) refuse_without_date(parsed)
   named_pairs(o$unit, "--unit")
-  lookups <- named_pairs(o$lookup, "--lookup")
-  calendar <- cli_calendar(o)
-  x <- in_words_of_options(c("ledger", "ledger_calendar"), {
-    asked <- typed_fields(o, "ledger")
-    given <- utils::modifyList(lapply(fields_of("ledger"), function(one) one$default),
-                               c(asked, list(calendar = calendar)))
-    ledger_of_files(parsed$args, given, c(asked, list(calendar = calendar)),
-                    measured = measured_names(named_pairs(o$measure)), call = NULL)
-  })
-  cli_report_aside(x)
-  for (key in names(lookups)) x <- add_attributes(x, lookups[[key]], key)
-  x
+  calendar <- typed_fields(o, "ledger_calendar")
+  check_typed_calendar(o, calendar)
+  c(list(file = parsed$args), typed_fields(o, "ledger"),
+    list(calendar = if (length(calendar) > 0) calendar, steps = lookup_steps(o$lookup)))
 }
 
-# Names of columns in measures, as far as their text can be read.
-measured_names <- function(texts) {
-  expressions <- lapply(texts, function(text) {
-    tryCatch(text_expression(text), error = function(e) NULL)
+# Settings of the calendar that would do nothing, or contradict each other.
+check_typed_calendar <- function(o, calendar) {
+  in_words_of_options("ledger_calendar", as_call_problem({
+    if (is.null(calendar$periods)) rlang::exec(ledger_calendar, !!!calendar)
+  }))
+  fiscal <- setdiff(names(calendar), "fiscal_label")
+  if (!is.null(calendar$fiscal_label) && !any(c("fiscal_start", "pattern") %in% fiscal))
+    refuse_call(c("`--fiscal-label` does nothing where fiscal years start in January.",
+                  i = "Say --fiscal-start too."))
+}
+
+cli_calendar <- function(o) {
+  calendar <- typed_fields(o, "ledger_calendar")
+  check_typed_calendar(o, calendar)
+  in_words_of_options("ledger_calendar", calendar_of_record(calendar, list(), NULL))
+}
+
+# Tables to be joined, as steps of a ledger.
+lookup_steps <- function(typed) {
+  lookups <- named_pairs(typed, "--lookup")
+  lapply(seq_along(lookups), function(i) {
+    key <- names(lookups)[i]
+    both <- regmatches(key, regexec("^(.+):([^:]+)$", key))[[1]]
+    list(verb = "add_attributes", table = list(file = lookups[[i]]),
+         key = if (length(both) > 0) stats::setNames(both[3], both[2]) else key)
   })
-  unique(unlist(lapply(expressions, amounts_named)))
+}
+
+# The ledger of a record; rows set aside are told. What measures and conditions
+# take as amounts is read as such.
+cli_ledger <- function(record, texts) {
+  x <- in_words_of_options(c("ledger", "ledger_calendar"), {
+    ledger_of_record(record, measured = measured_names(texts), call = NULL)
+  })
+  cli_report_aside(x)
+  x
 }
 
 # The call lacks its date column: those that could be it are named.
@@ -58,19 +74,6 @@ refuse_without_date <- function(parsed) {
   refuse_call(c("`--on` is missing: which column holds the date that counts?", i = could_be))
 }
 
-split_commas <- function(x) if (!is.null(x)) trimws(unlist(strsplit(x, ",", fixed = TRUE)))
-
-# c("income=total(fare)") as c(income = "total(fare)"). Without `flag` the name may be left out;
-# a comparison's == is no name.
-named_pairs <- function(x, flag = NULL) {
-  if (is.null(x)) return(NULL)
-  named <- grepl("^[A-Za-z.][A-Za-z0-9._ ]*\\s*=[^=]", x)
-  if (!is.null(flag) && !all(named))
-    refuse_call(sprintf("`%s` takes NAME=VALUE, not \"%s\".", flag, x[!named][1]))
-  values <- trimws(ifelse(named, sub("^[^=]*=", "", x), x))
-  stats::setNames(values, ifelse(named, trimws(sub("=.*$", "", x)), ""))
-}
-
 cli_report_aside <- function(x) {
   aside <- source_set_aside(x)
   aside <- aside[aside$kept_out_of == "every figure", ]
@@ -79,10 +82,11 @@ cli_report_aside <- function(x) {
   cli_say(sprintf("%s of %s set aside:", number_text(nrow(aside)),
                   count_text(facts$counts$read, "entry", "entries")))
   some <- utils::head(aside, 5)
-  cli_say(sprintf("  %s%s %s: %s%s%s", if ("file" %in% names(some)) paste0(some$file, ", ") else "",
-                  facts$rows_are, number_text(some$row), some$reason,
-                  ifelse(is.na(some$column), "", paste(" in", some$column)),
-                  ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))))
+  cli_say(paste(sprintf(
+    "  %s%s %s: %s%s%s", if ("file" %in% names(some)) paste0(some$file, ", ") else "",
+    facts$rows_are, number_text(some$row), some$reason,
+    ifelse(is.na(some$column), "", paste(" in", some$column)),
+    ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))), collapse = "\n"))
   if (nrow(aside) > 5) {
     cli_say(sprintf("  and %s more; `rolling-ledger check FILE --set-aside OTHER` lists them",
                     number_text(nrow(aside) - 5)))

@@ -14,19 +14,19 @@ field_flags <- function(verb) {
   unlist(Map(field_flag, names(fields), fields))
 }
 
-# Options for fields of a verb, as of cli_option(). `many` lets each be given more than once; `with`
-# is the option that they go with.
-field_options <- function(verb, leave = character(), many = FALSE, with = NULL) {
+# Options for fields of a verb. `many` lets each be given more than once; `with` is the option that
+# they go with.
+field_options <- function(verb, leave = character(), many = FALSE, with = NULL, only = NULL) {
   fields <- fields_of(verb)
-  fields <- fields[setdiff(names(fields), leave)]
+  fields <- fields[setdiff(only %||% names(fields), leave)]
   flags <- field_flags(verb)
-  options <- lapply(intersect(names(fields), names(flags)), function(name) {
+  lapply(intersect(names(fields), names(flags)), function(name) {
     one <- fields[[name]]
     help <- paste0(if (!is.null(with)) sprintf("with %s: ", with), field_help(one, flags))
     if (one$kind == "flag") return(cli_switch(flags[[name]], one$off %||% help))
-    cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many)
+    cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many,
+               needed = one$needed && is.null(with))
   })
-  Filter(Negate(is.null), options)
 }
 
 # "how weeks are numbered: iso, january or whole [iso]"
@@ -61,7 +61,8 @@ step_options <- function() {
       field_options(verbs[[flag]], leave = c("m", "name"), many = TRUE, with = flag))
   })
   name <- cli_option("--name", "name of what the option before it adds", "NAME", many = TRUE)
-  options_once(c(unlist(options, recursive = FALSE), list(name)))
+  in_group("What is added to the statement",
+           options_once(c(unlist(options, recursive = FALSE), list(name))))
 }
 
 # ---- what was typed ----------------------------------------------------------
@@ -71,11 +72,12 @@ step_options <- function() {
 # for all that come. A name is for the last one alone.
 typed_steps <- function(typed) {
   verbs <- step_flags()
+  known <- c(names(verbs), unlist(lapply(verbs, field_flags)))
   steps <- list()
   waiting <- list()
   before <- ""
   run <- 0
-  for (option in typed) {
+  for (option in Filter(function(one) one$flag %in% known, typed)) {
     verb <- if (option$flag %in% names(verbs)) verbs[[option$flag]]
     if (is.null(verb)) {
       at <- steps_meant(steps, option$flag)
@@ -107,8 +109,10 @@ started_steps <- function(verb, value, run) {
     return(lapply(split_commas(value), function(m) list(verb = verb, m = m, run = run)))
   }
   targets <- named_pairs(value, "--target")
-  Map(function(file, m) list(verb = verb, m = m, targets = list(file = file), run = run),
-      unname(targets), names(targets), USE.NAMES = FALSE)
+  Map(function(file, m) {
+    list(verb = verb, m = m, run = run,
+         targets = if (is_plain_number(file)) as.numeric(file) else list(file = file))
+  }, unname(targets), names(targets), USE.NAMES = FALSE)
 }
 
 takes_flag <- function(step, flag) flag %in% field_flags(step$verb)
@@ -137,30 +141,68 @@ step_with <- function(step, option, keep = FALSE) {
   step
 }
 
-# What was typed as the kind of value that a field takes.
+# What was typed as the kind of value that a field takes, once it is checked.
 typed_value <- function(text, one, flag) {
   if (is.null(text)) return(NULL)
-  switch(one$kind,
-    number = typed_number(text, flag),
-    pairs = typed_pairs(text),
-    named_code = named_pairs(text, flag),
+  value <- switch(one$kind,
+    pairs = typed_pairs(text, one$many),
+    measures = , named_code = named_pairs(text, if (one$kind == "named_code") flag),
+    phrase = , phrases = named_pairs(text),
     # Nothing between quotes is a text too.
     texts = if (identical(text, "")) "" else split_commas(text),
-    attributes = split_commas(text),
-    other = if (all(is_plain_number(text))) as.numeric(text) else text,
+    attributes = , columns = , choices = split_commas(text),
     text
+  )
+  check_typed(value, one, flag)
+  switch(one$kind,
+    number = as.numeric(value),
+    table = if (is_plain_number(value)) as.numeric(value) else list(file = value),
+    phrase = if (identical(names(value), "")) unname(value) else value,
+    condition = joined_conditions(value),
+    other = if (all(is_plain_number(value))) as.numeric(value)
+            else if (all(lower_text(value) %in% names(flag_words)))
+              unname(flag_words[lower_text(value)])
+            else value,
+    value
   )
 }
 
-# Without any names there are none.
-typed_pairs <- function(text) {
-  pairs <- named_pairs(split_commas(text))
-  if (all(names(pairs) == "")) unname(pairs) else pairs
+# Holds what was typed against the field's schema, which briefs follow too.
+check_typed <- function(value, one, flag) {
+  schema <- field_schema(one)
+  if (one$kind %in% c("table", "other", "choice") && !is.character(one$choices)) return(value)
+  tree <- lapply(value, identity)
+  problems <- unlist(lapply(unname(tree), function(text) {
+    single <- if (!is.null(schema$anyOf)) schema$anyOf[[length(schema$anyOf)]] else schema
+    while (!is.null(single$items) || is.list(single$additionalProperties) ||
+           !is.null(single$anyOf)) {
+      single <- single$items %||% single$anyOf[[1]] %||% single$additionalProperties
+    }
+    schema_problems(text, single)
+  }), recursive = FALSE)
+  if (length(problems) == 0) return(value)
+  says <- problems[[1]]$says
+  if (grepl("^must ", says)) says <- sprintf("`%s` %s", flag, says)
+  else if (flag != "--span") says <- sprintf("`%s`: %s", flag, says)
+  refuse_call(c(says, as_hints(problems[[1]]$hint)))
 }
 
-typed_number <- function(text, flag) {
-  if (!is_plain_number(text)) refuse_call(sprintf("`%s` takes a number, not \"%s\".", flag, text))
-  as.numeric(text)
+# Without any names there are none. What is not said several times may have commas of its own, as
+# 1,234.56 does: there a comma parts only what has a name.
+typed_pairs <- function(text, many) {
+  pieces <- unlist(lapply(text, split_pieces))
+  if (!many && length(pieces) > 1 && !all(grepl(pair_name, pieces, perl = TRUE))) pieces <- text
+  pairs <- named_pairs(pieces)
+  values <- vapply(pairs, unquoted, "")
+  if (all(names(pairs) == "")) unname(values) else values
+}
+
+# As split_commas(), with the quotes left, that stand around a name or a value alone.
+split_pieces <- function(text) {
+  if (!grepl(",", text, fixed = TRUE)) return(text)
+  pieces <- regmatches(text, gregexpr("(?:\"(?:[^\"]|\"\")*\"|`[^`]*`|[^,\"`])+|[\"`]", text,
+                                      perl = TRUE))[[1]]
+  trimws(pieces)
 }
 
 # Those of some flags that were typed.
@@ -171,10 +213,10 @@ flags_typed <- function(o, flags) {
 }
 
 # The arguments of a verb's fields that were typed, by name.
-typed_fields <- function(o, verb, leave = character()) {
+typed_fields <- function(o, verb, leave = character(), only = NULL) {
   fields <- fields_of(verb)
   flags <- field_flags(verb)
-  names <- setdiff(intersect(names(fields), names(flags)), leave)
+  names <- setdiff(intersect(only %||% names(fields), names(flags)), leave)
   values <- lapply(stats::setNames(nm = names), function(name) {
     value <- o[[option_name(flags[[name]])]]
     if (isFALSE(value)) NULL else if (isTRUE(value)) !isTRUE(fields[[name]]$default)
@@ -188,4 +230,13 @@ in_words_of_options <- function(verbs, expr) {
   flags <- unlist(lapply(c(verbs, "statement", "ledger", "ledger_calendar"), field_flags))
   rlang::local_options(rollingledger.flags = as.list(flags[!duplicated(names(flags))]))
   expr
+}
+
+# Whatever is refused here is wrong with the call.
+as_call_problem <- function(expr) {
+  tryCatch(expr, rollingledger_error = function(e) {
+    if (inherits(e, "rollingledger_error_call")) stop(e)
+    abort(c(rlang::cnd_header(e), e$body), call = NULL,
+          class = c("rollingledger_error_call", "rollingledger_error"))
+  })
 }

@@ -2,30 +2,31 @@
 
 statement_options <- function() {
   options_once(c(
-    row_options(), step_options(),
-    list(cli_option("--across", "put side by side: span, period or an attribute", "WORD"),
-         cli_switch("--lines", "with --across: a line per figure down the page")),
-    field_options("reconcile", leave = "figure"), drawing_options(), ledger_options(),
-    calendar_options(), hand_over_options()
+    row_options(), ledger_options(), step_options(),
+    in_group("Put side by side", list(
+      cli_option("--across", "what goes across: span, period or an attribute", "WORD"),
+      cli_switch("--lines", "with --across: a line per figure down the page"))),
+    drawing_options(), calendar_options(),
+    output_options(c(table_endings(), figure_endings))
   ))
 }
 
 # Which rows a statement has, of which measures.
-row_options <- function() field_options("statement")
+row_options <- function() in_group("What is asked", field_options("statement"))
 
 # How it is drawn, and how a workbook is cut.
 drawing_options <- function() {
   kinds <- paste(names(figure_kinds()), collapse = ", ")
-  c(list(cli_option("--figure", sprintf(paste0("with --out .png .svg .pdf or .html, the figure ",
-                                               "to draw: %s [what suits the statement]"),
-                                        kinds), "KIND")),
-    list(cli_option("--draw",
+  in_group("Figures, pages and workbooks (with --out)", c(
+    list(cli_option("--figure", sprintf(paste0("the figure to draw, with .png .svg .pdf or .html: ",
+                                               "%s [what suits the statement]"), kinds), "KIND"),
+         cli_option("--draw",
                     "column of figures to draw, or to put across; may be repeated [the first]",
                     "COLUMN", many = TRUE)),
     figure_options(),
     list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
                     "SIZE")),
-    field_options("write_workbook", leave = c("file", shared_by_files)))
+    field_options("write_workbook", leave = c("file", "overwrite"))))
 }
 
 # The options of all kinds of figures, those that verbs have too under a name of their own.
@@ -38,67 +39,70 @@ figure_verbs <- function() grep("^figure_", verbs_of("statement"), value = TRUE)
 
 figure_flags <- function() unlist(lapply(figure_verbs(), field_flags), use.names = FALSE)
 
-hand_over_options <- function() {
-  dotted <- function(endings) paste0(".", endings, collapse = " ")
-  help <- sprintf("write to FILE, by its ending: %s, of statements also %s",
-                  dotted(table_endings()),
-                  dotted(statement_endings()))
-  fields <- setdiff(names(fields_of("write_workbook")), shared_by_files)
-  c(list(cli_option("--out", help, "FILE")), field_options("write_workbook", leave = fields))
-}
-
-# What files of every kind are asked for.
-shared_by_files <- c("title", "overwrite")
-
 cli_statement <- function(parsed) {
   o <- parsed$options
-  plain <- is.null(o$across) && is.null(o$reconcile)
-  cli_check_out(parsed, c(table_endings(), if (plain) statement_endings()))
-  cli_check_drawing(o)
-  steps <- typed_steps(parsed$typed)
-  reconciling <- typed_fields(o, "reconcile", leave = "figure")
-  s <- cli_made_statement(parsed, "statement", steps)
-  if (!is.null(o$reconcile)) {
-    s <- in_words_of_options("reconcile", rlang::exec(reconcile, s, !!!reconciling))
-  } else if (!is.null(o$across)) {
-    s <- in_words_of_options("cross_table", {
-      cross_table(s, o$across, !!!split_commas(o$draw), down = if (o$lines) "figures" else "groups")
-    })
-  }
-  cli_hand_over(s, o)
+  check_drawing(o)
+  part <- cli_part(parsed)
+  endings <- c(table_endings(), if (is.null(o$across)) figure_endings)
+  cli_answer(parsed, part, function(s) statement_item(s, o), "statement", endings)
 }
 
-# The statement that the options ask for, with all that its steps add to it.
-cli_made_statement <- function(parsed, command, steps) {
+# list(statement, steps) of a call.
+cli_part <- function(parsed) {
   o <- parsed$options
-  x <- cli_ledger(parsed, command)
-  asked <- c(cli_asked(o, leave = c("span", "spans")), cli_asked_spans(o))
-  s <- in_words_of_options("statement", answer_statement(x, Filter(Negate(is.null), asked), NULL))
-  for (step in steps) {
-    s <- in_words_of_options(step$verb, answered_step(s, step, list(), NULL))
+  statement <- c(typed_statement(o, leave = c("span", "spans")), typed_spans(o))
+  steps <- typed_steps(parsed$typed)
+  check_step_measures(steps, statement$measures)
+  check_idle_rows(o)
+  list(statement = statement, steps = steps)
+}
+
+# The arguments of statement() that were typed, as a record.
+typed_statement <- function(o, leave = character(), verb = "statement") {
+  asked <- typed_fields(o, verb, leave = c(leave, "..."))
+  if (!is.null(o$measure)) {
+    typed <- typed_fields(o, "statement", only = "...")
+    asked$measures <- as.list(as_call_problem(measure_texts(as.list(typed[["..."]]))))
   }
-  s
+  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
+  asked
 }
 
-# The arguments of a statement that were typed: conditions as one that asks for all of them.
-cli_asked <- function(o, leave) {
-  asked <- typed_fields(o, "statement", leave = c(leave, "...", "where"))
-  measures <- measure_texts(as.list(named_pairs(o$measure)))
-  where <- condition_text(rlang::quo(!!cli_where(o)))
-  if (is.null(o$measure)) measures <- NULL
-  c(asked, list(measures = measures, where = where))
+# One phrase without a name is the span; others are spans of their own.
+typed_spans <- function(o) {
+  if (is.null(o$span)) return(NULL)
+  phrases <- typed_fields(o, "statement", only = "span")$span
+  if (length(phrases) == 1 && is.null(names(phrases))) return(list(span = phrases[[1]]))
+  list(spans = phrase_records(phrases))
 }
 
-# Tables of every kind can be written as these; statements as these too.
-table_endings <- function() c(file_endings("write_statement"), "html")
-statement_endings <- function() c(file_endings("write_workbook"), figure_endings)
+# What is added to measures must be added to those there are.
+check_step_measures <- function(steps, measures) {
+  known <- names(measures %||% list(entries = "entries()"))
+  if (any(!nzchar(known))) return(invisible())
+  for (step in steps) {
+    if (step$m %in% known || step$verb == "sort_rows") next
+    flag <- names(step_flags())[step_flags() == step$verb]
+    refuse_call(c(sprintf("`%s` speaks of `%s`, which is no measure of the call.", flag, step$m),
+                  i = nearest_hint(step$m, known), i = sprintf("There are: %s.", listed(known))))
+  }
+}
+
+# Options that would do nothing are refused.
+check_idle_rows <- function(o) {
+  idle <- function(flag, needs) refuse_call(sprintf("`%s` does nothing without `%s`.", flag, needs))
+  if (o$list_all && is.null(o$by)) idle("--list-all", "--by")
+  if (identical(o$anchor, "group") && is.null(o$by)) idle("--anchor group", "--by")
+  if (isTRUE(o$lines) && is.null(o$across)) idle("--lines", "--across")
+}
 
 # Options of figures and workbooks go with the files they are for.
-cli_check_drawing <- function(o) {
+check_drawing <- function(o) {
   ending <- if (is.null(o$out)) "" else lower_text(tools::file_ext(o$out))
   drawn <- ending %in% c("png", "svg", "pdf", "html")
-  # What goes across in a table may be named by --draw too; a title is a page's as well.
-  elsewhere <- c("--title", if (!is.null(o$across)) "--draw")
+  # What goes across in a table may be named by --draw too; titles are of pages and workbooks as
+  # well.
+  elsewhere <- c(if (ending == "xlsx") "--title", if (!is.null(o$across)) "--draw")
   flags <- setdiff(c("--figure", figure_flags(), "--size"), elsewhere)
   for (flag in if (!drawn) flags_typed(o, flags)) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
@@ -115,66 +119,36 @@ cli_check_drawing <- function(o) {
     refuse_call(c(sprintf("There is no figure \"%s\".", o$figure),
                   i = nearest_hint(o$figure, kinds), i = sprintf("There are: %s.", listed(kinds))))
   }
-  cli_size(o$size)
+  in_words_of_options("figure_trend", as_call_problem(figure_size(o$size)))
 }
 
-cli_size <- function(text) {
-  if (is.null(text)) return(c(1280, 800))
-  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
-  if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
-    refuse_call(c(sprintf("`--size` \"%s\" is not understood.", text),
-                  i = "It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as 1280x800."))
+# What is shown of a statement: its table, a cross table, a figure, or a page of figure and table.
+statement_item <- function(s, o) {
+  ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
+  table <- list(what = "table", of = "s")
+  if (!is.null(o$across)) {
+    table <- list(what = "cross_table", of = "s",
+                  record = c(list(show = "cross_table", across = o$across),
+                             list(draw = split_commas(o$draw),
+                                  down = if (o$lines) "figures")))
+    table$record <- Filter(Negate(is.null), table$record)
   }
-  size
-}
-
-# One phrase without a name is the span; others are spans of their own.
-cli_asked_spans <- function(o) {
-  phrases <- named_pairs(o$span)
-  if (length(phrases) == 1 && names(phrases) == "") return(list(span = phrases[[1]]))
-  if (!is.null(phrases)) list(spans = phrase_records(phrases))
-}
-
-# A wrong target is told before any work is done.
-cli_check_out <- function(parsed, kinds) {
-  o <- parsed$options
-  if (is.null(o$out)) return(invisible())
-  attach_usual_packages()
-  tryCatch({
-    file_kind(o$out, kinds)
-    check_target(o$out, o$overwrite, inputs = cli_inputs(parsed))
-  }, rollingledger_error_file = function(e) refuse_call(c(e$message, e$body)))
-}
-
-# Files that a call reads.
-cli_inputs <- function(parsed) {
-  o <- parsed$options
-  c(parsed$args, o$periods, o$reconcile, unname(named_pairs(o$lookup)),
-    unname(named_pairs(o$target)))
-}
-
-# Several conditions as one that asks for all of them.
-cli_where <- function(o) {
-  if (length(o$where) < 2) return(o$where)
-  paste0("(", o$where, ")", collapse = " & ")
-}
-
-cli_hand_over <- function(s, o) {
-  if (is.null(o$out)) return(print(s))
-  switch(lower_text(tools::file_ext(o$out)),
-    csv = , tsv = , json = , parquet = write_statement(s, o$out, overwrite = o$overwrite),
-    html = cli_page(s, o),
-    xlsx = in_words_of_options("write_workbook", {
-      rlang::exec(write_workbook, s, o$out, !!!typed_fields(o, "write_workbook", leave = "file"))
-    }),
-    write_figure(cli_figure(s, o), o$out, o$overwrite, width = cli_size(o$size)[1],
-                 height = cli_size(o$size)[2])
-  )
-  cli_say("Wrote ", o$out)
+  if (ending %in% figure_endings) return(c(figure_item(s, o), list(size = o$size)))
+  if (ending == "html") {
+    figure <- if (is.null(o$across) && nrow(s) > 0) page_figure_item(s, o)
+    if (!is.null(figure)) figure$heading <- page_heading(s)
+    return(list(what = "page", title = o$title, content = Filter(Negate(is.null),
+                                                                 list(figure, table))))
+  }
+  if (ending == "xlsx" && is.null(o$across)) {
+    table$book <- typed_fields(o, "write_workbook", only = c("sheet_per", "subtotals"))
+    table$title <- o$title
+  }
+  table
 }
 
 # The figure asked for, or the one that suits the statement.
-cli_figure <- function(s, o) {
+figure_item <- function(s, o) {
   kind <- o$figure %||% suiting_figure(s)
   verb <- paste0("figure_", kind)
   others <- setdiff(figure_flags(), field_flags(verb))
@@ -187,28 +161,23 @@ cli_figure <- function(s, o) {
   if (!several && length(drawn) > 1) {
     refuse_call(sprintf("`--draw` names one column for the figure %s.", kind))
   }
-  if (!several && length(drawn) == 1) args$m <- drawn
-  in_words_of_options(verb, rlang::exec(figure_kinds()[[kind]], s, !!!args,
-                                        !!!(if (several) as.list(drawn))))
-}
-
-# A page: of a statement its figure and its table, of other tables the table.
-cli_page <- function(s, o) {
-  title <- o$title %||% page_title(s)
-  figure <- if (inherits(s, "statement") && nrow(s) > 0) cli_page_figure(s, o)
-  parts <- Filter(Negate(is.null), list(figure, s))
-  if (length(parts) == 2 && inherits(s, "statement")) names(parts) <- c(page_heading(s), "")
-  write_report(!!!parts, file = o$out, title = title, overwrite = o$overwrite)
+  if (!is.null(drawn)) args[[if (several) "draw" else "m"]] <- drawn
+  list(what = verb, of = "s", record = c(list(show = verb), args))
 }
 
 # A figure that was not asked for is left out where the statement has none that suits it.
-cli_page_figure <- function(s, o) {
-  o$title <- NULL  # it is the page's
-  if (length(flags_typed(o, c("--figure", figure_flags()))) > 0) return(cli_figure(s, o))
-  tryCatch(cli_figure(s, o), rollingledger_error = function(e) NULL)
+page_figure_item <- function(s, o) {
+  o["title"] <- list(NULL)  # it is the page's
+  if (length(flags_typed(o, c("--figure", figure_flags()))) > 0) return(figure_item(s, o))
+  tryCatch({
+    item <- figure_item(s, o)
+    item_result(item, list(s = s))
+    item
+  }, rollingledger_error = function(e) NULL)
 }
 
 page_title <- function(s) {
+  if (is.list(s) && !is.data.frame(s) && !inherits(s, "ggplot")) s <- s[[length(s)]]
   plan <- attr(s, "plan")
   if (is.null(plan)) return("Statement")
   paste("Statement of", source_facts(plan_ledger(plan))$label)

@@ -65,6 +65,14 @@ one_of <- function(given, choices, arg, call = caller_env()) {
   given
 }
 
+# One or several of a few words.
+some_of <- function(given, choices, arg, call = caller_env()) {
+  if (!is.character(given) || length(given) == 0 || anyDuplicated(given))
+    return(one_of(given, choices, arg, call))
+  for (one in given) one_of(one, choices, arg, call = call)
+  given
+}
+
 one_flag <- function(given, arg, call = caller_env()) {
   if (!is.logical(given) || length(given) != 1 || is.na(given)) {
     refuse("choice", sprintf("{%s} must be TRUE or FALSE.", arg), arg = arg, given = given,

@@ -124,3 +124,13 @@ accented_letters <- paste0(
   "\u0105\u0107\u010d\u010f\u0113\u0119\u011b\u011f\u012b\u0131\u0142\u0144\u0148\u014d\u0151",
   "\u0159\u015b\u015f\u0161\u0165\u016b\u016f\u0171\u017a\u017c\u017e")
 bare_letters <- paste0("aaaaaaceeeeiiii", "noooooouuuuyyaa", "accdeeegiilnnoo", "rssstuuuzzz")
+
+# Control characters in data are shown, never sent to a terminal, which they could command.
+shown_controls <- function(lines) {
+  odd <- grepl("[\001-\010\013-\037\177]|\302[\200-\237]", lines, useBytes = TRUE)
+  lines[odd] <- vapply(lines[odd], escaped_controls, "", keep = c(10L, 9L), USE.NAMES = FALSE)
+  lines
+}
+
+# What is printed goes out by this one way.
+show_lines <- function(lines) writeLines(shown_controls(enc2utf8(lines)))

@@ -39,6 +39,6 @@ format.ledger <- function(x, ...) {
 
 #' @export
 print.ledger <- function(x, ...) {
-  writeLines(format(x))
+  show_lines(format(x))
   invisible(x)
 }

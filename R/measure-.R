@@ -70,8 +70,24 @@ read_measure <- function(expr, x, known, call) {
     args <- lapply(as.list(expr)[-1], read_measure, x = x, known = known, call = call)
     return(list(node = "arithmetic", op = fun, args = args))
   }
+  if (fun == "per_cent") return(read_per_cent(expr, x, known, call))
   if (!fun %in% names(measure_functions)) refuse_function(fun, expr, call)
   read_measure_call(fun, expr, x, call)
+}
+
+# per_cent(a / b): a hundred times as much, shown with its sign.
+read_per_cent <- function(expr, x, known, call) {
+  if (length(expr) != 2 || !is.null(names(expr)))
+    refuse_measure(c(sprintf("`%s` is not a call of per_cent().", code_text(expr)),
+                     i = "It is per_cent(a / b)."), call = call)
+  inner <- read_measure(expr[[2]], x, known, call)
+  unit <- tree_unit(inner)
+  if (!is.null(unit))
+    refuse_measure(c(sprintf("`%s` is counted in %s, not a part of something.",
+                             code_text(expr[[2]]), unit), i = "It is per_cent(a / b)."),
+                   call = call)
+  list(node = "arithmetic", op = "*", args = list(list(node = "number", value = 100), inner),
+       per_cent = TRUE)
 }
 
 read_measure_symbol <- function(name, x, known, call) {
@@ -99,7 +115,7 @@ refuse_function <- function(fun, expr, call) {
                listed(sprintf("%s(%s)", names(measure_functions),
                               ifelse(vapply(measure_functions, function(f) f$takes,
                                             "") == "nothing", "", "x")), most = 20),
-               ", and + - * / between them.")
+               ", per_cent(a / b), and + - * / between them.")
   ), given = fun, call = call)
 }
 
@@ -128,11 +144,23 @@ read_measure_call <- function(fun, expr, x, call) {
   tree
 }
 
-# Names that measures of an expression add up, average or the like.
+# Columns that texts of measures and conditions take as amounts, as far as they can be read.
+measured_names <- function(texts) {
+  expressions <- lapply(texts, function(text) {
+    tryCatch(text_expression(text), error = function(e) NULL)
+  })
+  unique(unlist(lapply(expressions, amounts_named)))
+}
+
+# Names that measures of an expression add up, average or the like, and that conditions hold against
+# a number as larger or smaller.
 amounts_named <- function(expr) {
   if (!is.call(expr)) return(NULL)
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
+  numbers <- vapply(args, is.numeric, TRUE)
+  if (fun %in% c("<", "<=", ">", ">=") && any(numbers))
+    return(unlist(lapply(args[!numbers], all.names, functions = FALSE)))
   named <- names(args) %||% rep("", length(args))
   taken <- measure_functions[[fun]]$takes
   if (!identical(taken, "amount")) return(unlist(lapply(args, amounts_named)))

@@ -75,6 +75,7 @@ ratio <- function(a, b) {
 tree_decimals <- function(tree) {
   if (tree$node == "number") return(if (tree$value == round(tree$value)) 0L else 2L)
   if (tree$node == "arithmetic") {
+    if (isTRUE(tree$per_cent)) return(1L)
     if (tree$op == "/") return(2L)
     return(min(4L, max(vapply(tree$args, tree_decimals, 0L))))
   }
@@ -84,6 +85,7 @@ tree_decimals <- function(tree) {
 }
 
 tree_unit <- function(tree) {
+  if (isTRUE(tree$per_cent)) return("%")
   if (tree$node == "measure") return(if (takes_amount(tree)) tree$known$unit)
   if (tree$node == "number") return(NULL)
   joined_unit(tree$op, lapply(tree$args, tree_unit))

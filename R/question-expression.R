@@ -110,9 +110,9 @@ quoted_text <- function(text) {
 
 letters_escaped <- c("\n" = "\\n", "\t" = "\\t", "\r" = "\\r")
 
-escaped_controls <- function(text) {
+escaped_controls <- function(text, keep = integer()) {
   code <- utf8ToInt(text)
-  controls <- code < 32 | code >= 127 & code < 160
+  controls <- (code < 32 | code >= 127 & code < 160) & !code %in% keep
   letters <- vapply(code, intToUtf8, "")
   paste(ifelse(controls, sprintf("\\u%04x", code), letters), collapse = "")
 }
@@ -140,7 +140,8 @@ plain_expression <- function(expr, what, call) {
   tryCatch(check_depth(text_expression(expr), what, call), error = function(e) {
     if (inherits(e, "rollingledger_error")) stop(e)
     refuse_measure(c(sprintf("\"%s\" cannot be read as %s.", shortened_text(expr), what),
-                     i = "For example: total(fare) / entries()."), call = call)
+                     i = if (what == "a condition") "For example: channel == \"web\" & fare > 0."
+                         else "For example: total(fare) / entries()."), call = call)
   })
 }
 

@@ -12,6 +12,7 @@ verb_table <- new.env(parent = emptyenv())
 #   condition     a condition on entries
 #   named_code    named expressions in c(), bare or as text
 #   choice        one of `choices`; those may be a function of the statement's plan
+#   choices       one or several of `choices`
 #   grain         a grain
 #   attribute, attributes                   names of columns
 #   text, texts, number, flag, day, phrase  as they say; pairs: named texts
@@ -83,7 +84,7 @@ choices_help <- function(one) {
   if (one$kind == "file") {
     return(sprintf(" Its name ends in %s.", listed(sprintf("`.%s`", one$choices), last = "or")))
   }
-  if (one$kind != "choice" || is.function(one$choices)) return("")
+  if (!one$kind %in% c("choice", "choices") || is.function(one$choices)) return("")
   sprintf(" One of %s.", listed(dQuote(one$choices, FALSE), most = 20, last = "or"))
 }
 
@@ -163,6 +164,7 @@ checked_field <- function(one, name, value, plan, call) {
   choices <- if (is.function(one$choices)) one$choices(plan) else one$choices
   switch(one$kind,
     choice = one_of(value, choices, name, call = call),
+    choices = some_of(value, choices, name, call = call),
     grain = one_of(value, choices, name, call = call),
     flag = one_flag(value, name, call = call),
     value

@@ -236,7 +236,7 @@ format.ledger_question <- function(x, ...) {
 
 #' @export
 print.ledger_question <- function(x, ...) {
-  writeLines(format(x))
+  show_lines(format(x))
   invisible(x)
 }
 

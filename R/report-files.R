@@ -46,11 +46,26 @@ write_statement <- with_fields("write_statement", function(s, file, overwrite) {
   kind <- file_kind(file, file_endings("write_statement"))
   check_target(file, overwrite, inputs = attr(s, "plan")$files)
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
-  table <- as.data.frame(s)
-  if (inherits(s, "cross_table")) names(table) <- heading_names(s)
-  write_plain_table(table, file, overwrite)
+  write_plain_table(plain_frame(s), file, overwrite)
   invisible(file)
 })
+
+# The table of a result, without how it was made; headings of a cross table hold the days.
+plain_frame <- function(s) {
+  table <- as.data.frame(s)
+  if (inherits(s, "cross_table")) names(table) <- heading_names(s)
+  table
+}
+
+# The lines of a table as CSV, TSV or JSON.
+plain_lines <- function(s, format) {
+  table <- plain_frame(s)
+  if (format == "json") return(json_lines(table))
+  path <- tempfile(fileext = paste0(".", format))
+  on.exit(unlink(path))
+  write_fields(table, path, if (format == "csv") "," else "\t")
+  readLines(path, encoding = "UTF-8", warn = FALSE)
+}
 
 # A table that is none of ours, to a file of any kind.
 write_plain_table <- function(table, file, overwrite) {
@@ -72,6 +87,10 @@ write_fields <- function(table, path, sep) {
 }
 
 write_json_rows <- function(table, path) {
+  write_bytes(paste0(paste(json_lines(table), collapse = "\n"), "\n"), path)
+}
+
+json_lines <- function(table) {
   quoted <- function(text) {
     each <- unique(text)
     vapply(each, function(one) as.character(jsonlite::toJSON(one, auto_unbox = TRUE, na = "null")),
@@ -87,7 +106,7 @@ write_json_rows <- function(table, path) {
     paste0("{", do.call(paste,
                         c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)),
                               unname(cells)), sep = ",")), "}")
-  write_bytes(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]\n"), path)
+  strsplit(paste0("[", paste(enc2utf8(rows), collapse = ",\n"), "]"), "\n", fixed = TRUE)[[1]]
 }
 
 # Attributes of any kind as text, so that a column has one type in every file.
@@ -144,26 +163,6 @@ is_same_file <- function(file, others) {
   file.exists(file) & full(others) == full(file)
 }
 
-# `write` is given a path beside the target, so that the last step is a rename. What was not written
-# to its end is never put in the place of a file that was.
-write_whole <- function(file, overwrite, write, call = caller_env()) {
-  check_target(file, overwrite, call)
-  beside <- tempfile("part-", dirname(file), paste0(".", tools::file_ext(file)))
-  on.exit(unlink(beside))
-  cut_off <- function(why = NULL) {
-    refuse("file",
-           c(sprintf(paste0("The file %s could not be written to its end; what was there before ",
-                            "is as it was."), file),
-                     x = why, i = "Is the disk full?"), file = file, call = call)
-  }
-  tryCatch(write(beside), error = function(e) if (inherits(e, "rollingledger_error")) stop(e)
-           else cut_off(conditionMessage(e)))
-  if (!is_whole_file(beside)) cut_off()
-  if (!file.rename(beside, file))
-    refuse("file", sprintf("The file %s cannot be written.", file), file = file, call = call)
-  invisible(file)
-}
-
 # Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it
 # has checked the rest.
 is_whole_file <- function(path) {
@@ -194,6 +193,18 @@ write_bytes <- function(text, path) {
 }
 
 figure_endings <- c("png", "svg", "pdf")
+
+# "1280x800" as two numbers, in pixels.
+figure_size <- function(text) {
+  if (is.null(text)) return(c(1280, 800))
+  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
+  if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
+    refuse("choice", c(sprintf("{size} \"%s\" is not understood.", text),
+                       i = paste("It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as",
+                                 "1280x800.")), arg = "size", call = NULL)
+  }
+  size
+}
 
 # A figure as a file, at the size in which it was made to be looked at.
 write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {

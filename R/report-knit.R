@@ -26,7 +26,7 @@ knit_print.statement <- function(x, options = list(), ...) {
   says <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
                  if (!is.null(plan$per)) partial_words(x))
   knit_table(statement_columns(x), row_classes(x), shown, says,
-             plain_notes(x, statement_footer(x, character(), marks = !is_one_span(x))))
+             plain_notes(x, statement_footer(x, marks = !is_one_span(x))))
 }
 
 #' @rdname knit_statement

@@ -2,7 +2,7 @@
 
 page_statement <- function(s, heading) {
   tags <- htmltools::tags
-  notes <- plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s)))
+  notes <- plain_notes(s, statement_footer(s, marks = !is_one_span(s)))
   list(
     tags$p(class = "dates",
            paste0(figure_subtitle(s), if (!is.null(attr(s, "plan")$per)) partial_words(s))),
@@ -25,12 +25,6 @@ page_cross_table <- function(x, heading) {
 }
 
 table_name <- function(s, heading) if (nzchar(heading)) heading else page_heading(s)
-
-# One span for all rows, whose days stand above the table, and groups to tell the rows.
-is_one_span <- function(s) {
-  plan <- attr(s, "plan")
-  is.null(plan$per) && length(plan$spans$from) == 1 && length(plan$by) > 0 && is.null(plan$anchors)
-}
 
 # Columns of a statement as a page shows them: list(heading (lines), text, class).
 statement_columns <- function(s) {

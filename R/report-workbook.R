@@ -260,7 +260,7 @@ cover_sheet <- function(book, s, sheets, title, styles, without) {
   part("Source", c(made$source, made$kept, made$set_aside))
   part("Measures", made$measures)
   part("Notes",
-       c(plain_notes(s, statement_footer(s, character(), marks = !is_one_span(s))),
+       c(plain_notes(s, statement_footer(s, marks = !is_one_span(s))),
          if (!is.null(without)) sprintf("No rows of subtotals: %s.", without)))
   control <- if (is.null(plan$anchors)) control_totals(s)
   if (!is.null(control) && nrow(control) > 0) {

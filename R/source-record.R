@@ -1,6 +1,7 @@
 # A ledger built again from the record of a question.
 
-ledger_of_record <- function(record, tables = list(), call = caller_env()) {
+# `measured` names columns that are read as amounts because measures add them up.
+ledger_of_record <- function(record, tables = list(), measured = NULL, call = caller_env()) {
   source <- record$file
   if (is.null(source)) {
     source <- tables[[record$data %||% ""]]
@@ -13,14 +14,24 @@ ledger_of_record <- function(record, tables = list(), call = caller_env()) {
   args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
   args[intersect(named, names(args))] <- lapply(args[intersect(named, names(args))], named_values)
   args$calendar <- calendar_of_record(record$calendar, tables, call)
-  x <- rlang::exec(ledger, source, !!!args)
+  x <- if (is.character(source)) files_of_record(source, args, measured, call)
+       else rlang::exec(ledger, source, !!!args)
   for (step in record$steps) x <- ledger_step_again(x, step, tables, call)
   x
 }
 
+files_of_record <- function(source, args, measured, call) {
+  defaults <- lapply(fields_of("ledger"), function(one) one$default)
+  where <- args$where
+  args$where <- NULL
+  given <- utils::modifyList(defaults, args)
+  x <- ledger_of_files(source, given, args, measured = measured, call = call)
+  kept_where(x, rlang::quo(!!where), call)
+}
+
 calendar_of_record <- function(given, tables, call) {
   if (is.null(given)) return(ledger_calendar())
-  given$holidays <- named_values(given$holidays)
+  if (!is.null(given$holidays)) given$holidays <- named_values(given$holidays)
   if (!is.null(given$periods)) given$periods <- again_as_given(given$periods, tables, call)
   do.call(ledger_calendar, given)
 }

@@ -123,6 +123,6 @@ span_text <- function(from, to) {
 
 #' @export
 print.ledger_span <- function(x, ...) {
-  writeLines(format(x))
+  show_lines(format(x))
   invisible(x)
 }

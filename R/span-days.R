@@ -84,12 +84,31 @@ span_days <- function(tree, shifts, calendar, as_of, call = caller_env()) {
   if (base$kind %in% c("to date", "latest", "trailing"))
     return(days_up_to_as_of(base, shifts, calendar, as_of, call))
   if (base$kind == "range") return(days_of_ends(base$from, base$to, shifts, calendar, as_of, call))
+  if (base$kind == "newest") {
+    newest <- newest_part(base, calendar, as_of, call)
+    return(days_of_ends(newest, newest, shifts, calendar, as_of, call))
+  }
   now <- period_indexes(as_of, base$unit, calendar, call)
   # The newest period that is over is the current one on its last day.
   over <- base$kind == "finished" && periods_at(now, base$unit, calendar, call)$last == as_of
   last <- if (base$kind == "this" || over) now else now - 1L
   days_of_ends(list(grain = base$unit, index = last - base$n + 1L),
                list(grain = base$unit, index = last), shifts, calendar, as_of, call)
+}
+
+# The newest quarter, week or month of a name or number that has begun by the as-of day.
+newest_part <- function(base, calendar, as_of, call) {
+  grain <- year_of(base$grain)
+  now <- period_indexes(as_of, grain, calendar, call)
+  # A week 53 may be six years back.
+  years <- if (is_tabled(grain, calendar)) seq_len(now) else seq.int(now - 7L, now + 1L)
+  index <- nth_of_year(years, base$number, base$grain, calendar, call)
+  index <- index[!is.na(index)]
+  begun <- index[periods_at(index, base$grain, calendar, call)$first <= as_of]
+  if (length(begun) == 0)
+    refuse("span", sprintf("No %s has begun by %s.", recurring_text(base), day_text(as_of)),
+           call = call)
+  list(grain = base$grain, index = max(begun))
 }
 
 # Whole periods from one to another, moved back; NULL for an end that is open.
@@ -219,4 +238,4 @@ is_relative <- function(phrases, calendar) {
          USE.NAMES = FALSE)
 }
 
-relative_kinds <- c("this", "to date", "last", "latest", "finished", "trailing")
+relative_kinds <- c("this", "to date", "last", "latest", "finished", "trailing", "newest")

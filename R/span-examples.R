@@ -24,12 +24,16 @@ span_examples <- list(
     "2026-Q3" = "a quarter; also Q3 2026", "2026" = "a year", "FY2026-M06" = "a fiscal month",
     "FY2026-Q2" = "a fiscal quarter", "FY2026-W10" = "a week of the fiscal year",
     "FY2026" = "a fiscal year",
+    "6 Sep 2026 to 12 Sep 2026" = "from one day to another; also 2026-09-06/2026-09-12",
+    "week 35 2026" = "a week, as 2026-W35",
+    "Q3" = "the newest one that has begun; also week 35, September, fiscal Q2",
     "2024-W01/2024-02" = "from one point to another", "2024-01/.." = "up to the as-of day",
     "all" = "every day there is"
   ),
   "The same, earlier" = c(
     "month to date, 1 year back" = "the same days a year earlier",
     "last month, 1 year back" = "the same month a year earlier",
+    "same month last year" = "this month, 1 year back",
     "week to date, 1 year back" = "the same week number and weekdays",
     "last 4 weeks, 4 weeks back" = "the 4 weeks before those",
     "fiscal year to date, 1 fiscal year back" = "as far into the year before"

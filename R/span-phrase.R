@@ -19,6 +19,7 @@ base_text <- function(base, calendar) {
     "to date" = paste(base$unit, "to date"),
     finished = paste("latest finished", counted_units(base$n, base$unit)),
     recurring = paste("every", recurring_text(base)),
+    newest = recurring_text(base),
     "recurring days" = sprintf("every %02d-%02d/%02d-%02d", base$from[1], base$from[2], base$to[1],
                                base$to[2]),
     paste(base$kind, counted_units(base$n, base$unit))

@@ -52,6 +52,8 @@ modifiers_expected <- c("a number of units back, such as 1 year back", "every ye
 points_expected <-
   "a point such as 2026, 2026-08, 2026-08-31, 2026-W35, FY2027-Q2 or September 2026"
 
+week_words <- c("w", "wk", "week")
+
 word_at <- function(reader, ahead = 0L) {
   at <- reader$at + ahead
   if (at <= length(reader$text)) reader$text[at] else ""
@@ -77,8 +79,11 @@ read_parts <- function(reader) {
     else if (every_year_ahead(reader)) {
       if (!is.null(every)) not_understood(reader$at, modifiers_expected[1])
       every <- read_every_year(reader)
-    } else if (is.null(base)) base <- read_base(reader)
-    else not_understood(reader$at, modifiers_expected)
+    } else if (is.null(base)) {
+      base <- read_base(reader)
+      if (!is.null(base$shift)) shifts <- add_shift(shifts, base$shift)
+      base$shift <- NULL
+    } else not_understood(reader$at, modifiers_expected)
   }
   if (is.null(base) || open)
     not_understood(reader$at, if (is.null(base)) starts_expected else modifiers_expected)
@@ -193,11 +198,46 @@ read_base <- function(reader) {
     n <- if (word == "this") 1L else read_count(reader, needed = FALSE)
     return(list(kind = if (finished) "finished" else word, unit = read_unit(reader), n = n))
   }
+  if (word == "same") return(read_same(reader))
   if (word == "every") return(read_recurring(reader))
+  if (part_alone(reader)) return(read_part(reader, "newest"))
   if (word == "fiscal" ||
-      (!is.na(unit_words[word]) && !(word %in% c("q", "fy") && number_at(reader, 1L))))
+      (!is.na(unit_words[word]) && !(word %in% c("q", "fy", week_words) && number_at(reader, 1L))))
         return(read_to_date(reader))
   read_range(reader, NULL)
+}
+
+# "same month last year": this one, a year back.
+read_same <- function(reader) {
+  reader$at <- reader$at + 1L
+  unit <- read_unit(reader)
+  if (word_at(reader) != "last") not_understood(reader$at, "last year, as in same month last year")
+  reader$at <- reader$at + 1L
+  at <- reader$at
+  year <- read_unit(reader)
+  if (!year %in% c("year", "fiscal year") || unit %in% c("year", "fiscal year"))
+    not_understood(at, "year, as in same month last year")
+  list(kind = "this", unit = unit, n = 1L, shift = list(unit = year, n = 1L))
+}
+
+# A quarter, week or month of a year that is not named: "Q3", "week 49", "September", "fiscal Q2".
+part_alone <- function(reader) {
+  ahead <- if (word_at(reader) == "fiscal") 1L else 0L
+  word <- word_at(reader, ahead)
+  is_month <- ahead == 0L && word %in% month_words
+  if (!is_month && !(word %in% c("q", week_words, if (ahead) "m") && number_at(reader, ahead + 1L)))
+    return(FALSE)
+  after <- ahead + if (is_month) 1L else 2L
+  # What follows tells the year, or makes it something else.
+  word_at(reader, after) %in% c("", ",") || number_at(reader, after) &&
+    shift_ahead_at(reader, after)
+}
+
+shift_ahead_at <- function(reader, ahead) {
+  at <- reader$at
+  on.exit(reader$at <- at)
+  reader$at <- at + ahead
+  shift_ahead(reader)
 }
 
 read_to_date <- function(reader) {
@@ -215,17 +255,22 @@ recurring_expected <-
 
 read_recurring <- function(reader) {
   reader$at <- reader$at + 1L
+  if (number_at(reader)) return(read_recurring_days(reader))
+  read_part(reader, "recurring")
+}
+
+# A part of each year, told by its name or number.
+read_part <- function(reader, kind) {
   fiscal <- word_at(reader) == "fiscal"
   if (fiscal) reader$at <- reader$at + 1L
   word <- word_at(reader)
   month <- if (nzchar(word) && !fiscal) month_number(word) else NA
   if (!is.na(month)) {
     reader$at <- reader$at + 1L
-    return(list(kind = "recurring", grain = "month", number = month))
+    return(list(kind = kind, grain = "month", number = month))
   }
-  if (number_at(reader) && !fiscal) return(read_recurring_days(reader))
-  most <- c(q = 4L, w = 53L, if (fiscal) c(m = 99L))
-  if (!word %in% names(most)) {
+  most <- c(q = 4L, w = 53L, week = 53L, wk = 53L, if (fiscal) c(m = 99L))
+  if (!word %in% names(most) || word %in% c("week", "wk") && !number_at(reader, 1L)) {
     not_understood(reader$at, recurring_expected, hint = if (word %in% names(unit_words)) {
       sprintf("For a row per %s say per = \"%s\"; \"every\" takes one part of each year.",
               unit_words[[word]], unit_words[[word]])
@@ -237,8 +282,8 @@ read_recurring <- function(reader) {
     not_understood(reader$at + 1L, sprintf("a number from 1 to %d", most[[word]]))
   }
   reader$at <- reader$at + 2L
-  grain <- c(q = "quarter", w = "week", m = "month")[[word]]
-  list(kind = "recurring", grain = if (fiscal) paste("fiscal", grain) else grain,
+  grain <- c(q = "quarter", w = "week", week = "week", wk = "week", m = "month")[[word]]
+  list(kind = kind, grain = if (fiscal) paste("fiscal", grain) else grain,
        number = as.integer(number))
 }
 
@@ -330,7 +375,7 @@ read_point <- function(reader, expected) {
   period <- period_named(text, reader$calendar)
   if (is.null(period)) {
     word <- reader$text[begins]
-    is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy") &&
+    is_word <- grepl("^\\p{L}", word, perl = TRUE) && !word %in% c("q", "fy", week_words) &&
       !word %in% month_words
     not_understood(begins, expected, reach = if (is_word) begins else ends)
   }

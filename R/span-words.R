@@ -14,7 +14,7 @@ to_date_words <- c(wtd = "week", mtd = "month", qtd = "quarter", ytd = "year", f
                    fmtd = "fiscal month",
                    fqtd = "fiscal quarter", fytd = "fiscal year")
 
-start_words <- c("all", "this", "last", "latest", "trailing", "every")
+start_words <- c("all", "this", "same", "last", "latest", "trailing", "every")
 other_words <- c("to", "date", "back", "fiscal", "finished", "today", "yesterday")
 month_words <- lower_text(c(month_names, substr(month_names, 1, 3), "sept"))
 known_words <- unique(

@@ -2,7 +2,7 @@
 
 #' @export
 print.ledger_check <- function(x, ..., all = FALSE) {
-  writeLines(format(x, ..., all = all))
+  show_lines(format(x, ..., all = all))
   invisible(x)
 }
 

@@ -73,7 +73,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
   )
   attr(table, "plan") <- plan
   attr(table, "subject") <- statement_subject(s)
-  attr(table, "notes") <- statement_footer(s, character(), marks = FALSE)
+  attr(table, "notes") <- statement_footer(s, marks = FALSE)
   attr(table, "columns") <- unlist(columns, recursive = FALSE)
   with_show(table, new_question(source_facts(x)$given, NULL), "compare_spans", asked)
 }

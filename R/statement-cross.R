@@ -85,7 +85,7 @@ crossed_table <- function(s, asked, call = caller_env()) {
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
   attr(table, "line") <- if (lines) free_name("line", down)
-  attr(table, "notes") <- statement_footer(s, character(), marks = "period" %in% down)
+  attr(table, "notes") <- statement_footer(s, marks = "period" %in% down)
   with_show(table, attr(s, "question"), "cross_table", asked)
 }
 
@@ -169,24 +169,17 @@ paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit
 }
 
 #' @export
-format.cross_table <- function(x, ..., n = NULL, width = NULL) {
+format.cross_table <- function(x, ..., rows = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan)) return(format(tibble::as_tibble(strip_statement(x))))
-  shown <- shown_rows(nrow(x), n, periods = "period" %in% names(x) && !is.null(plan$per))
+  shown <- shown_rows(nrow(x), rows, periods = "period" %in% names(x) && !is.null(plan$per))
   cells <- cross_cells(x, c(shown$head, shown$tail))
   width <- width %||% getOption("width")
-  blocks <- blocks_that_fit(cells, names(cells) %in% names(attr(x, "columns")), width)
-  body <- lapply(blocks, function(block) {
-    part <- heading_lines(cells[block])
-    lines <- aligned_lines(part)
-    if (shown$hidden == 0) return(lines)
-    append(lines, sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
-           after = length(part[[1]]$heading) + length(shown$head))
-  })
-  body <- unlist(Map(function(lines, first) c(if (!first) "", lines), body, seq_along(body) == 1))
   header <- sprintf("%s, %s, %s", attr(x, "subject"), paste(plan$on, spans_text(plan)),
                     as_of_text(plan))
-  c(folded_text(header, width), body, folded_text(attr(x, "notes"), width))
+  c(folded_text(header, width),
+    table_lines(cells, names(cells) %in% names(attr(x, "columns")), shown, width),
+    folded_text(attr(x, "notes"), width))
 }
 
 # Columns as text; a heading has a line for the label, for the days and for the figure.
@@ -219,61 +212,10 @@ cross_cells <- function(x, at) {
 line_text <- function(lines, units) if (is.null(units))
   lines else paste0(lines, ifelse(nzchar(units), sprintf(" (%s)", units), ""))
 
-# Columns cut into blocks that fit the width, each with the columns that say what its rows are.
-# Columns of a group stay together where they can.
-blocks_that_fit <- function(cells, is_figure, width) {
-  wide <- vapply(heading_lines(cells), cell_width, 0) + 2
-  room <- width + 2 - sum(wide[!is_figure])
-  group <- vapply(cells, function(cell) as.integer(cell$group %||% 0L), 0L)
-  blocks <- list()
-  taken <- Inf
-  for (i in which(is_figure)) {
-    begins <- group[i] != group[i - 1 + (i == 1)]
-    whole <- sum(wide[group == group[i]])
-    if (taken + (if (begins && whole <= room) whole else wide[i]) > room) {
-      blocks <- c(blocks, list(which(!is_figure)))
-      taken <- 0
-    }
-    blocks[[length(blocks)]] <- c(blocks[[length(blocks)]], i)
-    taken <- taken + wide[i]
-  }
-  if (length(blocks) == 0) list(seq_along(cells)) else blocks
-}
-
-# Headings of the same number of lines: long labels folded, those that repeat the one to the left
-# left out, lines that are empty throughout dropped.
-heading_lines <- function(cells) {
-  before <- character()
-  cells <- lapply(cells, function(cell) {
-    lines <- cell$heading
-    if (length(lines) == 3) {
-      if (identical(lines[1:2], before)) lines[1:2] <- ""
-      else before <<- lines[1:2]
-      lines <- list(folded_line(lines[1], 24), lines[2], lines[3])
-    } else {
-      before <<- character()
-      lines <- list(character(), "", lines)
-    }
-    cell$heading <- lines
-    cell
-  })
-  folds <- max(lengths(lapply(cells, function(cell) cell$heading[[1]])))
-  cells <- lapply(cells, function(cell) {
-    label <- cell$heading[[1]]
-    cell$heading <- c(rep("", folds - length(label)), label, cell$heading[[2]], cell$heading[[3]])
-    cell
-  })
-  blank <- Reduce(`&`, lapply(cells, function(cell) cell$heading == ""))
-  lapply(cells, function(cell) {
-    cell$heading <- cell$heading[!blank]
-    cell
-  })
-}
-
 #' @rdname print.statement
 #' @export
-print.cross_table <- function(x, ..., n = NULL, width = NULL) {
-  writeLines(format(x, n = n, width = width))
+print.cross_table <- function(x, ..., rows = NULL, width = NULL) {
+  show_lines(format(x, rows = rows, width = width))
   invisible(x)
 }
 

@@ -193,7 +193,10 @@ latest_of_each <- function(x, found, each) {
 new_entries_behind <- function(s, at, name, found, windows, leaves) {
   plan <- attr(s, "plan")
   facts <- source_facts(plan_ledger(plan))
-  known <- intersect(c(facts$columns_read, names(found$values)), names(found$values))
+  # The date that counts and the columns in question come first.
+  asked <- unlist(lapply(leaves, function(leaf) leaf$column))
+  known <- unique(intersect(c(facts$dates[[plan$on]]$column, asked, facts$columns_read,
+                              names(found$values)), names(found$values)))
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
   told <- source_rows_told(plan_ledger(plan), found$row)$at
@@ -247,11 +250,11 @@ amount_decimals <- function(plan, known) {
 
 
 #' @export
-format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
+format.entries_behind <- function(x, ..., rows = NULL, width = NULL) {
   says <- attr(x, "says")
-  if (is.null(says)) return(format(tibble::as_tibble(x), ..., n = n, width = width))
+  if (is.null(says)) return(format(tibble::as_tibble(x), ...))
   width <- width %||% getOption("width")
-  shown <- shown_rows(nrow(x), n %||% getOption("rollingledger.rows") %||% 10, periods = FALSE)
+  shown <- shown_rows(nrow(x), rows %||% getOption("rollingledger.rows") %||% 10, periods = FALSE)
   at <- shown$head
   decimals <- attr(x, "decimals")
   cells <- lapply(stats::setNames(nm = names(x)), function(name) {
@@ -265,16 +268,12 @@ format.entries_behind <- function(x, ..., n = NULL, width = NULL) {
     list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-",
         plain_text(values)) else member_text(values), right = FALSE)
   })
-  fit <- columns_that_fit(cells, width)
-  c(folded_text(says, width), aligned_lines(cells[fit]),
-    if (shown$hidden > 0)
-      sprintf("... %s more, print(n = Inf) shows all", count_text(shown$hidden, "row")),
-    folded_text(if (!all(fit)) paste("Too wide to show:", listed(names(cells)[!fit])), width))
+  c(folded_text(says, width), table_lines(cells, seq_along(cells) > 1, shown, width))
 }
 
 #' @export
-print.entries_behind <- function(x, ..., n = NULL, width = NULL) {
-  writeLines(format(x, ..., n = n, width = width))
+print.entries_behind <- function(x, ..., rows = NULL, width = NULL) {
+  show_lines(format(x, ..., rows = rows, width = width))
   invisible(x)
 }
 

@@ -29,7 +29,7 @@ partial_rows <- function(s) {
 }
 
 #' @export
-format.statement <- function(x, ..., n = NULL, width = NULL) {
+format.statement <- function(x, ..., rows = NULL, width = NULL) {
   plan <- attr(x, "plan")
   if (is.null(plan) || !all(row_columns %in% names(x)))
     return(format(tibble::as_tibble(strip_statement(x))))
@@ -39,40 +39,34 @@ format.statement <- function(x, ..., n = NULL, width = NULL) {
              format(tibble::as_tibble(strip_statement(x)))))
   header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
                    partial_words(x))
-  shown <- shown_rows(nrow(x), n, periods = !is.null(plan$per))
-  at <- c(shown$head, shown$tail)
-  table <- statement_cells(x, at)
+  shown <- shown_rows(nrow(x), rows, periods = !is.null(plan$per))
+  cells <- statement_cells(x, c(shown$head, shown$tail))
   width <- width %||% getOption("width")
-  fit <- columns_that_fit(table, width)
-  body <- aligned_lines(table[fit])
-  if (shown$hidden > 0) {
-    gap <- length(shown$head) + 1
-    body <- append(body,
-                   sprintf("... %s more, print(n = Inf) shows all",
-                           count_text(shown$hidden, "row")), after = gap)
-  }
-  c(folded_text(header, width), body, folded_text(statement_footer(x, names(table)[!fit]), width))
+  c(folded_text(header, width),
+    table_lines(cells, names(cells) %in% names(attr(x, "columns")), shown, width),
+    folded_text(statement_footer(x), width))
 }
 
 #' Print a statement
 #'
 #' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows
-#' that fit: the first and the last ones where there are many. A `*` marks a partial period.
+#' that fit: the first and the last ones where there are many. A `*` marks a partial period. Columns
+#' that do not fit the width go on below; one span, the same in all rows, stands in the header alone.
 #'
 #' @param x A [statement()].
-#' @param n Whole number or Inf: the most rows to print. By default what fits the terminal (its
+#' @param rows Whole number or Inf: the most rows to print. By default what fits the terminal (its
 #'   height where known, 20 otherwise; `options(rollingledger.rows=)`).
-#' @param width Whole number: columns of text to fit; the console's by default.
+#' @param width Whole number or Inf: columns of text to fit; the console's by default.
 #' @param ... Not used.
 #' @return `x`, invisibly.
 #' @section Errors:
-#' `rollingledger_error_choice` where `n` is not a count.
+#' `rollingledger_error_choice` where `rows` is not a count.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
-#' print(statement(fares, per = "month", income = total(fare)), n = 6)
-print.statement <- function(x, ..., n = NULL, width = NULL) {
-  writeLines(format(x, n = n, width = width))
+#' print(statement(fares, per = "month", income = total(fare)), rows = 6)
+print.statement <- function(x, ..., rows = NULL, width = NULL) {
+  show_lines(format(x, rows = rows, width = width))
   invisible(x)
 }
 
@@ -94,23 +88,10 @@ strip_statement <- function(x) {
   x
 }
 
-# The first and the last rows where not all fit; of periods the newest matter most, of others the
-# first.
-shown_rows <- function(rows, n, periods = TRUE) {
-  lines <- suppressWarnings(as.integer(Sys.getenv("LINES", "")))
-  n <- n %||% getOption("rollingledger.rows") %||% (if (is.na(lines)) 20 else max(4, lines - 6))
-  if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 0)
-    refuse("choice", "{n} must be a count of rows.", arg = "n")
-  if (rows <= n) return(list(head = seq_len(rows), tail = integer(), hidden = 0L))
-  first <- if (periods) max(1, floor(n / 4)) else n
-  last <- max(0, n - first)
-  list(head = seq_len(first), tail = seq.int(to = rows, length.out = last),
-       hidden = rows - first - last)
-}
-
 statement_cells <- function(x, at) {
   columns <- attr(x, "columns")
-  shown <- setdiff(names(x), c(if (!shows_days(x)) "from", "to", "complete"))
+  shown <- setdiff(names(x), c(if (!shows_days(x)) "from", "to", "complete",
+                               if (is_one_span(x)) "period"))
   cells <- lapply(shown, function(name) {
     values <- x[[name]][at]
     known <- columns[[name]]
@@ -131,6 +112,12 @@ statement_cells <- function(x, at) {
     }
   })
   stats::setNames(cells, shown)
+}
+
+# One span for all rows, whose days stand above the table, and groups to tell the rows.
+is_one_span <- function(s) {
+  plan <- attr(s, "plan")
+  is.null(plan$per) && length(plan$spans$from) == 1 && length(plan$by) > 0 && is.null(plan$anchors)
 }
 
 # Labels with a mark on partial ones; it has a place of its own, so that labels stay in line.
@@ -154,46 +141,7 @@ shows_days <- function(x) {
   is.null(plan$per) && (length(plan$spans$from) > 1 || !is.null(plan$anchors))
 }
 
-# Lines of text that are too long go on below, set in.
-folded_text <- function(lines, width) {
-  unlist(lapply(lines, function(line) {
-    parts <- folded_line(line, width - 2)
-    if (nchar(line, type = "width") <= width) line else c(parts[1], paste0("  ", parts[-1]))
-  }))
-}
-
-# A text in lines of a width, broken after commas and semicolons where it can.
-folded_line <- function(text, width) {
-  pieces <- unlist(
-    lapply(strsplit(text, "(?<=[,;]) ", perl = TRUE)[[1]], strwrap, width = width + 1))
-  lines <- character()
-  for (piece in pieces) {
-    last <- length(lines)
-    if (last > 0 && nchar(lines[last]) + nchar(piece) < width)
-      lines[last] <- paste(lines[last], piece) else lines <- c(lines, piece)
-  }
-  lines
-}
-
-cell_width <- function(column) max(nchar(c(column$heading, column$text), type = "width"))
-
-columns_that_fit <- function(table, width) {
-  ends <- cumsum(vapply(table, cell_width, 0) + 2) - 2
-  fit <- ends <= width
-  fit[1] <- TRUE
-  fit
-}
-
-aligned_lines <- function(table) {
-  padded <- lapply(table, function(column) {
-    text <- c(column$heading, column$text)  # headings may have several lines
-    gap <- strrep(" ", cell_width(column) - nchar(text, type = "width"))
-    if (column$right) paste0(gap, text) else paste0(text, gap)
-  })
-  sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
-}
-
-statement_footer <- function(x, hidden_columns, marks = TRUE) {
+statement_footer <- function(x, marks = TRUE) {
   plan <- attr(x, "plan")
   columns <- attr(x, "columns")
   partial <- partial_rows(x)
@@ -210,7 +158,6 @@ statement_footer <- function(x, hidden_columns, marks = TRUE) {
     },
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     column_notes(columns[names(columns) %in% names(x)], x),
-    if (length(hidden_columns) > 0) paste("Too wide to show:", listed(hidden_columns)),
     plan$notes,
     if (!has_ledger(plan)) "From a file, without its ledger: the figures are those that were saved."
   )

@@ -1,12 +1,12 @@
 describe_verb("add_rank", asked_of = "statement", flag = "rank",
   m = field("measure", "measure to rank by", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
-  within = field("choice", "what is ranked together: period, span or an attribute",
+  within = field("choices", "what is ranked together: period, span or attributes", many = TRUE,
                  default = "period", choices = function(plan) c("period", "span", plan$by),
                  value = "WORD", more = paste(
     "\"period\": the groups of each period, by the row's own figure. \"span\": the groups by their",
-    "figure over the whole span, the same rank in every period. Or the name of one attribute: the",
-    "groups of each period and member of it.")),
+    "figure over the whole span, the same rank in every period. Or names of attributes: the groups",
+    "of each period and member of them, `c(\"route\", \"channel\")`.")),
   keep = field("number", "ranks to keep, 1 to so many; all without it", value = "NUMBER",
                more = paste(
     "With members on equal ranks there may be more of them; a note says so. Not on a statement",
@@ -76,8 +76,11 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
     refuse_ranking("by", "There is nothing to rank: the statement has no attributes.",
                    i = "Name them in {by}, such as by = \"route\".")
   ranked <- setdiff(plan$by, within)
+  if (length(within) > 1 && !all(within %in% plan$by))
+    refuse_ranking("within", "{within} is \"period\", \"span\" or names of attributes.",
+                   i = "Attributes are taken within each period as it is.")
   if (length(ranked) == 0)
-    refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", within),
+    refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", listed(within)),
                    i = "The statement needs another attribute in {by}.")
   if (!is.null(keep) &&
       (!is.numeric(keep) || length(keep) != 1 || is.na(keep) || keep < 1 || keep != round(keep))) {
@@ -117,17 +120,18 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   if (length(ranked) == 0) return(out)
   some <- if (length(ranked) == length(out)) rows else rows_select(rows, ranked)
   windows <- own_windows(plan, some)
-  if (within == "span") {
+  whole <- identical(within, "span")
+  if (whole) {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
   }
-  among <- if (within == "span" && !is.null(plan$per) &&
+  among <- if (whole && !is.null(plan$per) &&
                is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$overall
            else periods_told_apart(plan, some)
-  if (within %in% plan$by)
-    among <- rows_told_apart(list(among, some$values[[within]]), length(ranked))$number
+  if (all(within %in% plan$by))
+    among <- rows_told_apart(c(list(among), unname(some$values[within])), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
-  told <- if (within == "span") rows_told_apart(list(among, some$group), length(ranked))
+  told <- if (whole) rows_told_apart(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
   ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)

@@ -1,5 +1,5 @@
 describe_verb("reconcile", asked_of = "statement",
-  against = field("table", "the other table, or its file", value = "FILE", option = "reconcile",
+  against = field("table", "the other table, or its file", value = "FILE", option = "against",
                   needed = TRUE, more = "A data frame, or the path of a file with it."),
   by = field("pairs", "how the two go together: columns of both, or KEY=COLUMN", value = "KEY",
              option = "key", many = TRUE, more = paste(
@@ -233,7 +233,7 @@ reconciled_sums <- function(x) {
 }
 
 #' @export
-format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
+format.reconciliation <- function(x, ..., rows = NULL, width = NULL) {
   facts <- attr(x, "facts")
   if (is.null(facts) || !all(c("here", "there", "difference", "result") %in% names(x)))
     return(format(tibble::as_tibble(x)))
@@ -250,30 +250,27 @@ format.reconciliation <- function(x, ..., n = NULL, width = NULL) {
          cell("here", money(sums$here)),
          cell("there", money(sums$there)), cell("difference", money(sums$difference))))
   odd <- which(x$result != "matched")
-  shown <- shown_rows(length(odd), n)
+  shown <- shown_rows(length(odd), rows)
   at <- odd[c(shown$head, shown$tail)]
   keys <- setdiff(names(x), c("here", "there", "difference", "result"))
-  body <- if (length(odd) > 0)
-    aligned_lines(c(lapply(keys, function(key) cell(key, member_text(x[[key]][at]), FALSE)), list(
-cell("here", money(x$here[at])), cell("there", money(x$there[at])),
-cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE))))
-  if (shown$hidden > 0)
-    body <- append(body,
-                   sprintf("... %s more, print(n = Inf) shows all",
-                           count_text(shown$hidden, "row")), after = 1 + length(shown$head))
+  width <- width %||% getOption("width")
+  cells <- c(lapply(keys, function(key) cell(key, member_text(x[[key]][at]), FALSE)),
+             list(cell("here", money(x$here[at])), cell("there", money(x$there[at])),
+                  cell("difference", money(x$difference[at])), cell("result", x$result[at], FALSE)))
+  body <- if (length(odd) > 0) table_lines(cells, seq_along(cells) > length(keys), shown, width)
   header <- sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys),
                     facts$days,
                     if (facts$tolerance > 0)
                       sprintf(", differences up to %s match", digits_text(facts$tolerance))
                     else "")
-  c(folded_text(header, width %||% getOption("width")), summary, "",
+  c(folded_text(header, width), summary, "",
     if (length(odd) == 0) "Every cell matches." else body,
-    folded_text(facts$notes, width %||% getOption("width")))
+    folded_text(facts$notes, width))
 }
 
 #' @export
-print.reconciliation <- function(x, ..., n = NULL, width = NULL) {
-  writeLines(format(x, n = n, width = width))
+print.reconciliation <- function(x, ..., rows = NULL, width = NULL) {
+  show_lines(format(x, rows = rows, width = width))
   invisible(x)
 }
 

@@ -22,7 +22,8 @@ take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   plan <- attr(s, "plan")
   x <- plan_ledger(plan)
   answering(x, plan$id)
-  asked$m <- statement_measure(s, asked$m, call)
+  asked$m <- if (fields_of(verb)$m$kind == "column") column_meant(s, asked$m, call)
+             else statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)
   question <- attr(s, "question")
   s <- action$add(s, plan, args, call)
@@ -66,6 +67,12 @@ statement_measure <- function(s, name, call = caller_env()) {
                    given = name, call = call)
   }
   name
+}
+
+# The name of one column of figures.
+column_meant <- function(s, name, call = caller_env()) {
+  if (rlang::is_string(name)) return(columns_named(s, name, call))
+  refuse_measure("{m} must be the name of one column of figures.", call = call)
 }
 
 # Names of columns of figures; all of them where none is given.

@@ -627,6 +627,81 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_sync_path
+std::string core_sync_path(std::string path);
+RcppExport SEXP _rollingledger_core_sync_path(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_sync_path(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_move_to_free_name
+std::string core_move_to_free_name(std::string from, std::string to);
+RcppExport SEXP _rollingledger_core_move_to_free_name(SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< std::string >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_move_to_free_name(from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_exchange_paths
+bool core_exchange_paths(std::string a, std::string b);
+RcppExport SEXP _rollingledger_core_exchange_paths(SEXP aSEXP, SEXP bSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type a(aSEXP);
+    Rcpp::traits::input_parameter< std::string >::type b(bSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_exchange_paths(a, b));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_add_leftover
+bool core_add_leftover(std::string path);
+RcppExport SEXP _rollingledger_core_add_leftover(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_add_leftover(path));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_forget_leftover
+void core_forget_leftover(std::string path);
+RcppExport SEXP _rollingledger_core_forget_leftover(SEXP pathSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    core_forget_leftover(path);
+    return R_NilValue;
+END_RCPP
+}
+// core_catch_ending_signals
+void core_catch_ending_signals();
+RcppExport SEXP _rollingledger_core_catch_ending_signals() {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    core_catch_ending_signals();
+    return R_NilValue;
+END_RCPP
+}
+// core_flush_output
+std::string core_flush_output();
+RcppExport SEXP _rollingledger_core_flush_output() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_flush_output());
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_bytes
 List core_survey_bytes(std::string path);
 RcppExport SEXP _rollingledger_core_survey_bytes(SEXP pathSEXP) {
@@ -795,6 +870,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_list_values", (DL_FUNC) &_rollingledger_core_list_values, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
+    {"_rollingledger_core_sync_path", (DL_FUNC) &_rollingledger_core_sync_path, 1},
+    {"_rollingledger_core_move_to_free_name", (DL_FUNC) &_rollingledger_core_move_to_free_name, 2},
+    {"_rollingledger_core_exchange_paths", (DL_FUNC) &_rollingledger_core_exchange_paths, 2},
+    {"_rollingledger_core_add_leftover", (DL_FUNC) &_rollingledger_core_add_leftover, 1},
+    {"_rollingledger_core_forget_leftover", (DL_FUNC) &_rollingledger_core_forget_leftover, 1},
+    {"_rollingledger_core_catch_ending_signals", (DL_FUNC) &_rollingledger_core_catch_ending_signals, 0},
+    {"_rollingledger_core_flush_output", (DL_FUNC) &_rollingledger_core_flush_output, 0},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
     {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 5},

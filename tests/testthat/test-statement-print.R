@@ -8,7 +8,7 @@ test_that("a statement prints its days and what is partial, in line", {
 
 test_that("never more rows than asked for, the newest kept", {
   s <- statement(demo_ledger(), per = "day", income = total(fare))
-  lines <- format(s, n = 8)
+  lines <- format(s, rows = 8)
   expect_match(lines[5], "^\\.\\.\\. 1,348 rows more")
   expect_match(lines[length(lines)], "^2026-09-17")
   expect_length(format(s), 1 + 1 + 20 + 1)
@@ -16,7 +16,7 @@ test_that("never more rows than asked for, the newest kept", {
   expect_length(format(s), 13)
   withr::local_options(rollingledger.rows = 5)
   expect_length(format(s), 8)
-  expect_length(format(s, n = Inf), 2 + nrow(s))
+  expect_length(format(s, rows = Inf), 2 + nrow(s))
   expect_refused(print(s, n = "all"), "must be a count", "choice")
 })
 

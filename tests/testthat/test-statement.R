@@ -82,7 +82,7 @@ test_that("a million groups are done in memory that follows the entries", {
   expect_identical(sum(s$income), 1.25 * n)
   bytes <- cells_facts(s)$bytes
   expect_lt(bytes, 60 * n)
-  expect_match(format(s, n = 2), "list_all = TRUE keeps them", all = FALSE)
+  expect_match(format(s, rows = 2), "list_all = TRUE keeps them", all = FALSE)
   expect_refused(statement(x, per = "day", by = "account", list_all = TRUE),
                  "would have 694,000,000 rows", "choice")
 })

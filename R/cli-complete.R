@@ -1,0 +1,1 @@
+cli_complete <- function(words) 0L

@@ -1,0 +1,122 @@
+# rolling-ledger run, rolling-ledger briefs
+
+run_options <- function() {
+  in_group("Options", list(
+    cli_option("--value", "NAME=VALUE: a value that the brief asks for; may be repeated", "VALUE",
+               many = TRUE),
+    cli_option("--from", "folder below which the brief's tables stand [that of the brief]",
+               "FOLDER"),
+    cli_option("--out", "folder that its files are written to; without it none are", "FOLDER"),
+    cli_switch("--overwrite", "with --out: replace files that are there"),
+    cli_option("--rows", "rows to print: a number, or all [what fits a terminal]", "NUMBER"),
+    cli_switch("--wide", "print lines as long as they are: nothing folded, no name cut"),
+    cli_switch("--quiet", "print nothing but what is wrong"),
+    cli_switch("--show-code", "print the R code of the brief instead of running it")))
+}
+
+cli_run <- function(parsed) {
+  o <- parsed$options
+  if (length(parsed$args) == 0) {
+    refuse_call(c("`run` takes a BRIEF.", i = "See rolling-ledger run --help."))
+  }
+  given <- named_pairs(o$value, "--value")
+  check_run_options(o)
+  brief <- read_brief(parsed$args[1], NULL)
+  values <- as_call_problem(asked_values(brief, values_by_name(given), NULL,
+                                         terminal = asked_at_terminal()))
+  files <- if (length(parsed$args) > 1) parsed$args[-1]
+  made <- in_words_of_options("run", {
+    prepared_run(brief, values, o$from, o$out, o$overwrite, files, NULL, there = !o$show_code)
+  })
+  if (o$show_code) {
+    return(show_lines(unclass(run_code(made))))
+  }
+  run <- finished_run(made, NULL)
+  if (!o$quiet) cli_report_aside(run$ledger)
+  if (!o$quiet) print_run(run, o)
+  if (!o$quiet) for (file in run$files) cli_say("Wrote ", file)
+  unwritten <- Filter(function(item) !is.null(item$file), made$items)
+  if (is.null(o$out) && length(unwritten) > 0 && !o$quiet) {
+    cli_say(sprintf("Not written without --out FOLDER: %s.",
+                    listed(vapply(unwritten, function(item) item$file, ""))))
+  }
+}
+
+check_run_options <- function(o) {
+  if (o$overwrite && is.null(o$out)) refuse_call("`--overwrite` goes with `--out FOLDER`.")
+  cli_rows(o$rows)
+  for (folder in c(o$from, o$out)) {
+    if (!dir.exists(folder)) refuse_call(sprintf("The folder %s does not exist.", folder))
+  }
+}
+
+# Values given several times are several values.
+values_by_name <- function(given) {
+  if (is.null(given)) return(list())
+  split(unname(given), factor(names(given), unique(names(given))))
+}
+
+# At a terminal what is missing is asked for.
+asked_at_terminal <- function() {
+  if (!isatty(stdin()) || !isatty(stderr())) return(NULL)
+  function(name, ask) {
+    cat(asked_words(name, ask), ": ", sep = "", file = stderr())
+    said <- readLines(file("stdin"), n = 1)
+    if (length(said) == 1 && nzchar(said)) said
+  }
+}
+
+print_run <- function(run, o) {
+  first <- TRUE
+  for (part in run_parts(run)) {
+    if (!first) writeLines("")
+    first <- FALSE
+    if (!is.null(part$heading)) show_lines(part$heading)
+    if (is.character(part$thing)) show_lines(part$thing)
+    else if (inherits(part$thing, "report_tiles")) print(part$thing)
+    else stream_out(part$thing, o)
+  }
+}
+
+# ---- briefs ------------------------------------------------------------------
+
+briefs_options <- function() {
+  in_group("Options", list(
+    cli_switch("--check", "look for what is wrong in them; exit status 1 where something is"),
+    cli_option("--format", "csv, tsv, json or text [text]", "FORMAT")))
+}
+
+cli_briefs <- function(parsed) {
+  o <- parsed$options
+  if (length(parsed$args) > 1) refuse_call("`briefs` takes one FOLDER.")
+  if (!is.null(o$format) && !o$format %in% stream_formats)
+    refuse_call(sprintf("`--format` must be one of %s, not \"%s\".", listed(stream_formats),
+                        o$format))
+  folder <- if (length(parsed$args) == 1) parsed$args
+  table <- list_briefs(folder)
+  wrong <- table[!is.na(table$problem), ]
+  if (!is.null(o$format) && o$format != "text") {
+    writeLines(plain_lines(table, o$format), useBytes = TRUE)
+  } else {
+    show_lines(brief_lines(table[is.na(table$problem), ], folder))
+  }
+  for (problem in wrong$problem) cli_say(problem)
+  if (o$check && nrow(wrong) > 0) 1L else 0L
+}
+
+# Briefs by category, as they are listed.
+brief_lines <- function(table, folder) {
+  if (nrow(table) == 0) return(sprintf("No briefs in %s.", folder %||% "the package"))
+  width <- getOption("width")
+  category <- ifelse(is.na(table$category), "(no category)", table$category)
+  lines <- lapply(unique(category), function(one) {
+    rows <- table[category == one, ]
+    c(one, unlist(lapply(seq_len(nrow(rows)), function(i) {
+      row <- rows[i, ]
+      c(paste0("  ", row$name, ": ", row$file),
+        if (!is.na(row$description)) strwrap(row$description, width - 2, prefix = "    "),
+        if (nzchar(row$asks)) paste0("    asks for ", row$asks))
+    })))
+  })
+  unlist(lines)
+}

@@ -1,0 +1,41 @@
+#include <Rcpp.h>
+
+#include "core/whole-file.h"
+
+// "" or what is wrong.
+// [[Rcpp::export]]
+std::string core_sync_path(std::string path) { return ledger::sync_path(path.c_str()); }
+
+// "done", "taken" or "failed".
+// [[Rcpp::export]]
+std::string core_move_to_free_name(std::string from, std::string to) {
+  switch (ledger::move_to_free_name(from.c_str(), to.c_str())) {
+    case ledger::Moved::done: return "done";
+    case ledger::Moved::taken: return "taken";
+    default: return "failed";
+  }
+}
+
+// [[Rcpp::export]]
+bool core_exchange_paths(std::string a, std::string b) {
+  return ledger::exchange_paths(a.c_str(), b.c_str());
+}
+
+// [[Rcpp::export]]
+bool core_add_leftover(std::string path) { return ledger::Leftovers::add(path); }
+
+// [[Rcpp::export]]
+void core_forget_leftover(std::string path) { ledger::Leftovers::forget(path); }
+
+// [[Rcpp::export]]
+void core_catch_ending_signals() { ledger::Leftovers::catch_signals(); }
+
+// "whole", "closed" or "broken".
+// [[Rcpp::export]]
+std::string core_flush_output() {
+  switch (ledger::flush_output()) {
+    case ledger::Output::whole: return "whole";
+    case ledger::Output::closed: return "closed";
+    default: return "broken";
+  }
+}
