@@ -44,7 +44,7 @@ install: $(BUILD)/setup-run
 
 # After a change of roxygen comments or exports.
 document: $(BUILD)/setup-document
-	@$(R) -e 'Rcpp::compileAttributes(".")'
+	@$(R) -e 'Rcpp::compileAttributes("."); roxygen2::update_collate(".")'
 	@mkdir -p "$(LIB)" && R CMD INSTALL --no-docs --no-test-load --library="$(LIB)" . \
 	  > $(BUILD)/install.log 2>&1 || { cat $(BUILD)/install.log; exit 1; }
 	@$(R) tools/document.R "$(LIB)"

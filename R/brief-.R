@@ -81,7 +81,7 @@ sense_problems <- function(tree) {
   }
   for (name in names(tree$statements)) {
     keys <- names(tree$statements[[name]])
-    compares <- intersect(c("compare_spans", "compare_members"), keys)
+    compares <- intersect(comparing_verbs(), keys)
     if (length(compares) > 0 && length(keys) > 1)
       out <- c(out, problem(c("statements", name, compares[1]), sprintf(
         "stands alone: what else is asked goes into it, not beside it (`%s`).",
@@ -115,7 +115,7 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
                             nearest_hint(own$of, known) %||%
                               sprintf("There are: %s.", listed(known))))
     compared <- tree$statements[[own$of %||% known[1]]]
-    if (what != "table" && any(c("compare_spans", "compare_members") %in% names(compared)))
+    if (what != "table" && any(comparing_verbs() %in% names(compared)))
       out <- c(out, problem(c(at, "of"), "is a comparison; it can be shown as `table` alone."))
   }
   if (is.null(own$file)) return(out)

@@ -114,7 +114,7 @@ prepared_run <- function(brief, values, from, out, overwrite, ledger, call, ther
 
 # list(statement, steps) or list(show): what one part asks.
 question_of_part <- function(tree, folder) {
-  compares <- intersect(c("compare_spans", "compare_members"), names(tree))
+  compares <- intersect(comparing_verbs(), names(tree))
   if (length(compares) == 0) {
     return(list(statement = statement_record(tree, folder), steps = step_records(tree$steps,
                                                                                  folder)))

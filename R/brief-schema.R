@@ -111,11 +111,12 @@ statement_schema <- function() {
   schema_object(c(
     verb_properties("statement"),
     list(steps = list(type = "array", items = one_of_keys(
-           lapply(stats::setNames(nm = statement_steps()), verb_schema))),
-         compare_spans = verb_schema("compare_spans"),
-         compare_members = verb_schema("compare_members"))
+           lapply(stats::setNames(nm = statement_steps()), verb_schema)))),
+    lapply(stats::setNames(nm = comparing_verbs()), verb_schema)
   ))
 }
+
+comparing_verbs <- function() names(asked_of_ledgers())
 
 # What is made of a statement and shown: verbs asked of statements that add nothing to them.
 shown_verbs <- function() setdiff(verbs_of("statement"), ls(verb_actions))

@@ -1,8 +1,10 @@
 # rolling-ledger compare, rolling-ledger members
 
 compare_options <- function() {
-  options_once(c(in_group("What is asked", compared_options("compare_spans")), ledger_options(),
-                 calendar_options(), output_options()))
+  options_once(c(in_group("What is asked", compared_options("compare_spans")),
+                 in_group("Instead of two spans, what changed since a day",
+                          field_options("compare_known", only = c("day1", "day2", "per"))),
+                 ledger_options(), calendar_options(), output_options()))
 }
 
 members_options <- function() {
@@ -13,6 +15,7 @@ members_options <- function() {
 # The span that is compared with need not be said.
 compared_options <- function(verb) {
   lapply(field_options(verb), function(option) {
+    if (option$flag == "--span" && verb == "compare_spans") option$needed <- FALSE
     if (option$flag != "--against") return(option)
     option$needed <- FALSE
     option$help <- paste(option$help, "[the same, 1 year back]")
@@ -20,8 +23,24 @@ compared_options <- function(verb) {
   })
 }
 
-cli_compare <- function(parsed) cli_answer(parsed, compared_part(parsed, "compare_spans"),
-                                           command = "compare")
+cli_compare <- function(parsed) {
+  since <- !is.null(parsed$options$known)
+  part <- if (since) known_part(parsed) else compared_part(parsed, "compare_spans")
+  cli_answer(parsed, part, command = "compare")
+}
+
+# What changed since a day.
+known_part <- function(parsed) {
+  o <- parsed$options
+  if (is.null(o$known_later)) {
+    refuse_call(c("`--known` needs `--known-later`: the later day that it is compared with.",
+                  i = "For example --known 2026-08-31 --known-later 2026-09-17."))
+  }
+  for (flag in flags_typed(o, c("--against", "--list-all", "--statement-as-of"))) {
+    refuse_call(sprintf("`%s` does not go with `--known`.", flag))
+  }
+  list(show = list(c(list(show = "compare_known"), typed_statement(o, verb = "compare_known"))))
+}
 
 cli_members <- function(parsed) {
   if (is.null(parsed$options$member)) {
@@ -33,6 +52,9 @@ cli_members <- function(parsed) {
 
 compared_part <- function(parsed, verb) {
   o <- parsed$options
+  for (flag in flags_typed(o, c("--known-later", if (verb == "compare_spans") "--per"))) {
+    refuse_call(sprintf("`%s` goes with `--known`.", flag))
+  }
   if (is.null(o$span)) {
     refuse_call(c("`--span` is missing: which span is to be compared?",
                   i = "For example --span 'month to date'."))

@@ -112,6 +112,9 @@ check_drawing <- function(o) {
   for (flag in if (ending != "xlsx") flags_typed(o, of_workbooks)) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .xlsx.", flag))
   }
+  for (flag in if (!is.null(o$across)) flags_typed(o, of_workbooks)) {
+    refuse_call(sprintf("`%s` is of statements, not of what is put side by side.", flag))
+  }
   if (!is.null(o$size) && ending == "html")
     refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
   kinds <- names(figure_kinds())
@@ -140,9 +143,9 @@ statement_item <- function(s, o) {
     return(list(what = "page", title = o$title, content = Filter(Negate(is.null),
                                                                  list(figure, table))))
   }
+  if (ending == "xlsx") table$title <- o$title
   if (ending == "xlsx" && is.null(o$across)) {
     table$book <- typed_fields(o, "write_workbook", only = c("sheet_per", "subtotals"))
-    table$title <- o$title
   }
   table
 }

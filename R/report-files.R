@@ -41,7 +41,7 @@ describe_verb("write_statement", asked_of = "result",
 #' readLines(file)
 #' @include question-fields.R
 write_statement <- with_fields("write_statement", function(s, file, overwrite) {
-  if (!inherits(s, c("cross_table", "reconciliation", "entries_behind")))
+  if (!inherits(s, other_tables))
     check_statement(s, needs = character(), own = FALSE)
   kind <- file_kind(file, file_endings("write_statement"))
   check_target(file, overwrite, inputs = attr(s, "plan")$files)
@@ -69,7 +69,8 @@ plain_lines <- function(s, format) {
 
 # A table that is none of ours, to a file of any kind.
 write_plain_table <- function(table, file, overwrite) {
-  kind <- file_kind(file, file_endings("write_statement"))
+  kind <- file_kind(file, c(file_endings("write_statement"), "xlsx"))
+  if (kind == "xlsx") return(write_table_workbook(table, file, NULL, overwrite))
   write_whole(file, overwrite, function(path) {
     switch(kind,
       json = write_json_rows(table, path),

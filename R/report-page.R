@@ -104,7 +104,7 @@ part_kind <- function(part) {
   else if (inherits(part, "report_tiles")) "tiles"
        else if (inherits(part, "report_heading")) "heading"
   else if (inherits(part, "ledger_check")) "check"
-  else if (inherits(part, c("reconciliation", "entries_behind"))) "printed"
+  else if (inherits(part, c("reconciliation", "entries_behind", "known_comparison"))) "printed"
        else if (is.character(part) && !anyNA(part)) "text"
 }
 

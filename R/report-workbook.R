@@ -43,6 +43,9 @@ describe_verb("write_workbook", asked_of = "result",
 #' @include report-files.R
 write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, subtotals, title,
                                                          overwrite) {
+  if (inherits(s, other_tables)) {
+    return(write_other_workbook(s, file, sheet_per, title, overwrite))
+  }
   check_statement(s)
   # the writer of workbooks goes by them
   rlang::local_options(OutDec = ".", scipen = 100, digits = 15)
@@ -81,6 +84,19 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   }
   write_whole(file, overwrite, function(path) openxlsx::saveWorkbook(book, path, overwrite = TRUE))
 })
+
+# Results that are no statements.
+other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison")
+
+# A table that is no statement has one sheet of rows.
+write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = caller_env()) {
+  if (!is.null(sheet_per))
+    refuse("choice", "{sheet_per} is of statements: other tables have one sheet of rows.",
+           arg = "sheet_per", call = call)
+  file_kind(file, file_endings("write_workbook"), call)
+  check_target(file, overwrite, inputs = attr(s, "plan")$files, call = call)
+  write_table_workbook(s, file, title, overwrite, call)
+}
 
 # list(name, value, rows): the rows of each sheet, in the order of the statement.
 workbook_sheets <- function(s, sheet_per, call = caller_env()) {

@@ -51,7 +51,12 @@ describe_verb("statement", asked_of = "ledger",
     "The heading says which.")),
   as_of = field("day", "the statement's own as-of day, not later than the ledger's",
                 option = "statement-as-of", value = "DAY",
-                more = "A Date or text such as \"2026-08-31\"; entries count up to it.")
+                more = "A Date or text such as \"2026-08-31\"; entries count up to it."),
+  known = field("day", "figures as they were known at the end of this day, by the basis entered",
+                value = "DAY", more = paste(
+    "Entries entered later are not there at all. Needs a date basis called `entered`, which says",
+    "when each entry was entered; what has no day on it was never known. The as-of day is then no",
+    "later than this one."))
 )
 
 #' A statement: figures by period and attributes
@@ -190,7 +195,8 @@ describe_verb("statement", asked_of = "ledger",
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
 #' @include question-fields.R calendar-periods.R
 statement <- with_fields("statement", function(x, per, by, ..., span, spans, on, where, list_all,
-                                               partial, totals, anchor, as_of) {
+                                               partial, totals, anchor, as_of,
+                                               known) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   asked <- asked_fields("statement")
@@ -216,9 +222,11 @@ answer_statement <- function(x, asked, call = caller_env()) {
 
 # How a statement is worked out: what was asked, read; the days it means; and the handle of its
 # ledger. list(handle, per, by, on, where, measures, slots, asked, list_all, partial, totals,
-# anchor, as_of, calendar, first, last, files, spans, empty, anchors, id).
+# anchor, as_of, known, calendar, first, last, files, spans, empty, anchors, id).
 plan_of <- function(x, asked, call) {
   given <- filled_fields("statement", asked[setdiff(names(asked), "measures")], call = call)
+  known <- if (!is.null(given$known)) one_day(given$known, "known", call)
+  if (!is.null(known)) x <- ledger_known(x, known, call)
   facts <- source_facts(x)
   by <- if (length(given$by) > 0) part_name(given$by)
   on <- check_basis(given$on, facts, call)
@@ -226,7 +234,7 @@ plan_of <- function(x, asked, call) {
   texts <- asked$measures %||% c(entries = "entries()")
   x <- ledger_asked(x, c(texts, given$where), by, on, call)
   check_attributes(by, x, call)
-  as_of <- statement_as_of(given$as_of, facts, call)
+  as_of <- statement_as_of(given$as_of, facts, call, known)
   spans <- asked_spans(given, by, facts$calendar, call)
   where <- text_condition(given$where, x, call)
   plan <- list(
@@ -236,6 +244,7 @@ plan_of <- function(x, asked, call) {
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
     last = facts$dates[[on]]$last, files = facts$files
   )
+  plan$known <- known
   plan$slots <- measure_slots(plan$measures)
   check_totals(plan, call)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
@@ -321,8 +330,8 @@ check_grain_of_months <- function(per, on, facts, call) {
                      i = "Say {per = \"month\"}, or a longer grain."), arg = "per", call = call)
 }
 
-statement_as_of <- function(as_of, facts, call = caller_env()) {
-  if (is.null(as_of)) return(facts$as_of)
+statement_as_of <- function(as_of, facts, call = caller_env(), known = NULL) {
+  if (is.null(as_of)) return(min(facts$as_of, known))
   day <- one_day(as_of, "as_of", call)
   if (day > facts$as_of) {
     refuse("choice", c(sprintf("{as_of} is %s, after the ledger's own as-of day, %s.",

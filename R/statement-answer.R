@@ -45,7 +45,8 @@ answer <- function(question, ledger = NULL, tables = list()) {
 
 # What is asked of a ledger and not of a statement.
 asked_of_ledgers <- function() {
-  list(compare_spans = compared_spans, compare_members = compared_members)
+  list(compare_spans = compared_spans, compare_members = compared_members,
+       compare_known = compared_known)
 }
 
 answered_step <- function(s, step, tables, call) {

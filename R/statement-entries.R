@@ -254,9 +254,13 @@ format.entries_behind <- function(x, ..., rows = NULL, width = NULL) {
   says <- attr(x, "says")
   if (is.null(says)) return(format(tibble::as_tibble(x), ...))
   width <- width %||% getOption("width")
+  c(folded_text(says, width), entry_lines(x, attr(x, "decimals"), rows, width))
+}
+
+# Entries as lines: identifiers in digits, amounts with their decimals.
+entry_lines <- function(x, decimals, rows, width) {
   shown <- shown_rows(nrow(x), rows %||% getOption("rollingledger.rows") %||% 10, periods = FALSE)
   at <- shown$head
-  decimals <- attr(x, "decimals")
   cells <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]][at]
     if (name == names(x)[1]) return(list(heading = name, text = number_text(values), right = TRUE))
@@ -268,7 +272,7 @@ format.entries_behind <- function(x, ..., rows = NULL, width = NULL) {
     list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-",
         plain_text(values)) else member_text(values), right = FALSE)
   })
-  c(folded_text(says, width), table_lines(cells, seq_along(cells) > 1, shown, width))
+  table_lines(cells, seq_along(cells) > 1, shown, width)
 }
 
 #' @export

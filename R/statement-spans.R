@@ -244,6 +244,7 @@ spans_text <- function(plan) {
 }
 
 as_of_text <- function(plan) {
-  if (is.null(plan$anchors)) return(paste("as of", day_text(plan$as_of)))
+  as_known <- if (!is.null(plan$known)) paste(", as known on", day_text(plan$known))
+  if (is.null(plan$anchors)) return(paste0("as of ", day_text(plan$as_of), as_known))
   sprintf("as of %s", days_text(min(plan$anchors, na.rm = TRUE), max(plan$anchors, na.rm = TRUE)))
 }

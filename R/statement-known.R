@@ -1,0 +1,194 @@
+describe_verb("compare_known", asked_of = "ledger",
+  day1 = field("day", "the day whose knowledge is compared", value = "DAY", option = "known",
+               needed = TRUE, more = "A Date or text; its end counts."),
+  day2 = field("day", "the later day that it is compared with", value = "DAY",
+               option = "known-later", needed = TRUE, more = "The same."),
+  shared = list(statement = c("per", "by", "...", "span", "on", "where"))
+)
+
+#' What has changed since a day
+#'
+#' Finished periods whose figures have changed since they were first told: figures as known at the
+#' end of one day against those as known at the end of a later one, and the entries that were
+#' entered in between. Periods that were not over on the first day are left out: they were bound to
+#' change.
+#'
+#' @param x A [ledger()] with a date basis called `entered`: `on = c(sailed = "sailed_on", entered =
+#'   "booked_on")`.
+#' @eval field_params("compare_known")
+#' @return A `known_comparison`, a tibble with a row per period and group that changed: `period`,
+#'   `from`, `to`, the attributes; per measure its value as known on each day, `_known` and
+#'   `_later`, and `_difference`; and `late`, the number of entries that came late. The entries
+#'   themselves are a tibble in its attribute `entries`, with `row` (the line or row of the source)
+#'   and the columns read. Printing it shows both.
+#' @section Errors:
+#' `rollingledger_error_date` where there is no date basis called `entered`;
+#' `rollingledger_error_choice` where the second day is not later; others as for [statement()].
+#' @export
+#' @examples
+#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", entered = "booked_on"))
+#' compare_known(fares, "2026-08-31", "2026-09-10", per = "month", by = "route",
+#'               income = total(fare))
+#' @include question-fields.R
+compare_known <- with_fields("compare_known", function(x, day1, day2, per, by, ..., span, on,
+                                                       where) {
+  check_not_measures(match.call(expand.dots = FALSE))
+  check_ledger_object(x)
+  compared_known(x, asked_as("compare_known"), rlang::current_env())
+})
+
+# The comparison that a record asks for.
+compared_known <- function(x, asked, call = caller_env()) {
+  answering(x)
+  first <- one_day(asked$day1, "day1", call)
+  later <- one_day(asked$day2, "day2", call)
+  if (later <= first) {
+    refuse("choice", sprintf("{day2} (%s) must be later than {day1} (%s).", day_text(later),
+                             day_text(first)), call = call)
+  }
+  entered <- entered_column(x, call)
+  as_of <- min(source_facts(x)$as_of, first)
+  own <- asked[setdiff(names(asked), c("day1", "day2"))]
+  if (is.null(own$per)) own$per <- "month"
+  own <- c(own, list(as_of = iso_day(as_of), partial = "drop"))
+  at <- function(day) answer_statement(x, c(own, list(known = iso_day(day))), call)
+  before <- at(first)
+  after <- at(later)
+  table <- changed_rows(before, after)
+  came <- late_entries(x, after, table, entered, first)
+  table$late <- tabulate(came$of_row, length(table$period))
+  out <- tibble::new_tibble(table, nrow = length(table$period), class = "known_comparison")
+  plan <- attr(after, "plan")
+  attr(out, "entries") <- came$entries
+  attr(out, "plan") <- plan
+  attr(out, "columns") <- attr(after, "columns")
+  attr(out, "decimals") <- amount_decimals(plan, names(came$entries)[-1])
+  attr(out, "says") <- known_says(before, after, out, first, later)
+  with_show(out, new_question(source_facts(x)$given, NULL), "compare_known", asked)
+}
+
+known_says <- function(before, after, table, first, later) {
+  plan <- attr(after, "plan")
+  periods <- length(unique(after$period))
+  c(sprintf("%s, %s, as known on %s against %s", statement_subject(after), statement_days(after),
+            day_text(first), day_text(later)),
+    if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
+    sprintf("%s of %s finished by %s changed", number_text(length(unique(table$period))),
+            count_text(periods, "period"), day_text(first)))
+}
+
+# Rows of two statements whose measures differ: one column for each side and the difference.
+changed_rows <- function(before, after) {
+  plan <- attr(after, "plan")
+  keys <- c("period", "from", "to", plan$by)
+  measures <- names(plan$measures)
+  both <- Map(joined_values, unclass(before)[keys], unclass(after)[keys])
+  told <- rows_told_apart(unname(both), nrow(before) + nrow(after))
+  mine <- match(seq_len(told$count), told$number[seq_len(nrow(before))])
+  theirs <- match(seq_len(told$count), told$number[nrow(before) + seq_len(nrow(after))])
+  rows <- lapply(both, function(column) column[told$first])
+  differs <- logical(told$count)
+  for (name in measures) {
+    a <- before[[name]][mine]
+    b <- after[[name]][theirs]
+    # Groups without entries on one side have nothing there, which counts as zero of what adds up.
+    adds <- identical(attr(after, "columns")[[name]]$kind, "measure")
+    if (adds) {
+      a[is.na(mine)] <- 0
+      b[is.na(theirs)] <- 0
+    }
+    a <- round(a, 9)
+    b <- round(b, 9)
+    differs <- differs | xor(is.na(a), is.na(b)) | !is.na(a) & !is.na(b) & a != b
+    rows[paste0(name, c("_known", "_later", "_difference"))] <- list(a, b, round(b - a, 9))
+  }
+  at <- which(differs)
+  at <- at[order(day_numbers(rows$from[at]))]
+  lapply(rows, function(column) column[at])
+}
+
+# The entries entered after the first day on the days of the rows that changed: list(entries,
+# of_row), of_row the number of the row that each belongs to.
+late_entries <- function(x, after, table, entered, first) {
+  plan <- attr(after, "plan")
+  x <- plan_ledger(plan)
+  names <- known_columns(x, plan)
+  text <- sprintf("%s > %s", name_text(entered), value_text(iso_day(first)))
+  late <- text_condition(text, x)
+  parts <- lapply(seq_along(table$period), function(i) {
+    group <- lapply(plan$by, function(name) {
+      member <- table[[name]][i]
+      if (is.na(member)) list(node = "missing", column = name)
+      else condition_among(name, member, plan)
+    })
+    where <- Reduce(both_conditions, c(list(plan$where, late), group))
+    found <- source_entries(x, plan$on, day_numbers(table$from[i]), day_numbers(table$to[i]), where,
+                            names)
+    list(row = found$row, values = found$values[names], of_row = rep(i, length(found$row)))
+  })
+  told <- free_name("row", names)
+  row <- source_rows_told(x, as.integer(unlist(lapply(parts, function(part) part$row))))$at
+  values <- lapply(stats::setNames(nm = names), function(name) {
+    vctrs_free_join(lapply(parts, function(part) part$values[[name]]))
+  })
+  list(entries = tibble::new_tibble(c(stats::setNames(list(row), told), values),
+                                    nrow = length(row)),
+       of_row = unlist(lapply(parts, function(part) part$of_row)))
+}
+
+# The columns of entries: the date that counts and when it was entered first.
+known_columns <- function(x, plan) {
+  facts <- source_facts(x)
+  there <- source_column_names(x)
+  asked <- unlist(lapply(measure_leaves(plan$measures), function(leaf) leaf$column))
+  unique(intersect(c(facts$dates[[plan$on]]$column, entered_column(x), asked, facts$columns_read,
+                     there), there))
+}
+
+# ---- print -------------------------------------------------------------------
+
+#' @export
+format.known_comparison <- function(x, ..., rows = NULL, width = NULL) {
+  says <- attr(x, "says")
+  if (is.null(says)) return(format(tibble::as_tibble(x)))
+  width <- width %||% getOption("width")
+  if (nrow(x) == 0) return(folded_text(says, width))
+  shown <- shown_rows(nrow(x), rows)
+  known <- attr(x, "columns")
+  at <- c(shown$head, shown$tail)
+  measures <- names(attr(x, "plan")$measures)
+  cells <- lapply(stats::setNames(nm = setdiff(names(x), c("from", "to"))), function(name) {
+    measure <- sub("_(known|later|difference)$", "", name)
+    if (measure %in% measures && measure != name) {
+      text <- (if (endsWith(name, "_difference")) signed_text else number_text)(
+        x[[name]][at], known[[measure]]$decimals)
+      return(list(heading = name, text = text, right = TRUE))
+    }
+    if (name == "late") return(list(heading = name, text = number_text(x[[name]][at]),
+                                    right = TRUE))
+    list(heading = name, text = member_text(x[[name]][at]), right = FALSE)
+  })
+  entries <- attr(x, "entries")
+  c(folded_text(says, width),
+    table_lines(cells, !names(cells) %in% c("period", attr(x, "plan")$by), shown, width), "",
+    sprintf("%s came late:", count_text(nrow(entries), "entry", "entries")),
+    entry_lines(entries, attr(x, "decimals"), rows, width))
+}
+
+#' @rdname print.statement
+#' @export
+print.known_comparison <- function(x, ..., rows = NULL, width = NULL) {
+  show_lines(format(x, rows = rows, width = width))
+  invisible(x)
+}
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.known_comparison <- function(x, ...) {
+  for (name in c("entries", "plan", "columns", "decimals", "says", "question"))
+    attr(x, name) <- NULL
+  class(x) <- setdiff(class(x), "known_comparison")
+  x
+}
+
+#' @export
+as.data.frame.known_comparison <- function(x, ...) as.data.frame(tibble::as_tibble(x), ...)
