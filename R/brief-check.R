@@ -118,9 +118,6 @@ schema_words <- function(schema) {
   listed(words[shown], last = "or")
 }
 
-# Hints of a message, which may be none.
-as_hints <- function(texts) if (length(texts) > 0) stats::setNames(texts, rep("i", length(texts)))
-
 value_shown <- function(value) {
   if (is_absent(value)) return("nothing")
   if (rlang::is_string(value)) return(sprintf("\"%s\"", shortened_text(value)))
@@ -210,4 +207,16 @@ path_below <- function(folder, path) {
            call = NULL)
   }
   full
+}
+
+# "1280x800" as two numbers, in pixels.
+figure_size <- function(text) {
+  if (is.null(text)) return(c(1280, 800))
+  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
+  if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
+    refuse("choice", c(sprintf("{size} \"%s\" is not understood.", text),
+                       i = paste("It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as",
+                                 "1280x800.")), arg = "size", call = NULL)
+  }
+  size
 }

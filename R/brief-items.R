@@ -25,47 +25,6 @@ item_of_tree <- function(tree, only, folder) {
        record = if (what != "table") show_record(what, own, folder))
 }
 
-# The thing itself: a table, a figure, the parts of a page.
-item_result <- function(item, statements) {
-  switch(item$what,
-    page = {
-      parts <- lapply(item$content, item_result, statements = statements)
-      stats::setNames(parts, vapply(item$content, function(part) part$heading %||% "", ""))
-    },
-    heading = report_heading(item$text),
-    text = item$text,
-    table = statements[[item$of]],
-    answered_show(statements[[item$of]], item$record, list(), NULL)
-  )
-}
-
-# Writes it to a file, by its ending.
-write_item <- function(item, thing, file, title, overwrite = FALSE) {
-  title <- item$title %||% title
-  if (item$what == "page")
-    return(write_report(!!!thing, file = file, title = title, overwrite = overwrite))
-  switch(lower_text(tools::file_ext(file)),
-    html = , htm = write_report(!!!stats::setNames(list(thing), item$heading %||% ""),
-                                file = file, title = title, overwrite = overwrite),
-    xlsx = rlang::exec(write_workbook, thing, file, !!!item$book, title = item$title,
-                       overwrite = overwrite),
-    png = , svg = , pdf = {
-      size <- figure_size(item$size)
-      write_figure(thing, file, overwrite, width = size[1], height = size[2])
-    },
-    write_statement(thing, file, overwrite = overwrite)
-  )
-}
-
-# What of an item can be shown as text: list(thing, heading) each.
-printed_parts <- function(thing, item) {
-  if (item$what == "page") {
-    return(unlist(Map(printed_parts, unname(thing), item$content), recursive = FALSE))
-  }
-  if (inherits(thing, c("ggplot", "report_heading"))) return(NULL)
-  list(list(thing = thing, heading = item$heading))
-}
-
 # ---- as code -----------------------------------------------------------------
 
 item_code <- function(item, title) {

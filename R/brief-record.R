@@ -51,7 +51,7 @@ step_records <- function(steps, folder) {
   lapply(steps, function(step) {
     verb <- names(step)
     record <- c(list(verb = verb), verb_record(verb, step[[1]], folder))
-    if (verb == "work_out") record$columns <- as.list(record$columns)
+    if (verb == "work_out") record[-1] <- lapply(record[-1], as.list)
     record
   })
 }

@@ -55,12 +55,6 @@ verb_properties <- function(verb, leave = character()) {
   lapply(fields, field_schema)
 }
 
-dots_name <- function(verb) {
-  if (identical(fields_of(verb)[["..."]]$kind, "measures")) {
-    if (verb == "work_out") "columns" else "measures"
-  } else "draw"
-}
-
 needed_fields <- function(verb, leave = character()) {
   fields <- fields_of(verb)
   setdiff(names(fields)[vapply(fields, function(one) one$needed, TRUE)], leave)

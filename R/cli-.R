@@ -81,7 +81,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   core_catch_ending_signals()
   rlang::local_options(width = cli_width(), rollingledger.flags = list(), OutDec = ".",
                        scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1)
-  args <- enc2utf8(unname(args))
+  args <- enc2utf8(as.character(unname(args)))
   status <- withCallingHandlers(
     tryCatch(
       cli_dispatch(args),
@@ -168,13 +168,6 @@ asks_for_help <- function(args, options) {
   flags <- vapply(Filter(function(o) !o$switch, options), function(o) o$flag, "")
   at <- which(args %in% c("--help", "-h"))
   any(!c("", args)[at] %in% flags)
-}
-
-# The command starts without the packages that R attaches, to answer at once. Others count on them
-# when they draw and write.
-attach_usual_packages <- function() {
-  usual <- c("methods", "stats", "graphics", "grDevices", "utils")
-  for (name in setdiff(usual, sub("^package:", "", search()))) attachNamespace(name)
 }
 
 cli_say <- function(...) writeLines(shown_controls(paste0(...)), stderr())

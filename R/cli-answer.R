@@ -44,9 +44,6 @@ output_options <- function(endings = table_endings()) {
 
 stream_formats <- c("csv", "tsv", "json", "text")
 
-# Tables of every kind can be written as these; statements as these too.
-table_endings <- function() c(file_endings("write_statement"), "xlsx", "html")
-
 # A wrong call is told before any work is done.
 check_output_options <- function(parsed, endings, inputs = character()) {
   o <- parsed$options
@@ -70,7 +67,7 @@ check_output_options <- function(parsed, endings, inputs = character()) {
   as_call_problem({
     if (to_file) {
       attach_usual_packages()
-      rlang::local_options(rollingledger.flags = list(overwrite = "overwrite"))
+      rlang::local_options(rollingledger.flags = list(overwrite = "--overwrite"))
       file_kind(o$out, endings)
       check_target(o$out, o$overwrite, inputs = inputs)
       if (lower_text(tools::file_ext(o$out)) == "xlsx")

@@ -59,7 +59,7 @@ check_check_files <- function(parsed) {
     refuse_call("`--overwrite` goes with `--out FILE` or `--set-aside FILE`.")
   as_call_problem({
     attach_usual_packages()
-    rlang::local_options(rollingledger.flags = list(overwrite = "overwrite"))
+    rlang::local_options(rollingledger.flags = list(overwrite = "--overwrite"))
     if (!is.null(o$out)) {
       file_kind(o$out, "html")
       check_target(o$out, o$overwrite, inputs = parsed$args)

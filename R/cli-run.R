@@ -25,8 +25,9 @@ cli_run <- function(parsed) {
   values <- as_call_problem(asked_values(brief, values_by_name(given), NULL,
                                          terminal = asked_at_terminal()))
   files <- if (length(parsed$args) > 1) parsed$args[-1]
-  made <- in_words_of_options("run", {
-    prepared_run(brief, values, o$from, o$out, o$overwrite, files, NULL, there = !o$show_code)
+  made <- as_call_problem({
+    with_targets(prepared_run(brief, values, o$from, files, NULL, there = !o$show_code), o$out,
+                 o$overwrite, NULL)
   })
   if (o$show_code) {
     return(show_lines(unclass(run_code(made))))
@@ -35,11 +36,9 @@ cli_run <- function(parsed) {
   if (!o$quiet) cli_report_aside(run$ledger)
   if (!o$quiet) print_run(run, o)
   if (!o$quiet) for (file in run$files) cli_say("Wrote ", file)
-  unwritten <- Filter(function(item) !is.null(item$file), made$items)
-  if (is.null(o$out) && length(unwritten) > 0 && !o$quiet) {
-    cli_say(sprintf("Not written without --out FOLDER: %s.",
-                    listed(vapply(unwritten, function(item) item$file, ""))))
-  }
+  unwritten <- files_named(made$items)
+  if (is.null(o$out) && length(unwritten) > 0 && !o$quiet)
+    cli_say(sprintf("Not written without --out FOLDER: %s.", listed(unwritten)))
 }
 
 check_run_options <- function(o) {

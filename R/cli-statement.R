@@ -122,7 +122,8 @@ check_drawing <- function(o) {
     refuse_call(c(sprintf("There is no figure \"%s\".", o$figure),
                   i = nearest_hint(o$figure, kinds), i = sprintf("There are: %s.", listed(kinds))))
   }
-  in_words_of_options("figure_trend", as_call_problem(figure_size(o$size)))
+  rlang::local_options(rollingledger.flags = list(size = "--size"))
+  as_call_problem(figure_size(o$size))
 }
 
 # What is shown of a statement: its table, a cross table, a figure, or a page of figure and table.

@@ -133,3 +133,6 @@ check_names_once <- function(names, label, call = caller_env()) {
   refuse("source", c(sprintf("The column name `%s` stands more than once in %s.", twice[1], label),
                      i = "Give each column a name of its own."), call = call)
 }
+
+# Hints of a message, which may be none.
+as_hints <- function(texts) if (length(texts) > 0) stats::setNames(texts, rep("i", length(texts)))

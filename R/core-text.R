@@ -134,3 +134,16 @@ shown_controls <- function(lines) {
 
 # What is printed goes out by this one way.
 show_lines <- function(lines) writeLines(shown_controls(enc2utf8(lines)))
+
+escaped_controls <- function(text, keep = integer()) {
+  code <- utf8ToInt(text)
+  controls <- (code < 32 | code >= 127 & code < 160) & !code %in% keep
+  letters <- vapply(code, intToUtf8, "")
+  paste(ifelse(controls, sprintf("\\u%04x", code), letters), collapse = "")
+}
+
+# "+1,204.50", "-3.1": the sign is always said.
+signed_text <- function(values, decimals) {
+  text <- number_text(values, decimals)
+  ifelse(!is.na(values) & round(values, decimals) > 0, paste0("+", text), text)
+}

@@ -136,11 +136,6 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   points
 }
 
-# "+1,204.50", "-3.1": the sign is always said.
-signed_text <- function(values, decimals) {
-  text <- number_text(values, decimals)
-  ifelse(!is.na(values) & round(values, decimals) > 0, paste0("+", text), text)
-}
 
 change_layers <- function(points, colours, lying) {
   points$at <- points$place +

@@ -110,13 +110,6 @@ quoted_text <- function(text) {
 
 letters_escaped <- c("\n" = "\\n", "\t" = "\\t", "\r" = "\\r")
 
-escaped_controls <- function(text, keep = integer()) {
-  code <- utf8ToInt(text)
-  controls <- (code < 32 | code >= 127 & code < 160) & !code %in% keep
-  letters <- vapply(code, intToUtf8, "")
-  paste(ifelse(controls, sprintf("\\u%04x", code), letters), collapse = "")
-}
-
 # The expression of a text. Where the session's letters are not those of Unicode, others stand for
 # themselves by number.
 text_expression <- function(text) {

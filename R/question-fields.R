@@ -65,6 +65,27 @@ verbs_of <- function(of) {
   verbs[vapply(verbs, function(verb) verb_table[[verb]]$of == of, TRUE)]
 }
 
+# What `...` of a verb is called in records.
+dots_name <- function(verb) {
+  if (identical(fields_of(verb)[["..."]]$kind, "measures")) {
+    if (verb == "work_out") "columns" else "measures"
+  } else "draw"
+}
+
+# ---- files ----------------------------------------------------------------
+
+file_field <- function(endings) {
+  field("file", "write to this file", option = "out", value = "FILE", needed = TRUE,
+        choices = endings)
+}
+
+# The endings of the files that a verb writes; of figures; of tables of every kind.
+file_endings <- function(verb) fields_of(verb)$file$choices
+figure_endings <- c("png", "svg", "pdf")
+table_endings <- function() {
+  c(file_endings("write_statement"), file_endings("write_workbook"), "html")
+}
+
 # ---- help --------------------------------------------------------------------
 
 # Lines of roxygen for the arguments of a verb.

@@ -1,14 +1,6 @@
 # Files that leave the house: the kind follows from the ending; a file is written whole or not at
 # all, and never over another one unless that is asked for.
 
-file_field <- function(endings) {
-  field("file", "write to this file", option = "out", value = "FILE", needed = TRUE,
-        choices = endings)
-}
-
-# The endings of the files that a verb writes.
-file_endings <- function(verb) fields_of(verb)$file$choices
-
 describe_verb("write_statement", asked_of = "result",
   file = file_field(c("csv", "tsv", "json", "parquet")),
   overwrite = field("flag", "replace the file if it exists", default = FALSE)
@@ -130,83 +122,6 @@ heading_names <- function(s) {
   }, "", USE.NAMES = FALSE)
 }
 
-file_kind <- function(file, kinds, call = caller_env()) {
-  if (!rlang::is_string(file)) refuse("file", "{file} must be one path.", call = call)
-  kind <- lower_text(tools::file_ext(file))
-  if (!kind %in% kinds) {
-    refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
-                     i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))),
-           file = file, call = call)
-  }
-  kind
-}
-
-# `inputs` are files that are read to work out what is written.
-check_target <- function(file, overwrite, call = caller_env(), inputs = character()) {
-  one_flag(overwrite, "overwrite", call)
-  if (!dir.exists(dirname(file))) {
-    refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file,
-           call = call)
-  }
-  if (any(is_same_file(file, inputs))) {
-    refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file),
-                     i = "Choose another name."), file = file, call = call)
-  }
-  if (file.exists(file) && !overwrite) {
-    refuse("file", c(sprintf("The file %s exists already.", file),
-                     i = "Choose another name, or say {overwrite = TRUE}."), file = file,
-           call = call)
-  }
-}
-
-is_same_file <- function(file, others) {
-  full <- function(paths) normalizePath(as.character(paths), mustWork = FALSE)
-  file.exists(file) & full(others) == full(file)
-}
-
-# Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it
-# has checked the rest.
-is_whole_file <- function(path) {
-  size <- file.size(path)
-  if (is.na(size) || size == 0) return(FALSE)
-  kind <- lower_text(tools::file_ext(path))
-  con <- file(path, "rb")
-  on.exit(close(con))
-  seek(con, max(0, size - 1024))
-  bytes <- readBin(con, "raw", 1024)
-  holds <- function(what) length(grepRaw(what, bytes, fixed = TRUE)) > 0
-  ends <- function(what) identical(utils::tail(bytes, length(what)), what)
-  switch(kind,
-    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = ,
-         htm = ends(charToRaw("</html>\n")),
-    png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")),
-         pdf = holds(charToRaw("%%EOF")),
-    parquet = ends(charToRaw("PAR1")), xlsx = holds(as.raw(c(0x50, 0x4b, 0x05, 0x06))), TRUE
-  )
-}
-
-# Writes bytes, and looks whether all of them arrived.
-write_bytes <- function(text, path) {
-  bytes <- charToRaw(enc2utf8(text))
-  con <- file(path, "wb")
-  tryCatch(writeBin(bytes, con), finally = close(con))
-  if (file.size(path) != length(bytes)) stop("only part of it arrived", call. = FALSE)
-}
-
-figure_endings <- c("png", "svg", "pdf")
-
-# "1280x800" as two numbers, in pixels.
-figure_size <- function(text) {
-  if (is.null(text)) return(c(1280, 800))
-  size <- suppressWarnings(as.numeric(strsplit(text, "x", fixed = TRUE)[[1]]))
-  if (length(size) != 2 || anyNA(size) || any(size < 200 | size > 10000)) {
-    refuse("choice", c(sprintf("{size} \"%s\" is not understood.", text),
-                       i = paste("It is WIDTHxHEIGHT in pixels, each from 200 to 10000, such as",
-                                 "1280x800.")), arg = "size", call = NULL)
-  }
-  size
-}
-
 # A figure as a file, at the size in which it was made to be looked at.
 write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {
   kind <- file_kind(file, figure_endings)
@@ -223,4 +138,11 @@ write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height =
     )
     tryCatch(print(figure), finally = grDevices::dev.off())
   })
+}
+
+# The command starts without the packages that R attaches, to answer at once. Others count on them
+# when they draw and write.
+attach_usual_packages <- function() {
+  usual <- c("methods", "stats", "graphics", "grDevices", "utils")
+  for (name in setdiff(usual, sub("^package:", "", search()))) attachNamespace(name)
 }

@@ -225,8 +225,8 @@ part_alone <- function(reader) {
   ahead <- if (word_at(reader) == "fiscal") 1L else 0L
   word <- word_at(reader, ahead)
   is_month <- ahead == 0L && word %in% month_words
-  if (!is_month && !(word %in% c("q", week_words, if (ahead) "m") && number_at(reader, ahead + 1L)))
-    return(FALSE)
+  numbered <- number_at(reader, ahead + 1L) && nchar(word_at(reader, ahead + 1L)) <= 2
+  if (!is_month && !(word %in% c("q", week_words, if (ahead) "m") && numbered)) return(FALSE)
   after <- ahead + if (is_month) 1L else 2L
   # What follows tells the year, or makes it something else.
   word_at(reader, after) %in% c("", ",") || number_at(reader, after) &&

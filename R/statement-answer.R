@@ -29,7 +29,7 @@ answer <- function(question, ledger = NULL, tables = list()) {
   call <- rlang::current_env()
   page <- Filter(function(show) identical(show$show, "page"), question$show)
   if (length(page) > 0) return(answered_page(page[[1]], ledger, tables, call))
-  x <- ledger %||% ledger_of_record(question$ledger, tables, call)
+  x <- ledger %||% ledger_of_record(question$ledger, tables, call = call)
   check_ledger_object(x, "ledger", call)
   shows <- question$show
   first <- if (length(shows) > 0) shows[[1]]$show else ""

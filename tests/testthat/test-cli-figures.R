@@ -33,17 +33,26 @@ test_that("lines down the page, reconciling and what goes to a file", {
   bank <- csv_file(c("day,amount", "2026-01-30,10.10", "2026-01-31,20.00", "2026-03-01,5"))
   out <- withr::local_tempfile(fileext = ".csv")
   for (more in list(character(), c("--out", out))) {
-    got <- command("statement", file, "--on", "sailed", "--per", "day", "--measure",
-                   "income=total(fare)", "--reconcile", bank, "--key", "period=day", "--value",
+    got <- command("reconcile", file, "--on", "sailed", "--per", "day", "--measure",
+                   "income=total(fare)", "--against", bank, "--key", "period=day", "--value",
                    "amount", more)
-    expect_identical(got$status, 0L)
+    expect_identical(got$status, 3L)
   }
+  same <- command("reconcile", file, "--on", "sailed", "--per", "day", "--measure",
+                  "income=total(fare)", "--against", bank, "--key", "period=day", "--tolerance",
+                  "1000", "--span", "2026-01-30")
+  expect_identical(same$status, 3L)
+  bank <- csv_file(c("day,amount", "2026-01-30,10.10"))
+  same <- command("reconcile", file, "--on", "sailed", "--per", "day", "--measure",
+                  "income=total(fare)", "--against", bank, "--key", "period=day", "--span",
+                  "2026-01-30")
+  expect_identical(same$status, 0L)
   table <- utils::read.csv(out)
   expect_identical(table$result[table$result != "matched"],
                    c("different", "only here", "different", "only here"))
   expect_equal(table$there[table$period == "2026-03-01"], 5)
   expect_identical(
-    command("statement", file, "--on", "sailed", "--per", "day", "--reconcile", bank, "--tolerance",
+    command("reconcile", file, "--on", "sailed", "--per", "day", "--against", bank, "--tolerance",
             "much")$status, 2L)
 })
 
@@ -59,13 +68,13 @@ test_that("entries, members, lookups and entries that last", {
   many <- command("entries", file, "--on", "sailed", "--per", "month", "--by", "route")
   expect_identical(many$status, 1L)
   expect_match(many$said, "Say also which period", all = FALSE)
-  members <- command("compare", file, "--on", "sailed", "--members", "route", "--span", "2026-02",
+  members <- command("members", file, "--on", "sailed", "--member", "route", "--span", "2026-02",
                      "--against", "2026-01", "--measure", "income=total(fare)")
   expect_match(members$out, "route: 0 new, 1 kept and 1 lost", all = FALSE)
   places <- csv_file(c("route,region", "Oysterby,north"))
   looked <- command("statement", file, "--on", "sailed", "--by", "region", "--lookup",
                     paste0("route=", places))
-  expect_match(looked$out, "^all +north +2$", all = FALSE)
+  expect_match(looked$out, "^north +2$", all = FALSE)
   passes <- csv_file(c("from,until", "2026-01-01,2026-01-10", "2026-01-05,"))
   open <- command("statement", passes, "--on", "from", "--until", "until", "--as-of", "2026-01-12",
                   "--span", "2026-01-10/2026-01-11", "--per", "day", "--measure", "open=active()")
@@ -132,6 +141,8 @@ test_that("figures and workbooks that cannot be are refused before any work", {
   refused("`--average` does not go with the figure days", "--figure", "days", "--average", "--out",
           out)
   refused("needs a statement per day", "--figure", "days", "--out", out, status = 1L)
-  refused("must end in .csv, .tsv, .json, .parquet or .html", "--across", "period", "--out",
-          file.path(folder, "a.xlsx"))
+  refused("must end in .csv, .tsv, .json, .parquet, .xlsx or .html", "--across", "period", "--out",
+          out)
+  refused("is of statements, not of what is put side by side", "--across", "period",
+          "--without-subtotals", "--out", file.path(folder, "a.xlsx"))
 })

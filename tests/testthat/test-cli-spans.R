@@ -53,7 +53,7 @@ test_that("a phrase that is not understood ends with status 1, a wrong call with
   expect_identical(command("spans", "--list", "MTD")$status, 2L)
   expect_identical(command("spans", "--list", "--as-of", "soon")$status, 2L)
   expect_identical(command("spans", "MTD", "--periods", "none.csv")$status, 1L)
-  expect_identical(command("spans", "MTD", "--weeks", "odd")$status, 1L)
+  expect_identical(command("spans", "MTD", "--weeks", "odd")$status, 2L)
 })
 
 test_that("statement takes spans by name, side by side too, and compare two of them", {

@@ -48,7 +48,8 @@ test_that("--out writes by the ending and leaves standard output alone", {
   for (ending in c("csv", "tsv", "html", "png", "svg", "pdf")) {
     out <- file.path(folder, paste0("a.", ending))
     r <- command("statement", csv_file(fares_csv), "--on", "sailed", "--per", "month", "--measure",
-                 "income=total(fare)", "--out", out, "--title", "Fares")
+                 "income=total(fare)", "--out", out,
+                 if (!ending %in% c("csv", "tsv")) c("--title", "Fares"))
     expect_identical(r$status, 0L)
     expect_identical(r$out, character())
     expect_identical(r$said[length(r$said)], paste("Wrote", out))
@@ -73,12 +74,12 @@ test_that("status 2: the call is wrong; 1: the data or the question is", {
   ends(2L, "takes a FILE, or several", "statement", "--on", "sailed")
   ends(2L, "`--on` is missing", "statement", file)
   ends(2L, "--pre.*Did you mean `--per`", "statement", file, "--on", "sailed", "--pre", "month")
-  ends(2L, "\"per\" requires an argument", "statement", file, "--on", "sailed", "--per")
+  ends(2L, "`--per` needs a value", "statement", file, "--on", "sailed", "--per")
   ends(2L, "must end in", "statement", file, "--on", "sailed", "--out", "a.doc")
   ends(2L, "NAME=VALUE", "statement", file, "--on", "sailed", "--unit", "EUR")
   ends(2L, "takes no arguments", "demo", "here")
   ends(1L, "does not exist", "statement", "nowhere.csv", "--on", "sailed")
-  ends(1L, "Did you mean `month`", "statement", file, "--on", "sailed", "--per", "mnth")
+  ends(2L, "Did you mean `month`", "statement", file, "--on", "sailed", "--per", "mnth")
   ends(1L, "Did you mean `fare`", "statement", file, "--on", "sailed", "--measure", "total(fair)")
   ends(1L, "runs from 30 Jan 2026", "statement", file, "--on", "sailed", "--span", "2019")
 })
@@ -89,7 +90,7 @@ test_that("help explains every command and option", {
   help <- paste(command("statement", "--help")$out, collapse = "\n")
   for (flag in c("--on", "--per", "--by", "--measure", "--span", "--where", "--running", "--since",
                  "--out", "--as-of", "--fiscal-start")) {
-    expect_match(help, paste0("\t", flag), fixed = TRUE)
+    expect_match(help, paste0("  ", flag, " "), fixed = TRUE)
   }
   expect_match(command("demo", "--help")$out, "--dir", all = FALSE)
   expect_match(command("--version")$out, "rolling-ledger [0-9.]+")
@@ -122,7 +123,8 @@ test_that(
   expect_identical(r$status, 0L)
   book <- if (rlang::is_installed("openxlsx")) "routes.xlsx"
   expect_setequal(list.files(folder),
-                  c("report.html", book, "statement.csv", "tables", "trend.png"))
+                  c("briefs", "report.html", book, "statement.csv", "tables", "trend.png"))
+  expect_length(list.files(file.path(folder, "briefs"), "yml$"), 6)
   expect_length(list.files(file.path(folder, "tables")), 6)
   expect_match(r$out[1],
                "By month, sailed 1 Apr 2025 to 17 Sep 2026, as of 17 Sep 2026, 1 period partial")
@@ -188,6 +190,10 @@ test_that("a table comes in on standard input, from several files, and as said",
   r <- command("statement", mostly, "--on", "day", "--measure", "sum=total(amount)")
   expect_match(r$said, "line 3: unreadable amount in amount \\(\"C6\"\\)", all = FALSE)
   expect_match(r$out, "all +5", all = FALSE)
+  # So is what a condition holds against a number.
   r <- command("statement", mostly, "--on", "day", "--where", "amount > 3")
+  expect_match(r$said, "line 3: unreadable amount in amount", all = FALSE)
+  expect_match(r$out, "all +1", all = FALSE)
+  r <- command("statement", mostly, "--on", "day", "--where", "amount == 5")
   expect_match(paste(r$said, collapse = " "), "say `--amount amount`")
 })

@@ -54,7 +54,7 @@ test_that("identifiers are written in digits everywhere, and large ones are told
   expect_identical(names(cross_table(statement(x, by = "customer"), "customer")),
                    c("7", "12474", "100000"))
   expect_match(format(entries_behind(s, customer = 12474)),
-               "^ *2 +2026-01-02 +12474 +2 +9007199254740993", all = FALSE)
+               "^ *2 +2026-01-02 +2 +12474 +9007199254740993", all = FALSE)
   named <- suppressMessages(
     add_attributes(x, data.frame(customer = c("100000", "7"), name = c("Ann", "Bo")), "customer"))
   expect_identical(statement(named, by = "name", income = total(fare))$income, c(5, 8, 2))

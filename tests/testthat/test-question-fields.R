@@ -28,7 +28,7 @@ test_that("every argument of every verb is described once, and its default stand
 
 test_that("every exported function that takes a ledger or a statement further is described", {
   # Those that tell of what is there, and what makes a question whole.
-  tell <- c("control_totals", "give_ledger", "question", "set_aside")
+  tell <- c("control_totals", "give_ledger", "question", "save_brief", "set_aside")
   others <- setdiff(getNamespaceExports("rollingledger"), c(verbs(), tell))
   first <- vapply(others, function(name) {
     c(names(formals(getExportedValue("rollingledger", name))), "")[1]
@@ -59,9 +59,11 @@ test_that("the command has an option for every argument", {
                                          function(o) o$flag, "")
   has <- list(statement = c("ledger", "ledger_calendar", "statement",
                             setdiff(grep("^add_", verbs(), value = TRUE), "add_attributes"),
-                            grep("^figure_", verbs(), value = TRUE), "reconcile",
+                            grep("^figure_", verbs(), value = TRUE), "sort_rows",
                             grep("^write_", verbs(), value = TRUE)),
-              compare = c("ledger", "ledger_calendar", "compare_spans", "compare_members"),
+              compare = c("ledger", "ledger_calendar", "compare_spans", "compare_known"),
+              members = c("ledger", "ledger_calendar", "compare_members"),
+              reconcile = c("ledger", "ledger_calendar", "statement", "reconcile"),
               entries = c("statement", "entries_behind", "add_rolling"), spans = "ledger_calendar")
   without <- character()
   for (command in names(has)) {
@@ -187,7 +189,8 @@ test_that("messages name an argument as its reader met it", {
                "`--rest` stands for what `--keep` leaves over", fixed = TRUE)
   expect_match(said("--statement-as-of", "2030-01-01"), "`--statement-as-of` is 1 Jan 2030",
                fixed = TRUE)
-  expect_match(said("--per", "month", "--reconcile", "nothing.csv"), "nothing.csv does not exist")
+  expect_match(said("--per", "month", "--target", "entries=nothing.csv"),
+               "nothing.csv does not exist")
   # Nothing in braces is left, whatever is refused.
   refused <- tryCatch(statement(few_ledger(), per = "mnth"), error = conditionMessage)
   expect_no_match(refused, "[{}]")

@@ -27,8 +27,6 @@ FY2026-M06; 2025-09-01 2025-09-30; 2025-09-01 2025-09-30; 2025-09-01 2025-09-30
 FY2026-Q2; 2025-07-01 2025-09-30; 2025-07-01 2025-09-30; 2025-07-01 2025-09-30
 FY2026-W10; 2025-06-02 2025-06-08; 2025-06-02 2025-06-08; 2025-06-02 2025-06-08
 FY2026; 2025-04-01 2026-03-31; 2025-04-01 2026-03-31; 2025-04-01 2026-03-31
-6 Sep 2026 to 12 Sep 2026; 2026-09-06 2026-09-12; 2026-09-06 2026-09-12; 2026-09-06 2026-09-12
-week 35 2026; 2026-08-24 2026-08-30; 2026-08-24 2026-08-30; 2026-08-24 2026-08-30
 Q3; 2023-07-01 2023-09-30; 2024-07-01 2024-09-30; 2026-07-01 2026-09-30
 2024-W01/2024-02; 2024-01-01 2024-02-29; 2024-01-01 2024-02-29; 2024-01-01 2024-02-29
 2024-01/..; 2024-01-01 2024-02-29; 2024-01-01 2024-12-31; 2024-01-01 2026-09-17
@@ -83,7 +81,15 @@ test_that("the same wish in other words is the same phrase", {
                                   "last month,1y back", "last mth, 12 months back",
                                   "last 1 month, 4 quarters back"),
     "2026-09" = c("September 2026", "sep 2026", "SEPT2026", "2026 - 09", "Sep2026"),
-    "2026-Q3" = c("Q3 2026", "q32026"),
+    "2026-Q3" = c("Q3 2026", "q32026", "Q3", "q 3"), "fiscal Q2" = "FY2027-Q2",
+    "2026-09-06/2026-09-12" = c("6 Sep 2026 to 12 Sep 2026", "6 September 2026/12sep2026"),
+    "2026-W35" = c("week 35 2026", "wk 35 2026", "W35 2026", "week 35", "w 35"),
+    "2025-W53" = character(), "August" = c("2026-08", "aug"), "2025-12" = "December",
+    "2026-W01" = "week 1", "2025-W49" = c("week 49", "week 49 2025"),
+    "this month, 1 year back" = c("same month last year", "SAME MONTH LAST YR"),
+    "this week, 1 year back" = "same week last year",
+    "this fiscal quarter, 1 fiscal year back" = "same fiscal quarter last fiscal year",
+    "2026-Q3, 1 year back" = "Q3, 1 year back",
     "this day" = c("today", "trailing 1 day", "latest day"),
     "last day" = c("yesterday"),
     "fiscal quarter to date" = c("FQTD", "fq to date", "fiscalquarter to date"),

@@ -42,7 +42,8 @@ test_that("a row is told by its values, and the entries say their days and condi
   e <- entries_behind(s, period = "2026-02", route = "Oysterby")
   expect_identical(e$row, 3:4)
   expect_identical(e$fare, c(-5, 0.1))
-  expect_identical(names(e), c("row", names(few_fares())))
+  expect_identical(names(e), c("row", "sailed_on", "fare",
+                               setdiff(names(few_fares()), c("sailed_on", "fare"))))
   expect_identical(attr(e, "days"), as.Date(c("2026-02-01", "2026-02-28")))
   expect_identical(attr(e, "value"), -4.9)
   shown <- format(e, width = 100)

@@ -92,8 +92,8 @@ test_that("days go to the rows that cover them, from a table or a file", {
                       "does not cover"), all = FALSE)
   expect_identical(tibble::as_tibble(ask(transform(bank, received = as.character(received)))),
                    tibble::as_tibble(r))
-  demo <- command("statement", demo_csv(), "--on", "booked_on", "--per", "month", "--measure",
-                  "income=total(fare)", "--reconcile",
+  demo <- command("reconcile", demo_csv(), "--on", "booked_on", "--per", "month", "--measure",
+                  "income=total(fare)", "--against",
                   system.file("extdata", "deposits.csv.gz", package = "rollingledger"),
                   "--key", "period=received_on", "--value", "amount")
   expect_match(demo$out, "^matched +4[0-9] ", all = FALSE)

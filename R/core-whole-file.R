@@ -89,3 +89,66 @@ link_target <- function(file) {
   }
   file
 }
+
+file_kind <- function(file, kinds, call = caller_env()) {
+  if (!rlang::is_string(file)) refuse("file", "{file} must be one path.", call = call)
+  kind <- lower_text(tools::file_ext(file))
+  if (!kind %in% kinds) {
+    refuse("file", c(sprintf("The kind of file is not known from the name %s.", basename(file)),
+                     i = sprintf("It must end in %s.", listed(paste0(".", kinds), last = "or"))),
+           file = file, call = call)
+  }
+  kind
+}
+
+# `inputs` are files that are read to work out what is written.
+check_target <- function(file, overwrite, call = caller_env(), inputs = character()) {
+  one_flag(overwrite, "overwrite", call)
+  if (!dir.exists(dirname(file))) {
+    refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file,
+           call = call)
+  }
+  if (any(is_same_file(file, inputs))) {
+    refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file),
+                     i = "Choose another name."), file = file, call = call)
+  }
+  if (file.exists(file) && !overwrite) {
+    refuse("file", c(sprintf("The file %s exists already.", file),
+                     i = "Choose another name, or say {overwrite = TRUE}."), file = file,
+           call = call)
+  }
+}
+
+is_same_file <- function(file, others) {
+  full <- function(paths) normalizePath(as.character(paths), mustWork = FALSE)
+  file.exists(file) & full(others) == full(file)
+}
+
+# Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it
+# has checked the rest.
+is_whole_file <- function(path) {
+  size <- file.size(path)
+  if (is.na(size) || size == 0) return(FALSE)
+  kind <- lower_text(tools::file_ext(path))
+  con <- file(path, "rb")
+  on.exit(close(con))
+  seek(con, max(0, size - 1024))
+  bytes <- readBin(con, "raw", 1024)
+  holds <- function(what) length(grepRaw(what, bytes, fixed = TRUE)) > 0
+  ends <- function(what) identical(utils::tail(bytes, length(what)), what)
+  switch(kind,
+    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = ,
+         htm = ends(charToRaw("</html>\n")),
+    png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")),
+         pdf = holds(charToRaw("%%EOF")),
+    parquet = ends(charToRaw("PAR1")), xlsx = holds(as.raw(c(0x50, 0x4b, 0x05, 0x06))), TRUE
+  )
+}
+
+# Writes bytes, and looks whether all of them arrived.
+write_bytes <- function(text, path) {
+  bytes <- charToRaw(enc2utf8(text))
+  con <- file(path, "wb")
+  tryCatch(writeBin(bytes, con), finally = close(con))
+  if (file.size(path) != length(bytes)) stop("only part of it arrived", call. = FALSE)
+}

@@ -74,90 +74,28 @@ run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwri
   one_flag(overwrite, "overwrite", call)
   brief <- read_brief(file, call)
   values <- asked_values(brief, given, call)
-  made <- prepared_run(brief, values, from, out, overwrite, ledger, call)
+  made <- with_targets(prepared_run(brief, values, from, ledger, call), out, overwrite, call)
   run <- finished_run(made, call)
   if (length(run$files) > 0) invisible(run) else run
 }
 
-# A brief with its values, and all that can be checked before a file is read: list(brief, values,
-# folder, out, overwrite, ledger, record, statements, items, targets). `there`: its folder must exist.
-prepared_run <- function(brief, values, from, out, overwrite, ledger, call, there = TRUE) {
-  schema <- brief_schema()
-  asked <- brief$tree$ask
-  brief$tree <- c(with_values(brief$tree[names(brief$tree) != "ask"], schema, values),
-                  list(ask = asked))
-  brief$tree <- brief$tree[lengths(brief$tree) > 0]
-  refuse_problems(brief, schema_problems(brief$tree, schema, names_asked = names(asked)), call)
-  folder <- from %||% dirname(brief$file)
-  if (there && !dir.exists(folder))
-    refuse("brief", sprintf("The folder %s does not exist.", folder), call = call)
-  if (!is.null(out) && !dir.exists(out)) {
-    refuse("file", sprintf("The folder %s does not exist.", out), call = call)
-  }
-  tree <- brief$tree
-  files <- if (is.null(ledger) || is.character(ledger)) {
-    ledger %||% in_brief(brief, c("ledger", "file"), {
-      vapply(unlist(tree$ledger$file), function(path) path_below(folder, path), "",
-             USE.NAMES = FALSE)
-    })
-  }
-  statements <- Map(function(one, name) {
-    in_brief(brief, c("statements", name), question_of_part(one, folder))
-  }, tree$statements, names(tree$statements))
-  items <- brief_items(tree, folder)
-  targets <- if (!is.null(out)) checked_targets(items, out, overwrite, files, call)
-  list(brief = brief, values = values, folder = folder, out = out, overwrite = overwrite,
-       ledger = if (!is.character(ledger)) ledger, statements = statements, items = items,
-       record = in_brief(brief, "ledger", brief_ledger_record(tree$ledger, files, folder)),
-       targets = targets)
-}
-
-# list(statement, steps) or list(show): what one part asks.
-question_of_part <- function(tree, folder) {
-  compares <- intersect(comparing_verbs(), names(tree))
-  if (length(compares) == 0) {
-    return(list(statement = statement_record(tree, folder), steps = step_records(tree$steps,
-                                                                                 folder)))
-  }
-  asked <- verb_record(compares, tree[[compares]], folder)
-  asked$measures <- as.list(measure_texts(as.list(asked$measures)))
-  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
-  list(show = list(c(list(show = compares), asked)))
-}
-
-# An error of a part of a brief, with its place.
-in_brief <- function(brief, path, expr) {
-  rlang::local_options(rollingledger.flags = getOption("rollingledger.flags") %||%
-                         names_in_briefs())
-  tryCatch(expr, rollingledger_error = function(e) {
-    if (isTRUE(e$in_brief)) stop(e)
-    line <- place_of(brief$places, path)
-    head <- sprintf("%s, %s%s: %s", basename(brief$file),
-                    if (is.null(line)) "" else sprintf("line %d, ", line), path_words(path),
-                    rlang::cnd_header(e))
-    abort(c(head, e$body), class = setdiff(class(e), c("rlang_error", "error", "condition")),
-          in_brief = TRUE, call = NULL)
-  })
-}
-
-# In messages arguments go by their keys.
-names_in_briefs <- function() {
-  verbs <- ls(verb_table)
-  fields <- unique(unlist(lapply(verbs, function(verb) names(fields_of(verb)))))
-  as.list(stats::setNames(paste0(fields, ":"), fields))
-}
-
-# Where the files of a brief go: named by the place in show.
-checked_targets <- function(items, out, overwrite, inputs, call) {
-  named <- Filter(function(item) !is.null(item$file), items)
-  lapply(named, function(item) {
-    file <- path_below(out, item$file)
+# Where the files of a brief go, checked before any work: list(..., out, overwrite, targets).
+with_targets <- function(made, out, overwrite, call) {
+  made$overwrite <- overwrite
+  if (is.null(out)) return(made)
+  if (!dir.exists(out)) refuse("file", sprintf("The folder %s does not exist.", out), call = call)
+  made$out <- out
+  made$targets <- vapply(files_named(made$items), function(name) {
+    file <- path_below(out, name)
     if (!dir.exists(dirname(file)))
       refuse("file", sprintf("The folder %s does not exist.", dirname(file)), call = call)
-    check_target(file, overwrite, call, inputs)
+    check_target(file, overwrite, call, made$files)
     file
-  })
+  }, "", USE.NAMES = FALSE)
+  made
 }
+
+files_named <- function(items) unlist(lapply(items, function(item) item$file))
 
 # The run itself.
 finished_run <- function(made, call) {
@@ -178,33 +116,6 @@ finished_run <- function(made, call) {
   structure(list(name = tree$name, values = made$values, ledger = x, statements = statements,
                  shown = shown, files = files),
             class = "brief_run", items = made$items)
-}
-
-brief_ledger <- function(made) {
-  in_brief(made$brief, "ledger", {
-    texts <- c(texts_of_parts(made$statements), unlist(made$brief$tree$ledger$where))
-    ledger_of_record(made$record, measured = measured_names(texts), call = NULL)
-  })
-}
-
-# How the ledger of a brief is made, as questions tell it.
-brief_ledger_record <- function(tree, files, folder) {
-  own <- tree[setdiff(names(tree), c("file", "steps", "calendar", "where"))]
-  where <- joined_conditions(unlist(tree$where))
-  keep <- if (!is.null(where)) list(list(verb = "keep_entries",
-                                         condition = condition_text(rlang::quo(!!where))))
-  c(list(file = files), verb_record("ledger", own, folder),
-    list(calendar = if (!is.null(tree$calendar))
-           verb_record("ledger_calendar", tree$calendar, folder),
-         steps = c(keep, step_records(tree$steps, folder))))
-}
-
-# The texts of all measures and conditions.
-texts_of_parts <- function(statements) {
-  unname(unlist(lapply(statements, function(part) {
-    c(part$statement[c("measures", "where")],
-      lapply(part$show, function(show) show[c("measures", "where")]))
-  })))
 }
 
 # Writes what is to be written: all of it beside its place first, so that a run that fails leaves
@@ -231,9 +142,8 @@ written_items <- function(made, shown) {
     in_brief(made$brief, c("show", as.character(at[i])),
              write_item(item, shown[[at[i]]], parts[i], made$brief$tree$name))
   }
-  targets <- unlist(made$targets)
-  for (i in seq_along(at)) move_into_place(parts[i], targets[i], made$overwrite)
-  targets
+  for (i in seq_along(at)) move_into_place(parts[i], made$targets[i], made$overwrite)
+  made$targets
 }
 
 #' @export

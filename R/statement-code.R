@@ -19,7 +19,7 @@ calendar_code <- function(given) {
 ledger_step_code <- function(step) {
   if (step$verb == "keep_entries") return(call_code("keep_entries", step$condition))
   if (step$verb == "work_out") {
-    return(call_code("work_out", named_code_text(named_values(step$columns))))
+    return(call_code("work_out", named_code_text(named_values(step[[2]]))))
   }
   if (step$verb == "add_attributes") {
     return(call_code("add_attributes", c(table_code(step$table),

@@ -1,0 +1,92 @@
+# A brief made ready: values put in, records made, all checked that needs no file.
+
+# A brief with its values, and all that can be checked before a file is read: list(brief, values,
+# folder, ledger, statements, items, files, record). `there`: its folder must exist.
+prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
+  schema <- brief_schema()
+  asked <- brief$tree$ask
+  brief$tree <- c(with_values(brief$tree[names(brief$tree) != "ask"], schema, values),
+                  list(ask = asked))
+  brief$tree <- brief$tree[lengths(brief$tree) > 0]
+  refuse_problems(brief, schema_problems(brief$tree, schema, names_asked = names(asked)), call)
+  folder <- from %||% dirname(brief$file)
+  if (there && !dir.exists(folder))
+    refuse("brief", sprintf("The folder %s does not exist.", folder), call = call)
+  tree <- brief$tree
+  files <- if (is.null(ledger) || is.character(ledger)) {
+    ledger %||% in_brief(brief, c("ledger", "file"), {
+      vapply(unlist(tree$ledger$file), function(path) path_below(folder, path), "",
+             USE.NAMES = FALSE)
+    })
+  }
+  statements <- Map(function(one, name) {
+    in_brief(brief, c("statements", name), question_of_part(one, folder))
+  }, tree$statements, names(tree$statements))
+  list(brief = brief, values = values, folder = folder,
+       ledger = if (!is.character(ledger)) ledger, statements = statements,
+       items = brief_items(tree, folder), files = files,
+       record = in_brief(brief, "ledger", brief_ledger_record(tree$ledger, files, folder)))
+}
+
+# list(statement, steps) or list(show): what one part asks.
+question_of_part <- function(tree, folder) {
+  compares <- intersect(comparing_verbs(), names(tree))
+  if (length(compares) == 0) {
+    return(list(statement = statement_record(tree, folder), steps = step_records(tree$steps,
+                                                                                 folder)))
+  }
+  asked <- verb_record(compares, tree[[compares]], folder)
+  asked$measures <- as.list(measure_texts(as.list(asked$measures)))
+  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
+  list(show = list(c(list(show = compares), asked)))
+}
+
+# An error of a part of a brief, with its place.
+in_brief <- function(brief, path, expr) {
+  rlang::local_options(rollingledger.flags = getOption("rollingledger.flags") %||%
+                         names_in_briefs())
+  tryCatch(expr, rollingledger_error = function(e) {
+    if (isTRUE(e$in_brief)) stop(e)
+    line <- place_of(brief$places, path)
+    head <- sprintf("%s, %s%s: %s", basename(brief$file),
+                    if (is.null(line)) "" else sprintf("line %d, ", line), path_words(path),
+                    rlang::cnd_header(e))
+    abort(c(head, e$body), class = setdiff(class(e), c("rlang_error", "error", "condition")),
+          in_brief = TRUE, call = NULL)
+  })
+}
+
+# In messages arguments go by their keys.
+names_in_briefs <- function() {
+  verbs <- ls(verb_table)
+  fields <- unique(unlist(lapply(verbs, function(verb) names(fields_of(verb)))))
+  as.list(stats::setNames(paste0(fields, ":"), fields))
+}
+
+brief_ledger <- function(made) {
+  in_brief(made$brief, "ledger", {
+    texts <- c(texts_of_parts(made$statements), unlist(made$brief$tree$ledger$where))
+    ledger_of_record(made$record, measured = measured_names(texts), call = NULL)
+  })
+}
+
+# How the ledger of a brief is made, as questions tell it.
+brief_ledger_record <- function(tree, files, folder) {
+  own <- tree[setdiff(names(tree), c("file", "steps", "calendar", "where"))]
+  where <- joined_conditions(unlist(tree$where))
+  keep <- if (!is.null(where)) list(list(verb = "keep_entries",
+                                         condition = condition_text(rlang::quo(!!where))))
+  c(list(file = files), verb_record("ledger", own, folder),
+    list(calendar = if (!is.null(tree$calendar))
+           verb_record("ledger_calendar", tree$calendar, folder),
+         steps = c(keep, step_records(tree$steps, folder))))
+}
+
+# The texts of all measures and conditions.
+texts_of_parts <- function(statements) {
+  unname(unlist(lapply(statements, function(part) {
+    c(part$statement[c("measures", "where")],
+      lapply(part$show, function(show) show[c("measures", "where")]))
+  })))
+}
+
