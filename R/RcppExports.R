@@ -37,6 +37,10 @@ core_distinct_days <- function(days) {
     .Call(`_rollingledger_core_distinct_days`, days)
 }
 
+core_day_checks <- function(columns, day, days) {
+    .Call(`_rollingledger_core_day_checks`, columns, day, days)
+}
+
 core_survey_days <- function(days, limit) {
     .Call(`_rollingledger_core_survey_days`, days, limit)
 }

@@ -59,6 +59,9 @@ refuse_problems <- function(brief, problems, call = NULL) {
 # "statements, monthly, steps, 2, add_rank, keep"
 path_words <- function(path) paste(path, collapse = " > ")
 
+# What run_brief() takes beside values.
+run_arguments <- c("file", "out", "from", "ledger", "overwrite", "compare", "each", "quiet")
+
 # What the schema cannot tell: names that must fit each other.
 sense_problems <- function(tree) {
   problem <- function(path, says, hint = NULL) list(list(path = path, says = says, hint = hint))
@@ -67,9 +70,9 @@ sense_problems <- function(tree) {
   for (name in names(tree$ask)) {
     ask <- tree$ask[[name]]
     at <- c("ask", name)
-    if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name) || name %in% c("file", "out", "from", "ledger"))
+    if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name) || name %in% run_arguments)
       out <- c(out, problem(at, "is no name for a value: letters, digits and _ alone.",
-                            "file, out, from and ledger have a meaning of their own."))
+                            sprintf("%s have a meaning of their own.", listed(run_arguments, 20))))
     if (ask$kind == "choice" && is.null(ask$choices))
       out <- c(out, problem(at, "is a choice without `choices`."))
     if (ask$kind != "choice" && !is.null(ask$choices))

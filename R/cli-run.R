@@ -7,7 +7,12 @@ run_options <- function() {
     cli_option("--from", "folder below which the brief's tables stand [that of the brief]",
                "FOLDER"),
     cli_option("--out", "folder that its files are written to; without it none are", "FOLDER"),
+    cli_option("--each", paste("run it for each value of NAME, all members without --value, into",
+                               "a folder of its own with an index"), "NAME"),
     cli_switch("--overwrite", "with --out: replace files that are there"),
+    cli_option("--compare", paste("record of an earlier run: what has changed since, and why; exit",
+                                  "status 3 where what had been told is not so any more"),
+               "RECORD"),
     cli_option("--rows", "rows to print: a number, or all [what fits a terminal]", "NUMBER"),
     cli_switch("--wide", "print lines as long as they are: nothing folded, no name cut"),
     cli_switch("--quiet", "print nothing but what is wrong"),
@@ -22,6 +27,7 @@ cli_run <- function(parsed) {
   given <- named_pairs(o$value, "--value")
   check_run_options(o)
   brief <- read_brief(parsed$args[1], NULL)
+  if (!is.null(o$each)) return(cli_series(brief, parsed, values_by_name(given)))
   values <- as_call_problem(asked_values(brief, values_by_name(given), NULL,
                                          terminal = asked_at_terminal()))
   files <- if (length(parsed$args) > 1) parsed$args[-1]
@@ -32,17 +38,44 @@ cli_run <- function(parsed) {
   if (o$show_code) {
     return(show_lines(unclass(run_code(made))))
   }
+  if (!is.null(o$compare)) made$since <- as_call_problem(read_record(o$compare, NULL))
   run <- finished_run(made, NULL)
   if (!o$quiet) cli_report_aside(run$ledger)
   if (!o$quiet) print_run(run, o)
   if (!o$quiet) for (file in run$files) cli_say("Wrote ", file)
+  if (!is.null(run$changes)) show_lines(c("", format(run$changes)))
   unwritten <- files_named(made$items)
   if (is.null(o$out) && length(unwritten) > 0 && !o$quiet)
     cli_say(sprintf("Not written without --out FOLDER: %s.", listed(unwritten)))
+  if (isTRUE(run$changes$different)) 3L else 0L
+}
+
+# A run for each of several values.
+cli_series <- function(brief, parsed, given) {
+  o <- parsed$options
+  files <- if (length(parsed$args) > 1) parsed$args[-1]
+  series <- as_call_problem({
+    rlang::local_options(rollingledger.flags = list(out = "--out", overwrite = "--overwrite",
+                                                    each = "--each"))
+    prepared_series(brief, o$each, given, o$out, o$from, files, o$overwrite, NULL,
+                    terminal = asked_at_terminal())
+  })
+  finished_series(series, o$quiet, NULL)
+  if (!o$quiet) cli_say("Wrote ", file.path(o$out, "index.html"))
 }
 
 check_run_options <- function(o) {
+  if (!is.null(o$each)) {
+    if (is.null(o$out)) refuse_call("`--each` needs `--out FOLDER`, a folder of its own.")
+    for (flag in flags_typed(o, c("--compare", "--rows", "--wide", "--show-code")))
+      refuse_call(sprintf("`%s` does not go with `--each`.", flag))
+    if (!is.null(o$from) && !dir.exists(o$from))
+      refuse_call(sprintf("The folder %s does not exist.", o$from))
+    return(invisible())
+  }
   if (o$overwrite && is.null(o$out)) refuse_call("`--overwrite` goes with `--out FOLDER`.")
+  idle <- if (o$quiet) flags_typed(o, c("--rows", "--wide", "--show-code"))
+  for (flag in idle) refuse_call(sprintf("`%s` does nothing with `--quiet`.", flag))
   cli_rows(o$rows)
   for (folder in c(o$from, o$out)) {
     if (!dir.exists(folder)) refuse_call(sprintf("The folder %s does not exist.", folder))

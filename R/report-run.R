@@ -12,10 +12,18 @@
 #' @param ledger A [ledger()] to ask instead of the one that the brief tells, or the paths of files
 #'   to read instead of its file; NULL keeps to the brief.
 #' @param overwrite TRUE or FALSE: replace files that are there.
+#' @param compare The path of the record of an earlier run, which is compared with; NULL for none.
 #' @return A `brief_run`, invisibly where files were written: a list with `name`, `values` (named
 #'   list, as used), `ledger`, `statements` (named list of [statement()]s and comparisons), `shown`
-#'   (list of what the brief shows: tables, cross tables, figures, tiles, lists of parts of pages)
-#'   and `files` (the paths written, if any). Printing it prints its tables.
+#'   (list of what the brief shows: tables, cross tables, figures, tiles, lists of parts of pages),
+#'   `files` (the paths written, if any) and `changes` (with `compare`: a `run_changes`, what has
+#'   changed since and why). Printing it prints its tables.
+#' @section The record of a run:
+#' With `out` a run leaves `NAME.record.json` beside its files: the brief, the values, the days that
+#' phrases meant, each file of the source with its size and hash, control totals, the package's
+#' version, and for each day the count and a check of its entries. `compare` tells by it new entries
+#' (on later days), late ones (more on days that had been told), entries that are gone or changed,
+#' and a question that has changed.
 #' @section Layout of a brief:
 #' \preformatted{
 #' brief: 1
@@ -68,13 +76,15 @@
 #' tables <- system.file("extdata", package = "rollingledger")
 #' run_brief(file.path(briefs, "passes-open.yml"), from = tables)
 #' @include question-fields.R
-run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwrite = FALSE) {
+run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwrite = FALSE,
+                      compare = NULL) {
   given <- list(...)
   call <- rlang::current_env()
   one_flag(overwrite, "overwrite", call)
   brief <- read_brief(file, call)
   values <- asked_values(brief, given, call)
   made <- with_targets(prepared_run(brief, values, from, ledger, call), out, overwrite, call)
+  if (!is.null(compare)) made$since <- read_record(compare, call)
   run <- finished_run(made, call)
   if (length(run$files) > 0) invisible(run) else run
 }
@@ -85,7 +95,8 @@ with_targets <- function(made, out, overwrite, call) {
   if (is.null(out)) return(made)
   if (!dir.exists(out)) refuse("file", sprintf("The folder %s does not exist.", out), call = call)
   made$out <- out
-  made$targets <- vapply(files_named(made$items), function(name) {
+  names <- c(files_named(made$items), record_name(made$brief))
+  made$targets <- vapply(names, function(name) {
     file <- path_below(out, name)
     if (!dir.exists(dirname(file)))
       refuse("file", sprintf("The folder %s does not exist.", dirname(file)), call = call)
@@ -112,19 +123,21 @@ finished_run <- function(made, call) {
   shown <- lapply(seq_along(made$items), function(i) {
     in_brief(brief, c("show", as.character(i)), item_result(made$items[[i]], statements))
   })
-  files <- if (!is.null(made$out)) written_items(made, shown)
-  structure(list(name = tree$name, values = made$values, ledger = x, statements = statements,
-                 shown = shown, files = files),
-            class = "brief_run", items = made$items)
+  run <- structure(list(name = tree$name, values = made$values, ledger = x,
+                        statements = statements, shown = shown, files = NULL),
+                   class = "brief_run", items = made$items)
+  record <- if (!is.null(made$out) || !is.null(made$since)) run_record(made, run)
+  if (!is.null(made$since)) run$changes <- changes_since(made$since, record)
+  if (!is.null(made$out)) run$files <- written_items(made, shown, record)
+  run
 }
 
 # Writes what is to be written: all of it beside its place first, so that a run that fails leaves
 # the files that were there.
-written_items <- function(made, shown) {
+written_items <- function(made, shown, record) {
   attach_usual_packages()
   items <- made$items
   at <- which(vapply(items, function(item) !is.null(item$file), TRUE))
-  if (length(at) == 0) return(character())
   remove_old_leftovers(made$out)
   beside <- path_beside(file.path(made$out, "run"))
   if (!dir.create(beside)) {
@@ -142,13 +155,16 @@ written_items <- function(made, shown) {
     in_brief(made$brief, c("show", as.character(at[i])),
              write_item(item, shown[[at[i]]], parts[i], made$brief$tree$name))
   }
-  for (i in seq_along(at)) move_into_place(parts[i], made$targets[i], made$overwrite)
+  parts <- c(parts, file.path(beside, "record.json"))
+  write_record(record, parts[length(parts)])
+  for (i in seq_along(parts)) move_into_place(parts[i], made$targets[i], made$overwrite)
   made$targets
 }
 
 #' @export
 print.brief_run <- function(x, ...) {
   parts <- run_parts(x)
+  if (!is.null(x$changes)) parts <- c(list(list(thing = x$changes)), parts)
   for (i in seq_along(parts)) {
     if (i > 1) writeLines("")
     if (!is.null(parts[[i]]$heading)) show_lines(parts[[i]]$heading)

@@ -119,6 +119,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_day_checks
+List core_day_checks(List columns, IntegerVector day, int days);
+RcppExport SEXP _rollingledger_core_day_checks(SEXP columnsSEXP, SEXP daySEXP, SEXP daysSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< int >::type days(daysSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_day_checks(columns, day, days));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_days
 List core_survey_days(IntegerVector days, int limit);
 RcppExport SEXP _rollingledger_core_survey_days(SEXP daysSEXP, SEXP limitSEXP) {
@@ -830,6 +843,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
+    {"_rollingledger_core_day_checks", (DL_FUNC) &_rollingledger_core_day_checks, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},
     {"_rollingledger_core_source_rows", (DL_FUNC) &_rollingledger_core_source_rows, 2},

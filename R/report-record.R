@@ -1,0 +1,194 @@
+# The record that a run leaves beside its files: what was run on what, and what it came to. A later
+# run compares itself with it: what has changed since, and why.
+
+record_name <- function(brief) {
+  paste0(tools::file_path_sans_ext(basename(brief$file)), ".record.json")
+}
+
+# list(record, brief, ...), in plain values that JSON holds.
+run_record <- function(made, run) {
+  x <- run$ledger
+  facts <- source_facts(x)
+  list(
+    record = 1, brief = list(name = run$name, file = basename(made$brief$file),
+                             hash = rlang::hash_file(made$brief$file)),
+    values = lapply(run$values, function(value) value),
+    question = rlang::hash(list(made$statements, made$record[names(made$record) != "file"])),
+    package = as.character(utils::packageVersion("rollingledger")),
+    run = format(as.POSIXct(Sys.time(), tz = "UTC"), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
+    as_of = iso_day(facts$as_of),
+    source = source_record(facts),
+    entries = facts$counts,
+    days = unlist(unname(Map(record_days, run$statements, names(run$statements))),
+                  recursive = FALSE),
+    control = unlist(unname(Map(record_control, run$statements, names(run$statements))),
+                     recursive = FALSE),
+    by_day = source_day_checks(x)
+  )
+}
+
+# Each file by name, size and hash.
+source_record <- function(facts) {
+  lapply(facts$files, function(file) {
+    if (!file.exists(file)) return(list(file = basename(file)))
+    list(file = basename(file), bytes = file.size(file), hash = rlang::hash_file(file))
+  })
+}
+
+# The days that each phrase meant.
+record_days <- function(s, name) {
+  spans <- attr(s, "plan")$spans
+  lapply(seq_along(spans$from), function(i) {
+    list(statement = name, label = spans$label[i], from = iso_day(spans$from[i]),
+         to = iso_day(spans$to[i]))
+  })
+}
+
+record_control <- function(s, name) {
+  if (!inherits(s, "statement") || !is.null(attr(s, "plan")$anchors)) return(NULL)
+  control <- control_totals(s)
+  lapply(seq_len(nrow(control)), function(i) {
+    list(statement = name, measure = control$measure[i], from = plain_text(control$from[i]),
+         to = plain_text(control$to[i]), value = control$statement[i],
+         decimals = attr(s, "columns")[[control$measure[i]]]$decimals)
+  })
+}
+
+write_record <- function(record, path) {
+  text <- jsonlite::toJSON(record, auto_unbox = TRUE, digits = NA, null = "null", pretty = 1,
+                           always_decimal = FALSE)
+  # Days stand in one line each kind.
+  write_bytes(paste0(gsub("\n {3,}(?=[0-9\"]+,?\n| *[0-9\"]+\\])", " ", text, perl = TRUE), "\n"),
+              path)
+}
+
+read_record <- function(file, call = caller_env()) {
+  if (!rlang::is_string(file) || !file.exists(file)) {
+    refuse("brief", sprintf("There is no record %s.", plain_text(file)[1]), call = call)
+  }
+  record <- tryCatch(jsonlite::fromJSON(file, simplifyVector = FALSE), error = function(e) NULL)
+  if (!is.list(record) || !identical(as.numeric(record$record), 1) || is.null(record$by_day)) {
+    refuse("brief", c(sprintf("The file %s is no record of a run.", basename(file)),
+                      i = "A run leaves one beside its files: NAME.record.json."), call = call)
+  }
+  record
+}
+
+# ---- what has changed --------------------------------------------------------
+
+# list(question, source, entries, figures): lines of text each, and `different`, whether anything
+# that had been told is not so any more.
+changes_since <- function(record, now) {
+  question <- question_changes(record, now)
+  entries <- entry_changes(record$by_day, now$by_day)
+  figures <- figure_changes(record, now)
+  same <- identical(lapply(record$source, function(one) one$hash),
+                    lapply(now$source, function(one) one$hash))
+  source <- if (same) "The source is the same, byte by byte."
+  structure(list(since = record$run, question = question, source = source, entries = entries$says,
+                 figures = figures, different = length(question) > 0 || entries$different),
+            class = "run_changes")
+}
+
+question_changes <- function(record, now) {
+  values <- union(names(record$values), names(now$values))
+  text <- function(value) if (is.null(value)) "nothing" else listed(unlist(value), 20)
+  changed <- values[!vapply(values, function(name) {
+    identical(text(record$values[[name]]), text(now$values[[name]]))
+  }, TRUE)]
+  c(if (record$brief$name != now$brief$name)
+      sprintf("The record is of another brief: %s.", record$brief$name),
+    if (length(changed) > 0)
+      sprintf("Changed question: %s was %s and is %s.", changed,
+              vapply(record$values[changed], text, ""), vapply(now$values[changed], text, "")),
+    if (length(changed) == 0 && !identical(record$question, now$question))
+      "Changed question: the brief asks something else than it did.",
+    if (!identical(record$package, now$package))
+      sprintf("Rolling Ledger was %s and is %s.", record$package, now$package))
+}
+
+# Entries of days that are new, and of days that had been told: late, gone or changed.
+entry_changes <- function(before, now) {
+  kinds <- function(by_day) unlist(by_day$columns)
+  moved <- union(setdiff(names(kinds(before)), names(kinds(now))),
+                 setdiff(names(kinds(now)), names(kinds(before))))
+  both <- intersect(names(kinds(before)), names(kinds(now)))
+  otherwise <- both[kinds(before)[both] != kinds(now)[both]]
+  comparable <- length(moved) == 0 && length(otherwise) == 0
+  a <- days_of_checks(before)
+  b <- days_of_checks(now)
+  newest <- max(a$day)
+  told <- sort(union(a$day, b$day[b$day <= newest]))
+  at <- function(days, column, absent) {
+    values <- column[match(told, days)]
+    replace(values, is.na(values), absent)
+  }
+  counts <- list(at(a$day, a$count, 0), at(b$day, b$count, 0))
+  more <- which(counts[[2]] > counts[[1]])
+  fewer <- which(counts[[2]] < counts[[1]])
+  checks <- list(at(a$day, a$check, ""), at(b$day, b$check, ""))
+  changed <- if (comparable) which(counts[[1]] == counts[[2]] & counts[[1]] > 0 &
+                                     checks[[1]] != checks[[2]])
+  fresh <- b$day > newest
+  line <- function(word, days, n) if (length(days) > 0)
+    sprintf("%s: %s on %s.", word, count_text(n, "entry", "entries"), some_days(told[days]))
+  says <- c(
+    if (any(fresh) && sum(b$count[fresh]) > 0)
+      sprintf("New entries: %s after %s.", number_text(sum(b$count[fresh])), day_text(newest)),
+    line("Late entries", more, sum(counts[[2]][more] - counts[[1]][more])),
+    line("Entries gone", fewer, sum(counts[[1]][fewer] - counts[[2]][fewer])),
+    if (length(changed) > 0)
+      sprintf("Changed entries: some of the %s on %s.",
+              count_text(sum(counts[[1]][changed]), "entry", "entries"), some_days(told[changed])),
+    if (length(moved) > 0) sprintf("Columns came or went: %s.", listed(moved)),
+    if (length(otherwise) > 0)
+      sprintf("Columns are read as another kind than before: %s.", listed(otherwise)),
+    if (!comparable) "Values of entries were not compared; counts by day were."
+  )
+  list(says = if (length(says) == 0) "Entries: none is new, late, gone or changed." else says,
+       different = length(c(more, fewer, changed, moved, otherwise)) > 0)
+}
+
+days_of_checks <- function(by_day) {
+  count <- as.numeric(unlist(by_day$count))
+  list(day = core_iso_days(by_day$from) + seq_along(count) - 1L, count = count,
+       check = as.character(unlist(by_day$check)))
+}
+
+some_days <- function(days) listed(vapply(days, day_text, ""), most = 5)
+
+# Control totals that are not what they were, by statement and measure over the same days; and over
+# which days the others are now.
+figure_changes <- function(record, now) {
+  unlist(lapply(now$control, function(one) {
+    same <- Filter(function(other) {
+      identical(other[c("statement", "measure")], one[c("statement", "measure")])
+    }, record$control)
+    days <- function(part) days_text(core_iso_days(part$from), core_iso_days(part$to))
+    here <- Filter(function(other) identical(days(other), days(one)), same)
+    value <- function(part) number_text(as.numeric(part$value), part$decimals)
+    name <- sprintf("%s of %s", one$measure, one$statement)
+    if (length(here) > 0) {
+      before <- here[[1]]
+      if (isTRUE(all.equal(as.numeric(before$value), as.numeric(one$value), tolerance = 1e-12)))
+        return(sprintf("%s, %s: %s, as before.", name, days(one), value(one)))
+      return(sprintf("%s, %s: %s, was %s.", name, days(one), value(one), value(before)))
+    }
+    if (length(same) > 0)
+      return(sprintf("%s: %s for %s; the record has %s for %s.", name, value(one), days(one),
+                     value(same[[1]]), days(same[[1]])))
+    sprintf("%s: %s for %s, which the record does not have.", name, value(one), days(one))
+  }))
+}
+
+#' @export
+format.run_changes <- function(x, ...) {
+  c(sprintf("Since the run of %s:", x$since),
+    paste0("  ", c(x$question, x$source, x$entries, x$figures)))
+}
+
+#' @export
+print.run_changes <- function(x, ...) {
+  show_lines(format(x))
+  invisible(x)
+}

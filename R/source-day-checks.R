@@ -1,0 +1,22 @@
+# What the entries of each day come to, to tell later what has changed: list(on, from, count, check,
+# columns). `check` is one of all values of the source's own columns, whatever the order of rows.
+source_day_checks <- function(x) {
+  facts <- source_facts(x)
+  on <- names(facts$dates)[1]
+  dates <- facts$dates[[on]]
+  names <- intersect(facts$columns_read, source_column_names(x))
+  found <- source_entries(x, on, dates$first, dates$last, NULL, names)
+  columns <- lapply(found$values[names], as_check_column)
+  made <- core_day_checks(unname(columns), as.integer(found$day - dates$first),
+                          as.integer(dates$last - dates$first + 1L))
+  kinds <- vapply(names, function(name) source_column(x, name)$holds, "")
+  list(on = on, from = iso_day(dates$first), count = made$count, check = made$check,
+       columns = as.list(kinds))
+}
+
+# Values whose check does not hang on how they are held.
+as_check_column <- function(values) {
+  if (is.logical(values)) return(values)
+  if (is.numeric(values) && !is.object(values)) return(as.double(values))
+  enc2utf8(plain_text(values))
+}
