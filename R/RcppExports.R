@@ -225,6 +225,10 @@ core_catch_ending_signals <- function() {
     invisible(.Call(`_rollingledger_core_catch_ending_signals`))
 }
 
+core_signal_asked <- function() {
+    .Call(`_rollingledger_core_signal_asked`)
+}
+
 core_flush_output <- function() {
     .Call(`_rollingledger_core_flush_output`)
 }

@@ -163,5 +163,5 @@ brief_schema <- function() {
 }
 
 brief_schema_text <- function() {
-  as.character(jsonlite::toJSON(brief_schema(), auto_unbox = TRUE, pretty = TRUE, digits = NA))
+  as.character(jsonlite::toJSON(brief_schema(), auto_unbox = TRUE, digits = NA))
 }

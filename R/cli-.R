@@ -90,7 +90,8 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
       error = function(e) cli_failure(e, 1L),
       interrupt = function(e) {
         cli_say("rolling-ledger: interrupted")
-        130L
+        signal <- core_signal_asked()
+        if (signal > 0) 128L + signal else 130L
       }
     ),
     rollingledger_message = function(m) {

@@ -24,8 +24,12 @@ field_options <- function(verb, leave = character(), many = FALSE, with = NULL, 
     one <- fields[[name]]
     help <- paste0(if (!is.null(with)) sprintf("with %s: ", with), field_help(one, flags))
     if (one$kind == "flag") return(cli_switch(flags[[name]], one$off %||% help))
-    cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many,
-               needed = one$needed && is.null(with))
+    option <- cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many,
+                         needed = one$needed && is.null(with))
+    # What could stand there, for completion.
+    option$kind <- one$kind
+    option$choices <- if (is.character(one$choices)) one$choices
+    option
   })
 }
 
@@ -57,7 +61,9 @@ step_options <- function() {
   verbs <- step_flags()
   options <- lapply(names(verbs), function(flag) {
     start <- fields_of(verbs[[flag]])$m
-    c(list(cli_option(flag, paste0(start$help, "; may be repeated"), start$value, many = TRUE)),
+    begins <- cli_option(flag, paste0(start$help, "; may be repeated"), start$value, many = TRUE)
+    begins$kind <- if (verbs[[flag]] != "add_target") start$kind
+    c(list(begins),
       field_options(verbs[[flag]], leave = c("m", "name"), many = TRUE, with = flag))
   })
   name <- cli_option("--name", "name of what the option before it adds", "NAME", many = TRUE)

@@ -152,13 +152,23 @@ written_items <- function(made, shown, record) {
   for (i in seq_along(at)) {
     item <- items[[at[i]]]
     parts[i] <- file.path(beside, sprintf("%d.%s", i, tools::file_ext(item$file)))
-    in_brief(made$brief, c("show", as.character(at[i])),
-             write_item(item, shown[[at[i]]], parts[i], made$brief$tree$name))
+    in_brief(made$brief, c("show", as.character(at[i])), {
+      as_file_of(parts[i], made$targets[i],
+                 write_item(item, shown[[at[i]]], parts[i], made$brief$tree$name))
+    })
   }
   parts <- c(parts, file.path(beside, "record.json"))
   write_record(record, parts[length(parts)])
   for (i in seq_along(parts)) move_into_place(parts[i], made$targets[i], made$overwrite)
   made$targets
+}
+
+# An error that speaks of a file beside its place, in the words of the file that is meant.
+as_file_of <- function(beside, file, expr) {
+  tryCatch(expr, rollingledger_error = function(e) {
+    said <- gsub(beside, file, c(rlang::cnd_header(e), e$body), fixed = TRUE)
+    abort(said, class = setdiff(class(e), c("rlang_error", "error", "condition")), call = NULL)
+  })
 }
 
 #' @export

@@ -705,6 +705,16 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// core_signal_asked
+int core_signal_asked();
+RcppExport SEXP _rollingledger_core_signal_asked() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    rcpp_result_gen = Rcpp::wrap(core_signal_asked());
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_flush_output
 std::string core_flush_output();
 RcppExport SEXP _rollingledger_core_flush_output() {
@@ -890,6 +900,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_add_leftover", (DL_FUNC) &_rollingledger_core_add_leftover, 1},
     {"_rollingledger_core_forget_leftover", (DL_FUNC) &_rollingledger_core_forget_leftover, 1},
     {"_rollingledger_core_catch_ending_signals", (DL_FUNC) &_rollingledger_core_catch_ending_signals, 0},
+    {"_rollingledger_core_signal_asked", (DL_FUNC) &_rollingledger_core_signal_asked, 0},
     {"_rollingledger_core_flush_output", (DL_FUNC) &_rollingledger_core_flush_output, 0},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},

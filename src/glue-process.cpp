@@ -30,6 +30,10 @@ void core_forget_leftover(std::string path) { ledger::Leftovers::forget(path); }
 // [[Rcpp::export]]
 void core_catch_ending_signals() { ledger::Leftovers::catch_signals(); }
 
+// The signal that asked the process to end, or 0.
+// [[Rcpp::export]]
+int core_signal_asked() { return static_cast<int>(ledger::Leftovers::asked()); }
+
 // "whole", "closed" or "broken".
 // [[Rcpp::export]]
 std::string core_flush_output() {

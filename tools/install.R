@@ -14,6 +14,15 @@ if (!file.copy("exec/rolling-ledger", target, overwrite = TRUE))
   stop("Cannot write ", target, call. = FALSE)
 Sys.chmod(target, "755")
 message("Installed the command ", target)
+# Beside it the manual page and completion, where such folders are looked for.
+share <- file.path(dirname(bin), "share")
+beside <- c(file.path(share, "man", "man1", "rolling-ledger.1"),
+            file.path(share, "bash-completion", "completions", "rolling-ledger"))
+from <- c("inst/shell/rolling-ledger.1", "inst/shell/rolling-ledger.bash")
+for (i in seq_along(beside)) {
+  dir.create(dirname(beside[i]), recursive = TRUE, showWarnings = FALSE)
+  if (file.copy(from[i], beside[i], overwrite = TRUE)) message("Installed ", beside[i])
+}
 if (!bin %in% strsplit(Sys.getenv("PATH"), .Platform$path.sep)[[1]]) {
   message("Add ", bin, " to your PATH to call it as rolling-ledger.")
 }

@@ -80,6 +80,7 @@ inline bool exchange_paths(const char* a, const char* b) {
 class Leftovers {
  public:
   static constexpr int most = 64;
+  static constexpr unsigned seconds_to_tidy = 5;
   static constexpr std::size_t longest = 1024;
 
   static bool add(const std::string& path) {
@@ -110,6 +111,17 @@ class Leftovers {
     }
   }
 
+  // The first signal that asks for the end is an interrupt, upon which whoever is at work tidies up;
+  // a second one, or none of it within some seconds, ends the process here.
+  static void asked_to_end(int signal) {
+    if (asked() != 0) end_by(signal);
+    asked() = signal;
+    alarm(seconds_to_tidy);
+    raise(SIGINT);
+  }
+
+  static void too_late(int) { end_by(asked()); }
+
   static void end_by(int signal) {
     remove_all();
     std::signal(signal, SIG_DFL);
@@ -117,12 +129,19 @@ class Leftovers {
   }
 
   static void catch_signals() {
-    for (const int signal : {SIGTERM, SIGHUP, SIGQUIT}) std::signal(signal, end_by);
+    for (const int signal : {SIGTERM, SIGHUP}) std::signal(signal, asked_to_end);
+    std::signal(SIGALRM, too_late);
     std::signal(SIGPIPE, SIG_IGN);
   }
 #else
   static void catch_signals() {}
 #endif
+
+  // The signal that asked for the end, or 0.
+  static volatile std::sig_atomic_t& asked() {
+    static volatile std::sig_atomic_t signal = 0;
+    return signal;
+  }
 
  private:
   static char (*paths())[longest] {
