@@ -19,6 +19,9 @@ read_brief <- function(file, call = caller_env()) {
   brief <- list(file = file, tree = read$value, places = read$places)
   asked <- if (is.list(brief$tree) && is.list(brief$tree$ask)) names(brief$tree$ask)
   problems <- schema_problems(brief$tree %||% list(), brief_schema(), names_asked = asked)
+  in_ask <- any(vapply(problems, function(p) identical(p$path[1], "ask"), TRUE))
+  if (is.list(brief$tree) && is.list(brief$tree$ask) && !in_ask)
+    problems <- c(problems, ask_problems(brief))
   if (length(problems) == 0) problems <- sense_problems(brief$tree)
   refuse_problems(brief, problems)
   brief
@@ -38,8 +41,10 @@ brief_files <- function(folder) {
 refuse_problems <- function(brief, problems, call = NULL) {
   if (length(problems) == 0) return(invisible())
   lines <- vapply(problems, function(p) place_of(brief$places, p$path) %||% 1L, 1L)
-  problems <- problems[order(lines)]
-  lines <- sort(lines)
+  # What is not there may be what is misspelt.
+  at <- order(vapply(problems, function(p) startsWith(p$says, "has no `"), TRUE), lines)
+  problems <- problems[at]
+  lines <- lines[at]
   said <- vapply(seq_along(problems), function(i) {
     p <- problems[[i]]
     where <- paste(c(sprintf("line %d", lines[i]),
@@ -62,13 +67,12 @@ path_words <- function(path) paste(path, collapse = " > ")
 # What run_brief() takes beside values.
 run_arguments <- c("file", "out", "from", "ledger", "overwrite", "compare", "each", "quiet")
 
-# What the schema cannot tell: names that must fit each other.
-sense_problems <- function(tree) {
+# What is wrong with the values that are asked for, beyond their layout.
+ask_problems <- function(brief) {
   problem <- function(path, says, hint = NULL) list(list(path = path, says = says, hint = hint))
-  out <- placeholder_problems(tree[setdiff(names(tree), c("ask", "description"))], names(tree$ask))
-  if (is.null(tree$ask)) out <- NULL
-  for (name in names(tree$ask)) {
-    ask <- tree$ask[[name]]
+  out <- list()
+  for (name in names(brief$tree$ask)) {
+    ask <- brief$tree$ask[[name]]
     at <- c("ask", name)
     if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name) || name %in% run_arguments)
       out <- c(out, problem(at, "is no name for a value: letters, digits and _ alone.",
@@ -81,7 +85,25 @@ sense_problems <- function(tree) {
       out <- c(out, problem(at, "must say `of` which attribute it is a member."))
     if (ask$kind != "member" && !is.null(ask$of))
       out <- c(out, problem(c(at, "of"), "goes with kind: member."))
+    default <- unlist(ask$default)
+    if (is.null(default) || identical(default, "ask")) next
+    wrong <- tryCatch({
+      checked_value(default, ask, name, brief, NULL)
+      NULL
+    }, rollingledger_error = function(e) e)
+    if (!is.null(wrong))
+      out <- c(out, problem(c(at, "default"),
+                            sub("^[^:]*: `[^`]*` ", "", rlang::cnd_header(wrong)),
+                            unname(wrong$body)))
   }
+  out
+}
+
+# What the schema cannot tell: names that must fit each other.
+sense_problems <- function(tree) {
+  problem <- function(path, says, hint = NULL) list(list(path = path, says = says, hint = hint))
+  out <- placeholder_problems(tree[setdiff(names(tree), c("ask", "description"))], names(tree$ask))
+  if (is.null(tree$ask)) out <- NULL
   for (name in names(tree$statements)) {
     keys <- names(tree$statements[[name]])
     compares <- intersect(comparing_verbs(), keys)

@@ -104,9 +104,10 @@ check_members <- function(brief, values, x, call) {
   for (name in names(values)) {
     ask <- brief$tree$ask[[name]]
     if (ask$kind != "member" || is.null(values[[name]])) next
-    if (!ask$of %in% source_column_names(x)) {
-      refuse_column(ask$of, source_column_names(x), "attribute", call = call)
-    }
+    in_brief(brief, c("ask", name, "of"), {
+      if (!ask$of %in% source_column_names(x))
+        refuse_column(ask$of, source_column_names(x), "attribute", call = call)
+    })
     members <- plain_text(source_members(x, ask$of)$text)
     lost <- setdiff(values[[name]], members)
     if (length(lost) == 0) next

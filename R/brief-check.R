@@ -29,6 +29,10 @@ schema_problems <- function(value, schema, path = character(), names_asked = cha
 }
 
 any_problems <- function(value, schema, path, names_asked) {
+  # What is asked for was looked at before.
+  schema$anyOf <- Filter(function(one) !identical(one$holds, "placeholder"), schema$anyOf)
+  if (length(schema$anyOf) == 1)
+    return(schema_problems(value, schema$anyOf[[1]], path, names_asked))
   found <- lapply(schema$anyOf, function(one) schema_problems(value, one, path, names_asked))
   if (any(lengths(found) == 0)) return(NULL)
   # Of the one that has the value's shape; where none has, the words of all.
@@ -48,9 +52,11 @@ shape_fits <- function(value, schema) {
 object_problems <- function(value, schema, path, names_asked) {
   problem <- function(says, hint = NULL, at = path) list(list(path = at, says = says, hint = hint))
   known <- names(schema$properties)
-  if (!is.list(value) || is.null(names(value))) {
+  if (!is.list(value) || is.null(names(value)) && length(value) > 0) {
     return(problem(sprintf("must be %s, not %s.", schema_words(schema), value_shown(value))))
   }
+  if (length(value) < (schema$minProperties %||% 0) && length(schema$required) == 0)
+    return(problem(sprintf("is empty; it must be %s.", schema_words(schema))))
   out <- list()
   for (key in names(value)) {
     inner <- schema$properties[[key]] %||%
@@ -162,7 +168,7 @@ check_code <- function(text, holds) {
 
 calls_within <- function(expr) {
   if (!is.call(expr)) return(character())
-  fun <- if (is.symbol(expr[[1]])) as.character(expr[[1]]) else expression_text(expr[[1]])
+  fun <- if (is.symbol(expr[[1]])) as.character(expr[[1]]) else calls_within(expr[[1]])
   inner <- as.list(expr)[-1]
   inner <- Filter(function(part) !rlang::is_missing(part), inner)
   unique(c(fun, unlist(lapply(inner, calls_within))))

@@ -47,6 +47,7 @@ in_brief <- function(brief, path, expr) {
                          names_in_briefs())
   tryCatch(expr, rollingledger_error = function(e) {
     if (isTRUE(e$in_brief)) stop(e)
+    path <- path_blamed(brief$tree, path, e)
     line <- place_of(brief$places, path)
     head <- sprintf("%s, %s%s: %s", basename(brief$file),
                     if (is.null(line)) "" else sprintf("line %d, ", line), path_words(path),
@@ -54,6 +55,33 @@ in_brief <- function(brief, path, expr) {
     abort(c(head, e$body), class = setdiff(class(e), c("rlang_error", "error", "condition")),
           in_brief = TRUE, call = NULL)
   })
+}
+
+# The path of the text that an error speaks of, below the part in which it came up.
+path_blamed <- function(tree, path, e) {
+  part <- tree
+  for (key in path) part <- if (grepl("^[0-9]+$", key)) part[[as.integer(key)]] else part[[key]]
+  said <- rlang::cnd_header(e)
+  texts <- texts_within(part, path)
+  given <- if (rlang::is_string(e$given)) e$given
+  named <- function(text) {
+    if (!is.null(given)) grepl(sprintf("(?<![\\w.])\\Q%s\\E(?![\\w.])", given), text, perl = TRUE)
+    else nchar(text) > 2 && grepl(text, said, fixed = TRUE)
+  }
+  hits <- Filter(function(one) named(one$text), texts)
+  if (length(hits) == 0) return(path)
+  exact <- Filter(function(one) identical(one$text, given), hits)
+  if (length(exact) > 0) hits <- exact
+  hits[[which.max(vapply(hits, function(one) nchar(one$text), 0L) * is.null(given))]]$path
+}
+
+# All texts of a part, list(text, path) each.
+texts_within <- function(part, path) {
+  if (rlang::is_string(part)) return(list(list(text = part, path = path)))
+  if (!is.list(part)) return(NULL)
+  keys <- names(part) %||% as.character(seq_along(part))
+  unlist(Map(function(one, key) texts_within(one, c(path, key)), part, keys), recursive = FALSE,
+         use.names = FALSE)
 }
 
 # In messages arguments go by their keys.

@@ -41,7 +41,6 @@ joined_conditions <- function(texts) {
 # The arguments of statement() that a part of a brief gives.
 statement_record <- function(tree, folder) {
   asked <- verb_record("statement", tree[setdiff(names(tree), "steps")], folder)
-  if (is.character(asked$spans)) asked$spans <- phrase_records(asked$spans)
   asked$measures <- as.list(measure_texts(as.list(asked$measures)))
   if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
   asked

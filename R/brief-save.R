@@ -185,7 +185,7 @@ number_verbatim <- function(value) structure(digits_text(value), class = "verbat
 root_of_tables <- function(ledger, parts, file, call) {
   tables <- c(list(list(file = ledger$file, data = ledger$data)),
               tables_within(ledger$steps), tables_within(ledger$calendar),
-              tables_within(parts$statements), tables_within(parts$items))
+              tables_within(parts$statements), tables_within(item_records(parts$items)))
   for (table in tables) {
     if (is.null(table$file)) {
       refuse("brief", c(sprintf("The table `%s` was given by hand; a brief needs a file.",
@@ -208,6 +208,11 @@ root_of_tables <- function(ledger, parts, file, call) {
   root <- dirname(paths[1])
   while (!below(root) && dirname(root) != root) root <- dirname(root)
   root
+}
+
+# What items are asked for; their own `file` is one that is written.
+item_records <- function(items) {
+  lapply(items, function(item) c(list(item$record), item_records(item$content)))
 }
 
 # The tables that a record speaks of: list(file) or list(by_hand).

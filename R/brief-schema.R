@@ -22,6 +22,12 @@ schema_object <- function(properties, required = character(), ...) {
     list(additionalProperties = FALSE), list(...))
 }
 
+# Of what is no text: that, or <name>, which stands for a value that is asked for.
+or_asked <- function(schema) {
+  list(anyOf = list(schema, list(type = "string", pattern = paste0("^", placeholder, "$"),
+                                 holds = "placeholder")))
+}
+
 # What a field of a verb may be in a brief.
 field_schema <- function(one) {
   schema <- switch(one$kind,
@@ -29,10 +35,10 @@ field_schema <- function(one) {
     columns = , attributes = , texts = , choices = one_or_several(schema_text()),
     measures = , named_code = schema_named(schema_text("expression")),
     condition = one_or_several(schema_text("condition")),
-    choice = , grain = if (is.character(one$choices)) list(enum = as.list(one$choices))
+    choice = , grain = if (is.character(one$choices)) or_asked(list(enum = as.list(one$choices)))
                        else schema_text(),
-    flag = list(type = "boolean"),
-    number = list(type = "number"),
+    flag = or_asked(list(type = "boolean")),
+    number = or_asked(list(type = "number")),
     day = schema_text("day"),
     # A look back such as "period before" is no phrase of its own.
     phrase = if (isTRUE(one$needed) || identical(one$default, "all"))

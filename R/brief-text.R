@@ -229,7 +229,9 @@ place_of <- function(places, path) {
     if (from > to) break
     within <- from:to
     level <- within[places$flow[within] == min(places$flow[within])]
+    # Items may stand as far in as the key that they belong to.
     level <- level[places$flow[level] > 0L | places$column[level] == places$column[level[1]]]
+    level <- level[(places$text[level] == "-") == (places$text[level[1]] == "-")]
     is_item <- grepl("^[0-9]+$", key) && all(places$text[level] == "-")
     at <- if (is_item) level[as.integer(key)] else level[places$text[level] == key][1]
     if (is.na(at)) break

@@ -177,20 +177,25 @@ typed_value <- function(text, one, flag) {
 check_typed <- function(value, one, flag) {
   schema <- field_schema(one)
   if (one$kind %in% c("table", "other", "choice") && !is.character(one$choices)) return(value)
-  tree <- lapply(value, identity)
-  problems <- unlist(lapply(unname(tree), function(text) {
-    single <- if (!is.null(schema$anyOf)) schema$anyOf[[length(schema$anyOf)]] else schema
-    while (!is.null(single$items) || is.list(single$additionalProperties) ||
-           !is.null(single$anyOf)) {
-      single <- single$items %||% single$anyOf[[1]] %||% single$additionalProperties
-    }
-    schema_problems(text, single)
-  }), recursive = FALSE)
+  problems <- unlist(lapply(unname(value), schema_problems, schema = single_schema(schema)),
+                     recursive = FALSE)
   if (length(problems) == 0) return(value)
   says <- problems[[1]]$says
   if (grepl("^must ", says)) says <- sprintf("`%s` %s", flag, says)
   else if (flag != "--span") says <- sprintf("`%s`: %s", flag, says)
   refuse_call(c(says, as_hints(problems[[1]]$hint)))
+}
+
+# The schema of one value out of those that may be several or named.
+single_schema <- function(schema) {
+  repeat {
+    inner <- if (!is.null(schema$anyOf))
+      Filter(function(one) !identical(one$holds, "placeholder"), schema$anyOf)
+    inner <- utils::tail(inner, 1)[1][[1]] %||% schema$items %||%
+      if (is.list(schema$additionalProperties)) schema$additionalProperties
+    if (is.null(inner)) return(schema)
+    schema <- inner
+  }
 }
 
 # Without any names there are none. What is not said several times may have commas of its own, as

@@ -73,7 +73,7 @@ typed_spans <- function(o) {
   if (is.null(o$span)) return(NULL)
   phrases <- typed_fields(o, "statement", only = "span")$span
   if (length(phrases) == 1 && is.null(names(phrases))) return(list(span = phrases[[1]]))
-  list(spans = phrase_records(phrases))
+  list(spans = phrases)
 }
 
 # What is added to measures must be added to those there are.

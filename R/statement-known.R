@@ -50,8 +50,10 @@ compared_known <- function(x, asked, call = caller_env()) {
   as_of <- min(source_facts(x)$as_of, first)
   own <- asked[setdiff(names(asked), c("day1", "day2"))]
   if (is.null(own$per)) own$per <- "month"
-  own <- c(own, list(as_of = iso_day(as_of), partial = "drop"))
-  at <- function(day) answer_statement(x, c(own, list(known = iso_day(day))), call)
+  own$as_of <- iso_day(as_of)
+  at <- function(day) {
+    finished_rows(answer_statement(x, c(own, list(known = iso_day(day))), call))
+  }
   before <- at(first)
   after <- at(later)
   table <- changed_rows(before, after)
@@ -65,6 +67,13 @@ compared_known <- function(x, asked, call = caller_env()) {
   attr(out, "decimals") <- amount_decimals(plan, names(came$entries)[-1])
   attr(out, "says") <- known_says(before, after, out, first, later)
   with_show(out, new_question(source_facts(x)$given, NULL), "compare_known", asked)
+}
+
+# The rows of periods that were over on the as-of day, also where the ledger begins within them.
+finished_rows <- function(s) {
+  plan <- attr(s, "plan")
+  index <- period_indexes(day_numbers(s$to), plan$per, plan$calendar)
+  s[periods_at(index, plan$per, plan$calendar)$last <= plan$as_of, ]
 }
 
 known_says <- function(before, after, table, first, later) {
@@ -126,6 +135,11 @@ late_entries <- function(x, after, table, entered, first) {
                             names)
     list(row = found$row, values = found$values[names], of_row = rep(i, length(found$row)))
   })
+  if (length(parts) == 0) {
+    nothing <- list(node = "constant", says = FALSE)
+    found <- source_entries(x, plan$on, plan$first, plan$first, nothing, names)
+    parts <- list(list(row = found$row, values = found$values[names], of_row = integer()))
+  }
   told <- free_name("row", names)
   row <- source_rows_told(x, as.integer(unlist(lapply(parts, function(part) part$row))))$at
   values <- lapply(stats::setNames(nm = names), function(name) {

@@ -1,0 +1,34 @@
+# Briefs in folders of their own, with the tables that they speak of.
+
+shipped_brief <- function(name) {
+  system.file("briefs", paste0(name, ".yml"), package = "rollingledger")
+}
+
+demo_tables <- function() system.file("extdata", package = "rollingledger")
+
+# A folder with a few fares as a file.
+brief_folder <- function(env = parent.frame()) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  data.table::fwrite(few_fares(), file.path(folder, "fares.csv"))
+  folder
+}
+
+write_brief <- function(folder, lines, name = "a.yml") {
+  path <- file.path(folder, name)
+  writeLines(lines, path, useBytes = TRUE)
+  path
+}
+
+# A brief that can be run, for tests that break it.
+good_brief <- c(
+  "brief: 1", "name: Fares", "category: Board", "ledger:", "  file: fares.csv",
+  "  on: {sailed: sailed_on}", "ask:", "  route:", "    kind: member", "    of: route",
+  "    default: Oysterby", "  days: {kind: phrase, default: all}", "statements:", "  monthly:",
+  "    per: month", "    by: route", "    span: <days>", "    where: route == <route>",
+  "    measures: {income: total(fare), trips: entries()}", "    steps:",
+  "    - add_running: {m: income, since: year}", "show:",
+  "- table: {of: monthly, file: monthly.csv}"
+)
+
+# The brief with one line put in another's place.
+with_line <- function(line, as) replace(good_brief, match(line, good_brief), as)
