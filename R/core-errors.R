@@ -85,6 +85,7 @@ letters_of <- function(x) vapply(strsplit(lower_text(x), ""),
                                  function(l) paste(sort(l), collapse = ""), "")
 
 nearest_hint <- function(name, known) {
+  known <- known[!is.na(known) & nzchar(known)]
   if (length(known) == 0 || is.na(name)) return(NULL)
   distance <- utils::adist(name, known, ignore.case = TRUE)[1, ]
   near <- known[distance == min(distance)]
