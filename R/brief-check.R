@@ -93,7 +93,9 @@ array_problems <- function(value, schema, path, names_asked) {
   }), recursive = FALSE)
 }
 
-is_absent <- function(value) is.null(value) || length(value) == 1 && is.atomic(value) && is.na(value)
+is_absent <- function(value) {
+  is.null(value) || length(value) == 1 && is.atomic(value) && is.na(value)
+}
 
 is_of_types <- function(value, types) {
   rlang::is_string(value) &&

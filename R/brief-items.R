@@ -5,7 +5,8 @@
 
 # The items that a brief's tree tells.
 brief_items <- function(tree, folder) {
-  show <- tree$show %||% lapply(names(tree$statements), function(name) list(table = list(of = name)))
+  show <- tree$show %||%
+    lapply(names(tree$statements), function(name) list(table = list(of = name)))
   lapply(show, item_of_tree, only = names(tree$statements)[1], folder = folder)
 }
 

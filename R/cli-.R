@@ -42,12 +42,11 @@ cli_commands <- list(
   reconcile = list(
     run = function(parsed) cli_reconcile(parsed), options = function() reconcile_options(),
     takes = "FILE...", says = "a statement against another table, cell by cell",
-    examples = c(paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
-                       "--measure 'income=total(fare)' --against demo-output/tables/deposits.csv.gz",
-                       "--key period=received_on --value amount"),
-                 paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
-                       "--measure 'income=total(fare)' --against demo-output/tables/deposits.csv.gz",
-                       "--key period=received_on --value amount --tolerance 50 --format csv"))),
+    examples = paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
+                     "--measure 'income=total(fare)'",
+                     "--against demo-output/tables/deposits.csv.gz",
+                     "--key period=received_on --value amount",
+                     c("", "--tolerance 50 --format csv"))),
   spans = list(
     run = function(parsed) cli_spans(parsed), options = function() spans_options(),
     takes = "PHRASE...", says = "explain phrases such as 'month to date, 1 year back' in days",

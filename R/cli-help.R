@@ -93,7 +93,8 @@ condition_examples <- c(
 cli_topics <- list(
   measures = function() c("Measures: figures worked out of entries, such as 'income=total(fare)'.",
                           "", paste0("  ", measure_lines()), "",
-                          "Each takes where = and a condition: total(fare, where = channel == \"web\").",
+                          "Each takes where = and a condition, as in",
+                          "  total(fare, where = channel == \"web\").",
                           "A name before = names the column; later measures may use it."),
   conditions = function() c("Conditions on single entries, before any summing.", "",
                             paste0("  ", condition_lines())),
@@ -106,12 +107,12 @@ cli_topics <- list(
 
 cli_help_on <- function(parsed) {
   topic <- paste(parsed$args, collapse = " ")
-  width <- getOption("width")
   if (topic %in% shown_commands()) return(show_lines(command_help(topic)))
   if (is.null(cli_topics[[topic]])) {
     known <- c(names(cli_topics), shown_commands())
     refuse_call(c(sprintf("There is no help on `%s`.", shortened_text(topic)),
-                  i = nearest_hint(topic, known), i = sprintf("There is on %s.", listed(known, 30))))
+                  i = nearest_hint(topic, known),
+                  i = sprintf("There is on %s.", listed(known, 30))))
   }
   show_lines(cli_topics[[topic]]())
 }

@@ -4,9 +4,9 @@ calendar_options <- function() in_group("The calendar", field_options("ledger_ca
 
 ledger_options <- function(needed = TRUE) {
   options <- c(field_options("ledger"), list(
-    cli_option("--lookup", paste("KEY=FILE: a table whose columns are joined to the entries by KEY,",
-                                 "or KEY:THEIRS=FILE where it is called otherwise there; may be",
-                                 "repeated"), "LOOKUP", many = TRUE)
+    cli_option("--lookup", paste(
+      "KEY=FILE: a table whose columns are joined to the entries by KEY, or KEY:THEIRS=FILE where",
+      "it is called otherwise there; may be repeated"), "LOOKUP", many = TRUE)
   ))
   if (!needed) options <- lapply(options, function(o) utils::modifyList(o, list(needed = FALSE)))
   in_group("The entries", options)

@@ -104,8 +104,8 @@ kept_caption <- function(s) {
   if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
   column <- kept[[1]]
   sprintf("Only the first %s by %s of each %s are drawn.", number_text(column$keep),
-          gsub("_", " ", column$measure), if (identical(column$within, "period")) plan$per %||% "span"
-                                          else column$within)
+          gsub("_", " ", column$measure),
+          if (identical(column$within, "period")) plan$per %||% "span" else listed(column$within))
 }
 
 # Unit of the axis: that of all columns drawn, where they share one.

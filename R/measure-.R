@@ -111,11 +111,10 @@ refuse_function <- function(fun, expr, call) {
   }
   refuse_measure(c(
     sprintf("`%s()` is not known in a measure (in `%s`).", fun, code_text(expr)), i = near,
-    i = paste0("Known are ",
-               listed(sprintf("%s(%s)", names(measure_functions),
-                              ifelse(vapply(measure_functions, function(f) f$takes,
-                                            "") == "nothing", "", "x")), most = 20),
-               ", per_cent(a / b), and + - * / between them.")
+    i = paste0("Known are ", listed(c(
+      sprintf("%s(%s)", names(measure_functions),
+              ifelse(vapply(measure_functions, function(f) f$takes, "") == "nothing", "", "x")),
+      "per_cent(a / b)"), most = 20), ", and + - * / between them.")
   ), given = fun, call = call)
 }
 

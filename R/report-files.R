@@ -99,7 +99,8 @@ json_lines <- function(table) {
     paste0("{", do.call(paste,
                         c(Map(function(key, values) paste0(key, ":", values), quoted(names(table)),
                               unname(cells)), sep = ",")), "}")
-  strsplit(paste0("[", paste(enc2utf8(as.character(rows)), collapse = ",\n"), "]"), "\n", fixed = TRUE)[[1]]
+  text <- paste0("[", paste(enc2utf8(as.character(rows)), collapse = ",\n"), "]")
+  strsplit(text, "\n", fixed = TRUE)[[1]]
 }
 
 # Attributes of any kind as text, so that a column has one type in every file.

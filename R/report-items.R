@@ -1,5 +1,5 @@
-# What briefs and command lines show, worked out, written and printed; brief-items.R says what an item
-# is.
+# What briefs and command lines show, worked out, written and printed; brief-items.R says what an
+# item is.
 
 # The thing itself: a table, a figure, the parts of a page.
 item_result <- function(item, statements) {

@@ -231,7 +231,8 @@ page_part <- function(part, heading) {
     tiles = page_tiles(part),
     check = page_check(part),
     text = lapply(part, tags$p),
-    printed = tags$pre(tabindex = "0", paste(format(part, rows = Inf, width = 140), collapse = "\n"))
+    printed = tags$pre(tabindex = "0",
+                       paste(format(part, rows = Inf, width = 140), collapse = "\n"))
   )
 }
 

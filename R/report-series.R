@@ -7,8 +7,8 @@
 #' @inheritParams run_brief
 #' @param each Text of length one: the value of the brief that changes. Those given for it by name
 #'   are run; without any, all its choices, or all members of its attribute that have entries.
-#' @param out The path of the folder, which is of this series alone: it does not exist yet, is empty,
-#'   or was made by an earlier run and `overwrite` is TRUE.
+#' @param out The path of the folder, which is of this series alone: it does not exist yet, is
+#'   empty, or was made by an earlier run and `overwrite` is TRUE.
 #' @param quiet TRUE or FALSE: no progress on a terminal.
 #' @return `out`, invisibly: a folder with `index.html`, a folder for each value with the files of
 #'   its run, and `series.json`, which tells what was run.

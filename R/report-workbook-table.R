@@ -1,16 +1,11 @@
-# Workbooks of tables that are no statements: cross tables, comparisons, entries, reconciliations and
-# rows set aside. One sheet of rows, and one that says what they are.
+# Workbooks of tables that are no statements: cross tables, comparisons, entries, reconciliations
+# and rows set aside. One sheet of rows, and one that says what they are.
 
 # list(title, about, table, heads, decimals): the table of a result as a sheet shows it; `decimals`
 # by column, for figures.
 sheet_table <- function(s) {
   table <- as.data.frame(tibble::as_tibble(s))
-  known <- attr(s, "columns")
-  decimals <- if (inherits(s, "cross_table")) lapply(known, function(one) max(one$decimals))
-              else if (inherits(s, "entries_behind")) attr(s, "decimals")
-              else if (inherits(s, "known_comparison")) known_decimals(s)
-              else if (inherits(s, "reconciliation"))
-                lapply(c(here = 1, there = 2, difference = 3), function(i) attr(s, "facts")$decimals)
+  decimals <- sheet_decimals(s)
   is_figure <- vapply(table[intersect(names(decimals), names(table))], function(column) {
     is.numeric(column) && !is.object(column)
   }, TRUE)
@@ -19,6 +14,17 @@ sheet_table <- function(s) {
   names(heads) <- names(table)
   about <- sheet_about(s)
   list(title = about[1], about = about[-1], table = table, heads = heads, decimals = decimals)
+}
+
+# Decimals of the columns that are figures, by name.
+sheet_decimals <- function(s) {
+  if (inherits(s, "cross_table"))
+    return(lapply(attr(s, "columns"), function(one) max(one$decimals)))
+  if (inherits(s, "entries_behind")) return(attr(s, "decimals"))
+  if (inherits(s, "known_comparison")) return(known_decimals(s))
+  if (!inherits(s, "reconciliation")) return(NULL)
+  columns <- c("here", "there", "difference")
+  stats::setNames(rep(list(attr(s, "facts")$decimals), 3), columns)
 }
 
 # What the rows are, in lines: as they are printed, without the rows.

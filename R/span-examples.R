@@ -20,12 +20,14 @@ span_examples <- list(
     "trailing 3 months" = "three months that end on it"
   ),
   "Fixed days" = c(
-    "2026-08-31" = "a day; also 31 Aug 2026", "2026-W35" = "a week; also week 35 2026", "2026-08" = "a month; also August 2026",
+    "2026-08-31" = "a day; also 31 Aug 2026", "2026-W35" = "a week; also week 35 2026",
+    "2026-08" = "a month; also August 2026",
     "2026-Q3" = "a quarter; also Q3 2026", "2026" = "a year", "FY2026-M06" = "a fiscal month",
     "FY2026-Q2" = "a fiscal quarter", "FY2026-W10" = "a week of the fiscal year",
     "FY2026" = "a fiscal year",
     "Q3" = "the newest that has begun; also week 35",
-    "2024-W01/2024-02" = "from one to another; also with \"to\"", "2024-01/.." = "up to the as-of day",
+    "2024-W01/2024-02" = "from one to another; also with \"to\"",
+    "2024-01/.." = "up to the as-of day",
     "all" = "every day there is"
   ),
   "The same, earlier" = c(

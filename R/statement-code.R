@@ -1,4 +1,5 @@
-# The R calls of a question: what would be typed for it. Expressions stand as code, values in quotes.
+# The R calls of a question: what would be typed for it. Expressions stand as code, values in
+# quotes.
 
 # Lines for a ledger called `x`, by its record.
 ledger_code <- function(record, name = "x") {

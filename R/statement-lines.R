@@ -1,6 +1,6 @@
-# Tables as lines of text. What does not fit the width goes on below, in blocks that repeat what tells
-# the rows; of rows that are too many the first and the last are shown, with the way to see all. A
-# name that is too long is cut in its middle. No column is ever left out.
+# Tables as lines of text. What does not fit the width goes on below, in blocks that repeat what
+# tells the rows; of rows that are too many the first and the last are shown, with the way to see
+# all. A name that is too long is cut in its middle. No column is ever left out.
 
 # Lines of a table: `cells` as list(heading, text, right, group) each; `is_figure` tells the columns
 # that may go on below; `shown` is of shown_rows().

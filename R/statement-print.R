@@ -51,7 +51,8 @@ format.statement <- function(x, ..., rows = NULL, width = NULL) {
 #'
 #' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows
 #' that fit: the first and the last ones where there are many. A `*` marks a partial period. Columns
-#' that do not fit the width go on below; one span, the same in all rows, stands in the header alone.
+#' that do not fit the width go on below; one span, the same in all rows, stands in the header
+#' alone.
 #'
 #' @param x A [statement()].
 #' @param rows Whole number or Inf: the most rows to print. By default what fits the terminal (its

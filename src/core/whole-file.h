@@ -75,8 +75,8 @@ inline bool exchange_paths(const char* a, const char* b) {
 #endif
 }
 
-// Paths that are removed when the process is ended by a signal. Only calls that a signal handler may
-// make: no memory is taken, no lock.
+// Paths that are removed when the process is ended by a signal. Only calls that a signal handler
+// may make: no memory is taken, no lock.
 class Leftovers {
  public:
   static constexpr int most = 64;
@@ -111,8 +111,8 @@ class Leftovers {
     }
   }
 
-  // The first signal that asks for the end is an interrupt, upon which whoever is at work tidies up;
-  // a second one, or none of it within some seconds, ends the process here.
+  // The first signal that asks for the end is an interrupt, upon which whoever is at work tidies
+  // up; a second one, or none of it within some seconds, ends the process here.
   static void asked_to_end(int signal) {
     if (asked() != 0) end_by(signal);
     asked() = signal;

@@ -138,7 +138,7 @@ test_that("values stand in quotes in conditions, whatever they hold", {
   for (name in odd) {
     run <- run_brief(brief, route = name)
     expect_identical(unique(run$statements$monthly$route), name)
-    expect_identical(sum(run$statements$monthly$income), as.double(sum(fares$fare[fares$route == name])))
+    expect_equal(sum(run$statements$monthly$income), sum(fares$fare[fares$route == name]))
   }
   expect_refused(run_brief(brief, route = "Dock"), "must be a member of route", "brief")
   # A list of values.
@@ -240,8 +240,8 @@ test_that("pages, figures and comparisons are saved too", {
   withr::with_options(list(rlib_message_verbosity = "default"), {
     expect_message(save_brief(s, file.path(away, "a.yml")), "Its tables stand below")
   })
-  expect_identical(as.data.frame(run_brief(file.path(away, "a.yml"), from = folder)$statements[[1]]),
-                   as.data.frame(s))
+  again <- run_brief(file.path(away, "a.yml"), from = folder)
+  expect_identical(as.data.frame(again$statements[[1]]), as.data.frame(s))
 })
 
 test_that("any call of the command is kept as a brief and told as code that gives the same", {

@@ -144,7 +144,8 @@ test_that("R options never change a text or a figure", {
 test_that("numbers of machine-readable text are whole decimal digits in every table", {
   file <- csv_file(c("sailed,account,fare", "2026-01-01,12345678901234567,1e15",
                      "2026-01-02,77,0.000001", "2026-02-01,77,123456789.25"))
-  calls <- list(c("statement", "--per", "month"), c("statement", "--per", "month", "--by", "account"),
+  calls <- list(c("statement", "--per", "month"),
+                c("statement", "--per", "month", "--by", "account"),
                 c("statement", "--per", "month", "--across", "period"),
                 c("compare", "--span", "2026-01", "--against", "2026-02"),
                 c("members", "--member", "account", "--span", "2026-01", "--against", "2026-02"),
@@ -170,7 +171,8 @@ test_that("every table goes to every format", {
                 c("statement", base, "--per", "month", "--across", "period"),
                 c("compare", base, "--span", "2026-01", "--against", "2026-02"),
                 c("compare", base, "--known", "2026-02-28", "--known-later", "2026-04-30"),
-                c("members", base, "--member", "route", "--span", "2026-01", "--against", "2026-02"),
+                c("members", base, "--member", "route", "--span", "2026-01", "--against",
+                  "2026-02"),
                 c("entries", base, "--of", "period=all"),
                 c("reconcile", base, "--per", "day", "--against", bank, "--key", "period=day"))
   folder <- withr::local_tempdir()
@@ -315,11 +317,12 @@ test_that("a full disk leaves the file that was there", {
 
 test_that("control characters in data never reach the terminal", {
   file <- csv_file(c("day,route,fare", "2026-01-01,\033[31mred\033[0m,1", "2026-01-02,ok,x\033[2J"))
+  red <- "route == '\033[31mred\033[0m'"
   for (args in list(c("statement", file, "--on", "day", "--by", "route"),
                     c("statement", file, "--on", "day", "--measure", "a=total(fare)"),
                     c("check", file, "--on", "day", "--all"),
                     c("entries", file, "--on", "day", "--of", "period=all"),
-                    c("statement", file, "--on", "day", "--where", "route == '\033[31mred\033[0m'"))) {
+                    c("statement", file, "--on", "day", "--where", red))) {
     got <- command(args)
     codes <- utf8ToInt(paste(c(got$out, got$said), collapse = ""))
     expect_identical(codes[codes < 32 | codes == 127], integer())

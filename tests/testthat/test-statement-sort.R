@@ -40,8 +40,8 @@ test_that("lowest N are as easily had as the highest, ranks within two attribute
   kept <- add_rank(s, income, within = c("route", "channel"), keep = 1, rest = "Others",
                    name = "r")
   expect_equal(sum(kept$income), sum(s$income))
-  expect_refused(add_rank(s, income, within = c("route", "span"), name = "r"), "names of attributes",
-                 "choice")
+  expect_refused(add_rank(s, income, within = c("route", "span"), name = "r"),
+                 "names of attributes", "choice")
 })
 
 test_that("per cents of sums are those of the sums", {
