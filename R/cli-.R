@@ -79,7 +79,8 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   use_utf8()
   core_catch_ending_signals()
   rlang::local_options(width = cli_width(), rollingledger.flags = list(), OutDec = ".",
-                       scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1)
+                       scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1,
+                       rollingledger.plain_tables = TRUE)
   args <- enc2utf8(as.character(unname(args)))
   status <- withCallingHandlers(
     tryCatch(
@@ -149,11 +150,12 @@ cli_dispatch <- function(args) {
     ))
   }
   if (args[1] == "complete") return(cli_complete(args[-1]))
-  if (asks_for_help(args[-1], command$options())) {
+  options <- command$options()
+  if (asks_for_help(args[-1], options)) {
     show_lines(command_help(args[1]))
     return(0L)
   }
-  out <- command$run(cli_parse(command, args[1], args[-1]))
+  out <- command$run(cli_parse(options, args[1], args[-1]))
   if (is.integer(out) && length(out) == 1) out else 0L
 }
 

@@ -18,7 +18,7 @@ compared_options <- function(verb) {
     if (option$flag == "--span" && verb == "compare_spans") option$needed <- FALSE
     if (option$flag != "--against") return(option)
     option$needed <- FALSE
-    option$help <- paste(option$help, "[the same, 1 year back]")
+    option$help <- paste(option_help(option), "[the same, 1 year back]")
     option
   })
 }

@@ -49,7 +49,7 @@ option_lines <- function(options, width) {
   head <- vapply(options, function(o) paste0("  ", o$flag, if (!o$switch) paste0(" ", o$value)), "")
   wide <- 28L
   unlist(Map(function(o, head) {
-    text <- strwrap(o$help, max(width - wide - 2L, 30L))
+    text <- strwrap(option_help(o), max(width - wide - 2L, 30L))
     space <- strrep(" ", wide)
     if (nchar(head) > wide - 2L) c(head, paste0(space, text))
     else c(paste0(sprintf("%-*s", wide, head), text[1]), paste0(space, text[-1])[length(text) > 1])

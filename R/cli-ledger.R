@@ -56,12 +56,30 @@ lookup_steps <- function(typed) {
 
 # The ledger of a record; rows set aside are told. What measures and conditions
 # take as amounts is read as such.
-cli_ledger <- function(record, texts) {
+# `part` is what will be asked; where entries themselves are to be shown, all columns are needed.
+cli_ledger <- function(record, part, whole = FALSE) {
+  measured <- measured_names(texts_of_parts(list(part)))
+  spoken <- if (!whole && length(record$steps) == 0) spoken_of(record, part)
   x <- in_words_of_options(c("ledger", "ledger_calendar"), {
-    ledger_of_record(record, measured = measured_names(texts), call = NULL)
+    ledger_of_record(record, measured = measured, spoken = spoken, call = NULL)
   })
   cli_report_aside(x)
   x
+}
+
+# What a call speaks of: list(texts, names), all texts of its record, and those names in it that must
+# be columns.
+spoken_of <- function(record, part) {
+  asked <- c(list(part$statement), part$show)
+  expressions <- lapply(texts_of_parts(list(part)), function(text) {
+    tryCatch(all.names(text_expression(text), functions = FALSE), error = function(e) text)
+  })
+  known <- unlist(lapply(asked, function(one) names(one$measures)))
+  by <- unlist(lapply(asked, function(one) c(one$by, one$member)))
+  names <- setdiff(c(unlist(expressions), by), c(known, names(calendar_parts)))
+  own <- unlist(record[c("on", "until", "amounts", "codes")])
+  list(texts = c(unlist(record), names(unlist(record)), unlist(asked), names),
+       names = unique(c(names, own, names(record$units))))
 }
 
 # The call lacks its date column: those that could be it are named.

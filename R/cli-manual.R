@@ -9,7 +9,7 @@ manual_page <- function() {
   option <- function(o) {
     c(".TP", sprintf("\\fB%s\\fR%s", escaped(o$flag),
                      if (o$switch) "" else sprintf(" \\fI%s\\fR", escaped(o$value))),
-      escaped(heading_first(o$help)))
+      escaped(heading_first(option_help(o))))
   }
   of_command <- function(name) {
     command <- cli_commands[[name]]

@@ -22,7 +22,9 @@ field_options <- function(verb, leave = character(), many = FALSE, with = NULL, 
   flags <- field_flags(verb)
   lapply(intersect(names(fields), names(flags)), function(name) {
     one <- fields[[name]]
-    help <- paste0(if (!is.null(with)) sprintf("with %s: ", with), field_help(one, flags))
+    # Put together where help is asked for alone.
+    help <- function() paste0(if (!is.null(with)) sprintf("with %s: ", with),
+                              field_help(one, flags))
     if (one$kind == "flag") return(cli_switch(flags[[name]], one$off %||% help))
     option <- cli_option(flags[[name]], help, one$value %||% "VALUE", many || one$many,
                          needed = one$needed && is.null(with))

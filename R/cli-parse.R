@@ -3,7 +3,7 @@
 # dash; after `--` there are no options any more; the beginning of one option stands for it.
 
 # An option: `many` may be repeated, `group` is the heading of help that it stands under, `needed`
-# must be given.
+# must be given; `help` is a text or a function that gives it.
 cli_option <- function(flag, help, value, many = FALSE, default = NULL, needed = FALSE) {
   list(flag = flag, help = help, value = value, many = many, switch = FALSE, default = default,
        needed = needed)
@@ -11,6 +11,10 @@ cli_option <- function(flag, help, value, many = FALSE, default = NULL, needed =
 
 cli_switch <- function(flag, help) {
   list(flag = flag, help = help, many = FALSE, switch = TRUE, needed = FALSE)
+}
+
+option_help <- function(option) {
+  if (is.function(option$help)) option$help() else option$help
 }
 
 # Options under a heading of help.
@@ -23,8 +27,7 @@ in_group <- function(heading, options) {
 
 # list(options, args, typed): the values of options by name (NULL where not given), the other
 # arguments, and what was typed in its order, list(flag, value) each.
-cli_parse <- function(command, name, args) {
-  options <- command$options()
+cli_parse <- function(options, name, args) {
   flags <- vapply(options, function(o) o$flag, "")
   by_flag <- stats::setNames(options, flags)
   values <- lapply(by_flag, function(o) if (o$switch) FALSE else o$default)

@@ -30,7 +30,9 @@ read_text_file <- function(whole, ask, call) {
   read <- function(as_text = NULL, select = NULL, file = from$file) {
     fields_read(file, from$skip, shape, whole$path, as_text, select, ask$missing, call)
   }
-  table <- read(as_text = ask$as_text)
+  wanted <- columns_spoken_of(shape$names, ask$spoken)
+  table <- read(as_text = if (is.null(wanted)) ask$as_text else intersect(ask$as_text, wanted),
+                select = wanted)
   check_all_rows(table, rows, whole$path, call)
   table <- doubtful_as_text(table, read, ask)
   if (rows$has_quotes) table <- with_single_quotes(table)
@@ -47,6 +49,15 @@ read_text_file <- function(whole, ask, call) {
          }
          with_single_quotes(read(as_text = name, select = name, file = file))[[name]]
        })
+}
+
+# The columns that a question speaks of, where it is known what it asks: list(texts, names). NULL is
+# all of them: so it is where a name is none of a column, which an error is about to tell.
+columns_spoken_of <- function(columns, spoken) {
+  if (is.null(spoken) || !all(spoken$names %in% columns)) return(NULL)
+  said <- paste(spoken$texts, collapse = "\n")
+  wanted <- columns[vapply(columns, grepl, TRUE, x = said, fixed = TRUE)]
+  if (length(wanted) > 0) wanted
 }
 
 # ---- where the table begins ------------------------------------------------------

@@ -15,9 +15,13 @@ ledger.character <- with_fields("ledger", function(source, on, ..., until, calen
 })
 
 # `measured` names columns that measures add up: what is text in them is read as amounts, and rows
-# in which it is none are set aside.
-ledger_of_files <- function(source, given, asked, measured = NULL, call = caller_env()) {
-  reading <- read_table_files(source, file_ask_of(given, call), call)
+# in which it is none are set aside. `spoken` tells what a question speaks of, list(texts, names),
+# where other columns of text files need not be read.
+ledger_of_files <- function(source, given, asked, measured = NULL, spoken = NULL,
+                            call = caller_env()) {
+  ask <- file_ask_of(given, call)
+  ask$spoken <- spoken
+  reading <- read_table_files(source, ask, call)
   is_text <- function(name) is.character(reading$table[[name]])
   measured <- Filter(is_text, setdiff(intersect(measured, names(reading$table)), given$codes))
   measured <- Filter(function(name) has_numbers(reading$table[[name]]), measured)

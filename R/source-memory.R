@@ -211,7 +211,7 @@ source_set_aside.memory_ledger <- function(x) {
   aside$row <- ifelse(apart, aside$line, told$at)
   aside <- aside[order(match(aside$file, x$numbering$files), aside$row), ]
   own <- c("row", "reason", "column", "value", "kept_out_of", if (!is.null(told$file)) "file")
-  tibble::as_tibble(aside[own])
+  new_table(as.list(aside[own]), nrow(aside))
 }
 
 source_rows_told.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word", "at")]

@@ -1,7 +1,8 @@
 # A ledger built again from the record of a question.
 
 # `measured` names columns that are read as amounts because measures add them up.
-ledger_of_record <- function(record, tables = list(), measured = NULL, call = caller_env()) {
+ledger_of_record <- function(record, tables = list(), measured = NULL, spoken = NULL,
+                             call = caller_env()) {
   source <- record$file
   if (is.null(source)) {
     source <- tables[[record$data %||% ""]]
@@ -14,18 +15,18 @@ ledger_of_record <- function(record, tables = list(), measured = NULL, call = ca
   args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
   args[intersect(named, names(args))] <- lapply(args[intersect(named, names(args))], named_values)
   args$calendar <- calendar_of_record(record$calendar, tables, call)
-  x <- if (is.character(source)) files_of_record(source, args, measured, call)
+  x <- if (is.character(source)) files_of_record(source, args, measured, spoken, call)
        else rlang::exec(ledger, source, !!!args)
   for (step in record$steps) x <- ledger_step_again(x, step, tables, call)
   x
 }
 
-files_of_record <- function(source, args, measured, call) {
+files_of_record <- function(source, args, measured, spoken, call) {
   defaults <- lapply(fields_of("ledger"), function(one) one$default)
   where <- args$where
   args$where <- NULL
   given <- utils::modifyList(defaults, args)
-  x <- ledger_of_files(source, given, args, measured = measured, call = call)
+  x <- ledger_of_files(source, given, args, measured = measured, spoken = spoken, call = call)
   kept_where(x, rlang::quo(!!where), call)
 }
 

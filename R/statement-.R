@@ -352,7 +352,7 @@ new_statement <- function(plan, rows) {
   rows$values <- row_attributes(plan, rows)
   shown <- c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to)),
              rows$values)
-  frame <- tibble::new_tibble(
+  frame <- new_table(
     c(shown[1:3], list(complete = rows$complete), rows$values, figures),
     nrow = length(rows$group), class = "statement"
   )

@@ -67,7 +67,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
   columns <- lapply(seq_along(measures), function(i) {
     compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i)
   })
-  table <- tibble::new_tibble(
+  table <- new_table(
     c(groups_values(groups_by(x, plan$by), groups), unlist(compared, recursive = FALSE)),
     nrow = length(groups), class = "cross_table"
   )

@@ -78,7 +78,7 @@ crossed_table <- function(s, asked, call = caller_env()) {
   }
   columns <- if (lines) line_columns(s, heads, shown, down, rows$count)
              else cross_columns(s, heads, shown, down)
-  table <- tibble::new_tibble(c(left, stats::setNames(cells %||% list(), columns$name)),
+  table <- new_table(c(left, stats::setNames(cells %||% list(), columns$name)),
                               nrow = rows$count * if (lines) length(shown) else 1L,
                               class = "cross_table")
   attr(table, "plan") <- plan

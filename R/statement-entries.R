@@ -200,7 +200,7 @@ new_entries_behind <- function(s, at, name, found, windows, leaves) {
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
   told <- source_rows_told(plan_ledger(plan), found$row)$at
-  out <- tibble::new_tibble(c(stats::setNames(list(told), own), found$values[known]),
+  out <- new_table(c(stats::setNames(list(told), own), found$values[known]),
                             nrow = length(found$row), class = "entries_behind")
   column <- attr(s, "columns")[[name]]
   behind <- days_behind(windows, leaves)

@@ -59,7 +59,7 @@ compared_known <- function(x, asked, call = caller_env()) {
   table <- changed_rows(before, after)
   came <- late_entries(x, after, table, entered, first)
   table$late <- tabulate(came$of_row, length(table$period))
-  out <- tibble::new_tibble(table, nrow = length(table$period), class = "known_comparison")
+  out <- new_table(table, nrow = length(table$period), class = "known_comparison")
   plan <- attr(after, "plan")
   attr(out, "entries") <- came$entries
   attr(out, "plan") <- plan
@@ -145,7 +145,7 @@ late_entries <- function(x, after, table, entered, first) {
   values <- lapply(stats::setNames(nm = names), function(name) {
     vctrs_free_join(lapply(parts, function(part) part$values[[name]]))
   })
-  list(entries = tibble::new_tibble(c(stats::setNames(list(row), told), values),
+  list(entries = new_table(c(stats::setNames(list(row), told), values),
                                     nrow = length(row)),
        of_row = unlist(lapply(parts, function(part) part$of_row)))
 }

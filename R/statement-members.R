@@ -67,7 +67,7 @@ compared_members <- function(x, asked, call = caller_env()) {
   attributes <- unclass(out)[plan$by]
   columns <- unclass(out)[names(attr(table, "columns"))]
   told <- free_name("standing", c(names(attributes), names(columns)))
-  out <- tibble::new_tibble(c(attributes, stats::setNames(list(standing[at]), told), columns),
+  out <- new_table(c(attributes, stats::setNames(list(standing[at]), told), columns),
                             nrow = nrow(out), class = "cross_table")
   for (name in c("plan", "columns", "subject")) attr(out, name) <- attr(table, name)
   counts <- vapply(c("new", "kept", "lost"), function(word) sum(standing == word), 0L)

@@ -212,7 +212,7 @@ new_reconciliation <- function(keyed, sides, facts) {
   clash <- names(keyed) %in% names(own)
   names(keyed)[clash] <- paste(names(keyed)[clash], "(key)")
   at <- do.call(order, c(unname(keyed), method = "radix"))
-  table <- tibble::new_tibble(lapply(c(keyed, own), function(column) column[at]), nrow = length(at),
+  table <- new_table(lapply(c(keyed, own), function(column) column[at]), nrow = length(at),
                               class = "reconciliation")
   attr(table, "facts") <- facts
   table
