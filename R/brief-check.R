@@ -206,7 +206,7 @@ check_below <- function(path) {
 # The path in a folder, which links may not lead out of.
 path_below <- function(folder, path) {
   check_below(path)
-  full <- file.path(folder, path)
+  full <- if (folder == ".") path else file.path(folder, path)
   real <- normalizePath(if (file.exists(full)) full else dirname(full), mustWork = FALSE)
   root <- normalizePath(folder, mustWork = FALSE)
   if (real != root && !startsWith(real, paste0(sub("/$", "", root), "/"))) {

@@ -25,6 +25,7 @@ brief_as_code <- function(file, ..., from = NULL) {
 # The code of a run that is prepared.
 run_code <- function(made) {
   title <- made$brief$tree$name
+  made <- with_code_names(made)
   new_ledger_code(c("library(rollingledger)", "", brief_ledger_code(made), "",
                     part_codes(made$statements),
                     vapply(made$items, item_code, "", title = title)))
@@ -39,6 +40,20 @@ new_ledger_code <- function(text) {
 print.ledger_code <- function(x, ...) {
   writeLines(unclass(x))
   invisible(x)
+}
+
+# Statements by names that R takes without quotes.
+with_code_names <- function(made) {
+  names <- names(made$statements)
+  plain <- make.unique(make.names(gsub("[^[:alnum:]]+", "_", names)), sep = "_")
+  names(made$statements) <- plain
+  renamed <- function(item) {
+    if (!is.null(item$of)) item$of <- plain[match(item$of, names)]
+    item$content <- lapply(item$content, renamed)
+    item
+  }
+  made$items <- lapply(made$items, renamed)
+  made
 }
 
 brief_ledger_code <- function(made) {

@@ -29,7 +29,6 @@ item_of_tree <- function(tree, only, folder) {
 # ---- as code -----------------------------------------------------------------
 
 item_code <- function(item, title) {
-  code <- thing_code(item)
   file <- if (!is.null(item$file)) value_text(item$file)
   if (item$what == "page") {
     parts <- vapply(item$content, function(part) {
@@ -40,6 +39,7 @@ item_code <- function(item, title) {
     return(call_code("write_report", c(parts, paste("file =", file),
                                        paste("title =", value_text(item$title %||% title)))))
   }
+  code <- thing_code(item)
   if (is.null(file)) return(code)
   switch(lower_text(tools::file_ext(item$file)),
     html = , htm = call_code("write_report", c(code, paste("file =", file))),

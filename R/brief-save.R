@@ -56,7 +56,7 @@ save_parts <- function(parts, file, own, overwrite, call) {
   ledger <- parts$ledger
   root <- root_of_tables(ledger, parts, file, call)
   tree <- list(brief = structure("1", class = "verbatim"),
-               name = own$name %||% tools::file_path_sans_ext(basename(file)),
+               name = own$name %||% name_of_file(file),
                category = own$category, description = own$description,
                ledger = ledger_tree(ledger, root),
                statements = lapply(parts$statements, part_tree, root = root),
@@ -70,6 +70,11 @@ save_parts <- function(parts, file, own, overwrite, call) {
     tell(sprintf("Its tables stand below %s: say so when it is run from elsewhere (from = \"%s\").",
                  root, root))
   invisible(file)
+}
+
+# "monday-page.yml" is called "Monday page".
+name_of_file <- function(file) {
+  heading_first(gsub("[-_]+", " ", tools::file_path_sans_ext(basename(file))))
 }
 
 # What is written must be read again; a text that cannot be is told here, not next week.
@@ -115,7 +120,7 @@ question_parts_of <- function(question) {
   list(ledger = ledger, statements = statements, items = items, page = length(page) > 0)
 }
 
-# "income by route"
+# "income and trips by month and route"
 statement_name <- function(asked) {
   statement <- asked[["statement"]]
   if (length(asked$show) > 0) {
@@ -124,7 +129,8 @@ statement_name <- function(asked) {
   }
   measures <- names(named_values(statement$measures)) %||% "entries"
   by <- c(statement$per, statement$by)
-  paste(c(utils::head(measures, 2), if (length(by) > 0) c("by", by)), collapse = " ")
+  what <- listed(utils::head(measures, 2))
+  if (length(by) > 0) paste(what, "by", listed(by)) else what
 }
 
 # ---- the tree ----------------------------------------------------------------

@@ -109,7 +109,7 @@ question_changes <- function(record, now) {
 
 # Entries of days that are new, and of days that had been told: late, gone or changed.
 entry_changes <- function(before, now) {
-  kinds <- function(by_day) unlist(by_day$columns)
+  kinds <- function(by_day) unlist(by_day$kinds)
   moved <- union(setdiff(names(kinds(before)), names(kinds(now))),
                  setdiff(names(kinds(now)), names(kinds(before))))
   both <- intersect(names(kinds(before)), names(kinds(now)))

@@ -1,5 +1,5 @@
 # What the entries of each day come to, to tell later what has changed: list(on, from, count, check,
-# columns). `check` is one of all values of the source's own columns, whatever the order of rows.
+# kinds). `check` is one of all values of the source's own columns, whatever the order of rows.
 source_day_checks <- function(x) {
   facts <- source_facts(x)
   on <- names(facts$dates)[1]
@@ -11,7 +11,7 @@ source_day_checks <- function(x) {
                           as.integer(dates$last - dates$first + 1L))
   kinds <- vapply(names, function(name) source_column(x, name)$holds, "")
   list(on = on, from = iso_day(dates$first), count = made$count, check = made$check,
-       columns = as.list(kinds))
+       kinds = as.list(kinds))
 }
 
 # Values whose check does not hang on how they are held.

@@ -91,7 +91,7 @@ blocks_that_fit <- function(cells, is_figure, width) {
   for (i in which(is_figure)) {
     begins <- group[i] != group[i - 1 + (i == 1)]
     whole <- sum(wide[group == group[i]])
-    if (taken + (if (begins && whole <= room) whole else wide[i]) > room) {
+    if (length(blocks) == 0 || taken + (if (begins && whole <= room) whole else wide[i]) > room) {
       blocks <- c(blocks, list(which(!is_figure)))
       taken <- 0
     }

@@ -56,6 +56,9 @@ same_in_r <- list(
   }
 )
 
+# What a statement is called in code.
+code_name <- function(name) make.names(gsub("[^[:alnum:]]+", "_", name))
+
 sailed_fares <- function() {
   suppressMessages(ledger(file.path(demo_tables(), "fares.csv.gz"), amounts = "fare",
                           on = c(sailed = "sailed_on"), units = c(fare = "EUR")))
@@ -199,14 +202,31 @@ test_that("random questions are saved as briefs, and give the same figures when 
                      question(asked)[c("statement", "steps")], info = seed)
     code <- brief_as_code(file)
     env <- new.env(parent = globalenv())
-    eval(parse(text = grep("^library|write_statement", unclass(code), invert = TRUE,
-                           value = TRUE)), env)
-    expect_identical(as.data.frame(env[[names(run$statements)]]), as.data.frame(asked),
-                     info = seed)
+    dir.create(file.path(folder, "out"))
+    withr::with_dir(folder, eval(parse(text = unclass(code)), env))
+    expect_identical(as.data.frame(env[[code_name(names(run$statements))]]),
+                     as.data.frame(asked), info = seed)
+    expect_true(file.exists(file.path(folder, "out/of.csv")))
     met <- c(met, names(args), vapply(question(asked)$steps, function(step) step$verb, ""))
   }
   for (kind in c("per", "by", "totals", "where", "spans", "span", "add_change", "add_rolling",
                  "add_share", "add_target")) expect_true(kind %in% met, info = kind)
+})
+
+test_that("the code of each shipped brief runs, and gives what the brief gives", {
+  for (file in list_briefs()$file) {
+    code <- unclass(brief_as_code(file, from = demo_tables()))
+    expect_match(code[1], "library(rollingledger)", fixed = TRUE)
+    run <- suppressMessages(run_brief(file, from = demo_tables()))
+    env <- new.env(parent = globalenv())
+    folder <- withr::local_tempdir()
+    withr::with_dir(folder, suppressMessages(eval(parse(text = code), env)))
+    for (name in names(run$statements)) {
+      expect_identical(as.data.frame(env[[code_name(name)]]), as.data.frame(run$statements[[name]]),
+                       info = paste(basename(file), name))
+    }
+    expect_setequal(list.files(folder), rollingledger:::files_named(attr(run, "items")))
+  }
 })
 
 test_that("pages, figures and comparisons are saved too", {

@@ -25,7 +25,7 @@ test_that("columns that do not fit go on below, with what tells the rows", {
                  a_long_name_for_trips = entries(), mean_fare = average(fare))
   lines <- format(s, width = 50)
   expect_true(all(nchar(lines[2:6]) <= 50))
-  expect_match(lines, "^period +mean_fare$", all = FALSE)
+  expect_match(lines, "^period +mean_fare", all = FALSE)
   expect_identical(sum(grepl("^2024 ", lines)), 2L)
   expect_length(grep("^2024 ", format(s, width = 100)), 1)
   expect_identical(format(s, width = Inf)[1:6], format(s, width = 200)[1:6])
