@@ -145,7 +145,7 @@ brief_lines <- function(table, folder) {
     rows <- table[category == one, ]
     c(one, unlist(lapply(seq_len(nrow(rows)), function(i) {
       row <- rows[i, ]
-      c(paste0("  ", row$name, ": ", row$file),
+      c(paste0("  ", row$name, ": ", sub("^[.]/", "", row$file)),
         if (!is.na(row$description)) strwrap(row$description, width - 2, prefix = "    "),
         if (nzchar(row$asks)) paste0("    asks for ", row$asks))
     })))

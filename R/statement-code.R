@@ -70,7 +70,8 @@ verb_arguments <- function(verb, args) {
       table = table_code(value),
       value_code(named_values(value))
     )
-    first <- names(fields)[1] == name && fields[[name]]$kind == "measure"
+    first <- names(fields)[1] == name && fields[[name]]$needed &&
+      fields[[name]]$kind %in% c("measure", "column")
     if (first) said else paste(name_text(name), "=", said)
   }))
 }

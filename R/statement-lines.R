@@ -87,7 +87,7 @@ blocks_that_fit <- function(cells, is_figure, width) {
   room <- width + 2 - sum(wide[!is_figure])
   group <- vapply(cells, function(cell) as.integer(cell$group %||% 0L), 0L)
   blocks <- list()
-  taken <- Inf
+  taken <- 0
   for (i in which(is_figure)) {
     begins <- group[i] != group[i - 1 + (i == 1)]
     whole <- sum(wide[group == group[i]])

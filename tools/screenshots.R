@@ -64,13 +64,14 @@ chunks <- Map(function(from, to) gallery[seq.int(from + 1, length.out = to - fro
               ends)
 names(chunks) <- names
 invisible(file.copy(
-  list.files(system.file("extdata", package = "rollingledger"), full.names = TRUE), work))
+  list.files(file.path(find.package("rollingledger"), c("extdata", "briefs")), full.names = TRUE),
+  work))
 setwd(work)
 terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
 # Variants of a figure have no picture of their own.
 without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement",
-             "panels", "stacked")
+             "panels", "stacked", "rolling", "lines", "parts", "columns")
 for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)

@@ -32,7 +32,7 @@ same_in_r <- list(
   "leaders-per-week" = function() {
     list(leaders = statement(sailed_fares(), per = "week", by = "route", span = "last 8 weeks",
                              income = total(fare), trips = entries()) |>
-           add_rank(income, keep = 3, rest = "All other routes"))
+           add_rank(income, keep = 3, rest = "All other routes") |> sort_rows(income))
   },
   "new-and-lost-accounts" = function() {
     x <- suppressMessages(add_attributes(sailed_fares(), file.path(demo_tables(),
