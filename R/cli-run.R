@@ -77,9 +77,8 @@ check_run_options <- function(o) {
   idle <- if (o$quiet) flags_typed(o, c("--rows", "--wide", "--show-code"))
   for (flag in idle) refuse_call(sprintf("`%s` does nothing with `--quiet`.", flag))
   cli_rows(o$rows)
-  for (folder in c(o$from, o$out)) {
-    if (!dir.exists(folder)) refuse_call(sprintf("The folder %s does not exist.", folder))
-  }
+  if (!is.null(o$from) && !dir.exists(o$from))
+    refuse_call(sprintf("The folder %s does not exist.", o$from))
 }
 
 # Values given several times are several values.

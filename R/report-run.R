@@ -7,7 +7,8 @@
 #' @param file The path of a brief, a YAML file; the layout is below.
 #' @param ... Values for what the brief asks for, by name: texts, numbers or Dates; several where it
 #'   takes several.
-#' @param out The folder that its files are written to, which must exist. NULL writes none.
+#' @param out The folder that its files are written to, made where it is not there yet. NULL writes
+#'   none.
 #' @param from The folder below which the brief's tables stand; the brief's own folder by default.
 #' @param ledger A [ledger()] to ask instead of the one that the brief tells, or the paths of files
 #'   to read instead of its file; NULL keeps to the brief.
@@ -93,14 +94,15 @@ run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwri
 with_targets <- function(made, out, overwrite, call) {
   made$overwrite <- overwrite
   if (is.null(out)) return(made)
-  if (!dir.exists(out)) refuse("file", sprintf("The folder %s does not exist.", out), call = call)
+  if (file.exists(out) && !dir.exists(out))
+    refuse("file", sprintf("%s is a file, not a folder.", out), call = call)
+  if (!dir.exists(dirname(out)))
+    refuse("file", sprintf("The folder %s does not exist.", dirname(out)), call = call)
   made$out <- out
   names <- c(files_named(made$items), record_name(made$brief))
   made$targets <- vapply(names, function(name) {
     file <- path_below(out, name)
-    if (!dir.exists(dirname(file)))
-      refuse("file", sprintf("The folder %s does not exist.", dirname(file)), call = call)
-    check_target(file, overwrite, call, made$files)
+    if (dir.exists(dirname(file))) check_target(file, overwrite, call, made$files)
     file
   }, "", USE.NAMES = FALSE)
   made
@@ -138,6 +140,8 @@ written_items <- function(made, shown, record) {
   attach_usual_packages()
   items <- made$items
   at <- which(vapply(items, function(item) !is.null(item$file), TRUE))
+  for (folder in unique(c(made$out, dirname(made$targets))))
+    dir.create(folder, recursive = TRUE, showWarnings = FALSE)
   remove_old_leftovers(made$out)
   beside <- path_beside(file.path(made$out, "run"))
   if (!dir.create(beside)) {

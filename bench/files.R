@@ -37,7 +37,10 @@ to_first_statement <- function(file, rounds) {
 whole_calls <- function(rounds) {
   command <- file.path(getwd(), "exec/rolling-ledger")
   fares <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
-  run <- function(...) function() system2(..., stdout = FALSE, stderr = FALSE)
+  # A call that fails is no fast one.
+  run <- function(...) function() {
+    if (system2(..., stdout = FALSE, stderr = FALSE) != 0) stop("a call failed: ", ...)
+  }
   by_hand <- paste0("library(data.table); x <- fread(cmd = 'gzip -dc ", fares, "'); ",
                     "x[, sum(as.numeric(fare), na.rm = TRUE), by = route]")
   side_by_side(list(

@@ -99,6 +99,13 @@ test_that("files are written below the folder, whole, with a record, and only wh
   expect_identical(utils::read.csv(file.path(folder, "leaders.csv"))$income,
                    run$statements$leaders$income)
   expect_identical(sum(!is.na(run$statements$leaders$income_rank)), 2L)
+  # A folder that is not there is made, in one that is.
+  new <- file.path(folder, "new")
+  expect_identical(command("run", shipped_brief("leaders-per-week"), "--from", demo_tables(),
+                           "--out", new, "--quiet")$status, 0L)
+  expect_length(list.files(new), 3)
+  expect_identical(command("run", shipped_brief("leaders-per-week"), "--from", demo_tables(),
+                           "--out", file.path(folder, "a", "b"))$status, 2L)
   again <- command("run", shipped_brief("leaders-per-week"), "--from", demo_tables(), "--out",
                    folder)
   expect_identical(again$status, 2L)
