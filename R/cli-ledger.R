@@ -67,8 +67,8 @@ cli_ledger <- function(record, part, whole = FALSE) {
   x
 }
 
-# What a call speaks of: list(texts, names), all texts of its record, and those names in it that must
-# be columns.
+# What a call speaks of: list(texts, names), all texts of its record, and those names in it that
+# must be columns.
 spoken_of <- function(record, part) {
   asked <- c(list(part$statement), part$show)
   expressions <- lapply(texts_of_parts(list(part)), function(text) {
