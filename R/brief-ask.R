@@ -11,9 +11,9 @@ placeholders <- function(text) {
 # vector of texts or numbers, NULL where it may be left out and was.
 asked_values <- function(brief, given, call = caller_env(), terminal = NULL) {
   asks <- brief$tree$ask
-  unknown <- setdiff(names(given), names(asks))
-  if (length(unknown) > 0 || any(!nzchar(names(given)))) {
-    wrong <- c(unknown, "without a name")[1]
+  unknown <- setdiff(names(given) %||% rep("", length(given)), names(asks))
+  if (length(unknown) > 0) {
+    wrong <- unknown[1]
     refuse("brief", c(sprintf("%s does not ask for a value %s.", basename(brief$file),
                               if (nzchar(wrong)) sprintf("`%s`", wrong) else "without a name"),
                       i = nearest_hint(wrong, names(asks)),

@@ -67,8 +67,8 @@ save_parts <- function(parts, file, own, overwrite, call) {
   write_whole(file, overwrite, function(path) write_bytes(text, path), call)
   home <- normalizePath(dirname(file))
   if (root != home)
-    tell(sprintf("Its tables stand below %s: say so when it is run from elsewhere (from = \"%s\").",
-                 root, root))
+    tell(sprintf("Its tables stand below %s: say so when it is run, by {from = \"%s\"}.", root,
+                 root))
   invisible(file)
 }
 
@@ -219,6 +219,12 @@ root_of_tables <- function(ledger, parts, file, call) {
 # What items are asked for; their own `file` is one that is written.
 item_records <- function(items) {
   lapply(items, function(item) c(list(item$record), item_records(item$content)))
+}
+
+# The paths of the tables that records speak of, beside the ledger's own files.
+tables_read <- function(record, statements, items) {
+  within <- tables_within(list(record$calendar, record$steps, statements, items))
+  unlist(lapply(within, function(table) table$file))
 }
 
 # The tables that a record speaks of: list(file) or list(by_hand).

@@ -25,8 +25,7 @@ cli_answer <- function(parsed, part, item = function(s) list(what = "table", of 
 
 # Files that a call reads.
 cli_inputs <- function(record, part) {
-  within <- tables_within(list(record$calendar, record$steps, part))
-  c(record$file, unlist(lapply(within, function(table) table$file)))
+  c(record$file, tables_read(record, part, NULL))
 }
 
 # ---- what comes out ----------------------------------------------------------
@@ -95,7 +94,6 @@ cli_rows <- function(text) {
 hand_over <- function(thing, item, o) {
   if (o$show_code) return(invisible())
   if (is.null(o$out) || o$out == "-") return(stream_out(thing, o))
-  rlang::local_options(rollingledger.overwrite = o$overwrite)
   write_item(item, thing, o$out, o$title %||% page_title(thing), o$overwrite)
   cli_say("Wrote ", o$out)
 }
@@ -142,10 +140,9 @@ code_or_brief <- function(parts, o) {
   }
   if (!is.null(o$save)) {
     own <- list(name = NULL, category = o$category, description = NULL)
-    in_words_of_options("save_brief",
-                        save_parts(c(parts[c("ledger", "statements")],
-                                     list(items = lapply(parts$items, inner))),
-                                   o$save, own, o$overwrite, NULL))
+    rlang::local_options(rollingledger.flags = list(from = "--from"))
+    save_parts(c(parts[c("ledger", "statements")], list(items = lapply(parts$items, inner))),
+               o$save, own, o$overwrite, NULL)
     cli_say("Wrote ", o$save)
   }
   if (o$show_code) {

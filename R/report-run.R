@@ -99,10 +99,11 @@ with_targets <- function(made, out, overwrite, call) {
   if (!dir.exists(dirname(out)))
     refuse("file", sprintf("The folder %s does not exist.", dirname(out)), call = call)
   made$out <- out
+  inputs <- c(made$files, tables_read(made$record, made$statements, item_records(made$items)))
   names <- c(files_named(made$items), record_name(made$brief))
   made$targets <- vapply(names, function(name) {
     file <- path_below(out, name)
-    if (dir.exists(dirname(file))) check_target(file, overwrite, call, made$files)
+    if (dir.exists(dirname(file))) check_target(file, overwrite, call, inputs)
     file
   }, "", USE.NAMES = FALSE)
   made

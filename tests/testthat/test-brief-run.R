@@ -131,6 +131,7 @@ test_that("what a brief asks for is checked before any file is read", {
   refused("does not ask for a value `day`.*Did you mean `days`", "--value", "day=all")
   refused("takes NAME=VALUE", "--value", "all")
   refused("`route` takes one value, not 2", "--value", "route=a", "--value", "route=b")
+  expect_refused(run_brief(brief, "Oysterby"), "does not ask for a value without a name", "brief")
   asks <- write_brief(folder, with_line("    default: Oysterby", "    default: ask"), "b.yml")
   got <- command("run", asks)
   expect_identical(got$status, 2L)
@@ -166,6 +167,20 @@ test_that("values stand in quotes in conditions, whatever they hold", {
   apart <- write_brief(folder, sub("where: route == <route>",
                                    "where: [route == <route>, fare > 3]", optional), "f.yml")
   expect_identical(sum(run_brief(apart)$statements$monthly$trips), 9)
+})
+
+test_that("a table that a brief reads is never written by it", {
+  folder <- brief_folder()
+  bank <- c("day,amount", "2026-01-30,10.10")
+  writeLines(bank, file.path(folder, "bank.csv"))
+  text <- c(good_brief[1:22], "- table: {of: monthly, file: %s}",
+            "- reconcile: {of: monthly, against: bank.csv, by: {period: day}, value: amount}")
+  for (name in c("fares.csv", "bank.csv")) {
+    brief <- write_brief(folder, sprintf(sub("where: route == <route>", "", text), name))
+    expect_refused(run_brief(brief, out = folder, overwrite = TRUE),
+                   "is read, so it cannot be written", "file")
+  }
+  expect_identical(readLines(file.path(folder, "bank.csv")), bank)
 })
 
 test_that("a brief can be run on another ledger, or on other files", {
