@@ -2,8 +2,8 @@
 
 compare_options <- function() {
   options_once(c(in_group("What is asked", compared_options("compare_spans")),
-                 in_group("Instead of two spans, what changed since a day",
-                          field_options("compare_known", only = c("day1", "day2", "per"))),
+                 in_group("Instead of two spans, what changed since a day", not_needed(
+                   field_options("compare_known", only = c("day1", "day2", "per")))),
                  ledger_options(), calendar_options(), output_options()))
 }
 
@@ -15,7 +15,6 @@ members_options <- function() {
 # The span that is compared with need not be said.
 compared_options <- function(verb) {
   lapply(field_options(verb), function(option) {
-    if (option$flag == "--span" && verb == "compare_spans") option$needed <- FALSE
     if (option$flag != "--against") return(option)
     option$needed <- FALSE
     option$help <- paste(option_help(option), "[the same, 1 year back]")

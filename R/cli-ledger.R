@@ -8,8 +8,7 @@ ledger_options <- function(needed = TRUE) {
       "KEY=FILE: a table whose columns are joined to the entries by KEY, or KEY:THEIRS=FILE where",
       "it is called otherwise there; may be repeated"), "LOOKUP", many = TRUE)
   ))
-  if (!needed) options <- lapply(options, function(o) utils::modifyList(o, list(needed = FALSE)))
-  in_group("The entries", options)
+  in_group("The entries", if (needed) options else not_needed(options))
 }
 
 # The record of the ledger that a call asks for, as questions tell it.

@@ -13,6 +13,14 @@ cli_switch <- function(flag, help) {
   list(flag = flag, help = help, many = FALSE, switch = TRUE, needed = FALSE)
 }
 
+# Options without which a command can do.
+not_needed <- function(options) {
+  lapply(options, function(one) {
+    one$needed <- FALSE
+    one
+  })
+}
+
 option_help <- function(option) {
   if (is.function(option$help)) option$help() else option$help
 }
