@@ -153,7 +153,7 @@ step_with <- function(step, option, keep = FALSE) {
 typed_value <- function(text, one, flag) {
   if (is.null(text)) return(NULL)
   value <- switch(one$kind,
-    pairs = typed_pairs(text, one$many),
+    pairs = typed_pairs(text, one$many, flag),
     measures = , named_code = named_pairs(text, if (one$kind == "named_code") flag),
     phrase = , phrases = named_pairs(text),
     # Nothing between quotes is a text too.
@@ -202,11 +202,15 @@ single_schema <- function(schema) {
 
 # Without any names there are none. What is not said several times may have commas of its own, as
 # 1,234.56 does: there a comma parts only what has a name.
-typed_pairs <- function(text, many) {
+typed_pairs <- function(text, many, flag) {
   pieces <- unlist(lapply(text, split_pieces))
   if (!many && length(pieces) > 1 && !all(grepl(pair_name, pieces, perl = TRUE))) pieces <- text
   pairs <- named_pairs(pieces)
   values <- vapply(pairs, unquoted, "")
+  # Days of several years may have one name.
+  twice <- names(values)[duplicated(names(values)) & nzchar(names(values))]
+  if (length(twice) > 0 && flag != "--holiday")
+    refuse_call(sprintf("`%s` says twice what `%s` is.", flag, twice[1]))
   if (all(names(pairs) == "")) unname(values) else values
 }
 

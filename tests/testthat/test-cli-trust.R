@@ -31,6 +31,8 @@ test_that("options of one value are refused when repeated, and conditions all ho
       expect_match(got$said[1], sprintf("`%s` is given twice", option$flag), fixed = TRUE)
     }
   }
+  expect_match(ask("--unit", "fare=EUR", "--unit", "fare=USD")$said,
+               "`--unit` says twice what `fare` is", all = FALSE)
   both <- ask("--where", "fare > 0", "--where", "route == 'Oysterby' | fare > 100")
   expect_match(both$out, "^all\\*? +10.10", all = FALSE)
 })
