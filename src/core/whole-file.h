@@ -9,6 +9,7 @@
 #include <string>
 
 #ifndef _WIN32
+#include <dlfcn.h>
 #include <fcntl.h>
 #include <poll.h>
 #include <sys/stat.h>
@@ -154,7 +155,13 @@ enum class Output { whole, closed, broken };
 
 // What became of standard output: whether all of it arrived, or nobody reads it any more.
 inline Output flush_output() {
-  const bool whole = std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
+  bool whole = std::fflush(nullptr) == 0;
+#ifndef _WIN32
+  // Nothing is written to it here, it is only asked whether all went well; by its name, as code
+  // that is loaded into another program should hold no stream of that program's.
+  if (void* stream = dlsym(RTLD_DEFAULT, "stdout"))
+    whole = whole && std::ferror(*static_cast<std::FILE**>(stream)) == 0;
+#endif
   if (whole) return Output::whole;
 #ifndef _WIN32
   struct pollfd ask = {1, POLLOUT, 0};
