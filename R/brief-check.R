@@ -207,14 +207,20 @@ check_below <- function(path) {
 path_below <- function(folder, path) {
   check_below(path)
   full <- if (folder == ".") path else file.path(folder, path)
-  real <- normalizePath(if (file.exists(full)) full else dirname(full), mustWork = FALSE)
-  root <- normalizePath(folder, mustWork = FALSE)
+  real <- real_path(full)
+  root <- real_path(folder)
   if (real != root && !startsWith(real, paste0(sub("/$", "", root), "/"))) {
     refuse("brief", c(sprintf("The path \"%s\" leads out of the folder %s.", path, folder),
                       i = "Paths in a brief are below the folder that it reads or writes."),
            call = NULL)
   }
   full
+}
+
+# Where a path leads, by way of what there is of it: what is yet to be made lies below that.
+real_path <- function(path) {
+  if (file.exists(path) || dirname(path) == path) return(normalizePath(path, mustWork = FALSE))
+  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
 }
 
 # "1280x800" as two numbers, in pixels.

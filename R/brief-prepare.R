@@ -1,7 +1,7 @@
 # A brief made ready: values put in, records made, all checked that needs no file.
 
 # A brief with its values, and all that can be checked before a file is read: list(brief, values,
-# folder, ledger, statements, items, files, record). `there`: its folder must exist.
+# ledger, statements, items, files, record). `there`: its folder must exist.
 prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
   schema <- brief_schema()
   asked <- brief$tree$ask
@@ -22,7 +22,7 @@ prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
   statements <- Map(function(one, name) {
     in_brief(brief, c("statements", name), question_of_part(one, folder))
   }, tree$statements, names(tree$statements))
-  list(brief = brief, values = values, folder = folder,
+  list(brief = brief, values = values,
        ledger = if (!is.character(ledger)) ledger, statements = statements,
        items = brief_items(tree, folder), files = files,
        record = in_brief(brief, "ledger", brief_ledger_record(tree$ledger, files, folder)))
@@ -36,8 +36,7 @@ question_of_part <- function(tree, folder) {
                                                                                  folder)))
   }
   asked <- verb_record(compares, tree[[compares]], folder)
-  asked$measures <- as.list(measure_texts(as.list(asked$measures)))
-  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
+  asked$measures <- measure_record(asked$measures)
   list(show = list(c(list(show = compares), asked)))
 }
 
@@ -102,8 +101,7 @@ brief_ledger <- function(made) {
 brief_ledger_record <- function(tree, files, folder) {
   own <- tree[setdiff(names(tree), c("file", "steps", "calendar", "where"))]
   where <- joined_conditions(unlist(tree$where))
-  keep <- if (!is.null(where)) list(list(verb = "keep_entries",
-                                         condition = condition_text(rlang::quo(!!where))))
+  keep <- if (!is.null(where)) list(list(verb = "keep_entries", condition = where))
   c(list(file = files), verb_record("ledger", own, folder),
     list(calendar = if (!is.null(tree$calendar))
            verb_record("ledger_calendar", tree$calendar, folder),

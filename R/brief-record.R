@@ -13,36 +13,49 @@ verb_record <- function(verb, tree, folder) {
 
 field_record <- function(one, value, folder) {
   many <- function(x) unlist(x, use.names = FALSE)
+  # Names alone, without those that unlist() makes of several.
+  named <- function(x) {
+    if (!is.list(x) || !is.null(names(x))) return(unlist(x))
+    unlist(lapply(x, function(one) if (is.list(one)) unlist(one) else one))
+  }
   switch(one$kind,
     number = as.numeric(value),
     flag = unname(flag_words[lower_text(value)]),
     columns = , attributes = , texts = , choices = many(value),
     measures = , named_code = unlist(value),
     condition = joined_conditions(many(value)),
-    phrases = , pairs = if (is.list(value) && !is.null(names(value))) unlist(value)
-                        else many(value),
-    phrase = if (is.list(value)) unlist(value) else value,
-    table = if (is_plain_number(value)) as.numeric(value)
-            else list(file = path_below(folder, value)),
-    other = if (is_plain_number(value)) as.numeric(value)
-            else if (lower_text(value) %in% names(flag_words))
-              unname(flag_words[lower_text(value)])
-            else value,
+    phrases = , pairs = , phrase = named(value),
+    table = table_value(value, folder),
+    other = number_or_flag(value),
     value
   )
 }
 
-# Several conditions as one that asks for all of them.
-joined_conditions <- function(texts) {
-  if (length(texts) < 2) return(texts)
-  paste0("(", texts, ")", collapse = " & ")
+# A table as questions tell it: one number, or its file.
+table_value <- function(text, folder = NULL) {
+  if (is_plain_number(text)) return(as.numeric(text))
+  list(file = if (is.null(folder)) text else path_below(folder, text))
 }
+
+# What is checked by a function of its own may be a number, a flag or a text.
+number_or_flag <- function(text) {
+  if (all(is_plain_number(text))) return(as.numeric(text))
+  if (all(lower_text(text) %in% names(flag_words))) unname(flag_words[lower_text(text)]) else text
+}
+
+# Several conditions as one that asks for all of them, in the words of questions.
+joined_conditions <- function(texts) {
+  if (length(texts) > 1) texts <- paste0("(", texts, ")", collapse = " & ")
+  condition_text(rlang::quo(!!texts))
+}
+
+# Measures in the words of questions.
+measure_record <- function(texts) as.list(measure_texts(as.list(texts)))
 
 # The arguments of statement() that a part of a brief gives.
 statement_record <- function(tree, folder) {
   asked <- verb_record("statement", tree[setdiff(names(tree), "steps")], folder)
-  asked$measures <- as.list(measure_texts(as.list(asked$measures)))
-  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
+  asked$measures <- measure_record(asked$measures)
   asked
 }
 

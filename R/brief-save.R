@@ -175,8 +175,12 @@ fields_tree <- function(verb, args, root) {
 value_tree <- function(value) {
   if (is.list(value) && is.null(names(value))) value <- named_values(value)
   if (!is.null(names(value))) {
-    if (any(!nzchar(names(value)))) value <- unname(value)
-    else return(lapply(as.list(value), value_tree))
+    out <- lapply(as.list(value), value_tree)
+    if (all(nzchar(names(value)))) return(out)
+    # Of which some have no name, a list: texts, and one key with its value.
+    return(unname(Map(function(one, name) {
+      if (nzchar(name)) stats::setNames(list(one), name) else one
+    }, out, names(value))))
   }
   if (is.logical(value)) return(structure(ifelse(value, "yes", "no"), class = "verbatim"))
   if (is.numeric(value)) return(number_verbatim(value))

@@ -11,6 +11,12 @@ schema_list <- function(items) list(type = "array", items = items, minItems = 1)
 
 one_or_several <- function(items) list(anyOf = list(items, schema_list(items)))
 
+# Values of which all, some or none have a name: an object, or a list of values and objects.
+partly_named <- function(values) {
+  either <- list(anyOf = list(schema_named(values), values))
+  list(anyOf = list(schema_named(values), schema_list(either), values))
+}
+
 # An object of named values of one kind.
 schema_named <- function(values) {
   list(type = "object", additionalProperties = values, minProperties = 1)
@@ -44,9 +50,8 @@ field_schema <- function(one) {
     phrase = if (isTRUE(one$needed) || identical(one$default, "all"))
       list(anyOf = list(schema_text("phrase"), schema_named(schema_text("phrase"))))
       else schema_text(),
-    phrases = list(anyOf = list(schema_named(schema_text("phrase")),
-                                one_or_several(schema_text("phrase")))),
-    pairs = list(anyOf = list(schema_named(schema_text()), one_or_several(schema_text()))),
+    phrases = partly_named(schema_text("phrase")),
+    pairs = partly_named(schema_text()),
     table = list(type = c("string", "number"), holds = "path"),
     list(type = c("string", "number", "boolean"), holds = "text")
   )

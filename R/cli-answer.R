@@ -9,11 +9,11 @@ cli_answer <- function(parsed, part, item = function(s) list(what = "table", of 
   if (length(parsed$args) > 0 && is.null(o$on)) refuse_without_date(parsed)
   record <- cli_ledger_record(parsed, command)
   check_output_options(parsed, endings, inputs = cli_inputs(record, part))
-  x <- cli_ledger(record, part, whole = command == "entries" || length(part$steps) > 0 &&
-                    any(vapply(part$steps, function(step) step$verb == "add_target", TRUE)) ||
-                    any(vapply(part$show, function(show) show$show == "compare_known", TRUE)))
   verbs <- c(vapply(part$steps, function(step) step$verb, ""),
              vapply(part$show, function(show) show$show, ""), "statement")
+  # Entries are shown with all they hold; targets may speak of columns that the call does not.
+  whole <- command == "entries" || any(c("add_target", "compare_known") %in% verbs)
+  x <- cli_ledger(record, part, whole)
   s <- in_words_of_options(verbs, answer(c(list(ledger = source_facts(x)$given), part), x))
   made <- item(s)
   verb <- made$record$show %||% made$content[[1]]$record$show

@@ -22,7 +22,7 @@ completions <- function(words) {
   flags <- vapply(options, function(o) o$flag, "")
   at <- match(before, flags)
   if (n > 2 && !is.na(at) && !options[[at]]$switch) {
-    return(value_completions(options[[at]], now, words[2:(n - 2)], options))
+    return(value_completions(options[[at]], now, words[seq_len(n - 2)[-1]], options))
   }
   if (startsWith(now, "-")) return(beginning_with(c(flags, "--help"), now))
   if (words[1] == "spans") return(beginning_with(span_example_phrases(), now))
@@ -58,6 +58,7 @@ value_completions <- function(option, now, typed, options) {
 
 # Words that are no options and no values of options: the files.
 files_typed <- function(typed, options) {
+  if (length(typed) == 0) return(character())
   flags <- vapply(Filter(function(o) !o$switch, options), function(o) o$flag, "")
   is_value <- c(FALSE, typed[-length(typed)] %in% flags)
   files <- typed[!startsWith(typed, "-") & !is_value]

@@ -118,8 +118,7 @@ started_steps <- function(verb, value, run) {
   }
   targets <- named_pairs(value, "--target")
   Map(function(file, m) {
-    list(verb = verb, m = m, run = run,
-         targets = if (is_plain_number(file)) as.numeric(file) else list(file = file))
+    list(verb = verb, m = m, run = run, targets = table_value(file))
   }, unname(targets), names(targets), USE.NAMES = FALSE)
 }
 
@@ -164,13 +163,10 @@ typed_value <- function(text, one, flag) {
   check_typed(value, one, flag)
   switch(one$kind,
     number = as.numeric(value),
-    table = if (is_plain_number(value)) as.numeric(value) else list(file = value),
+    table = table_value(value),
     phrase = if (identical(names(value), "")) unname(value) else value,
     condition = joined_conditions(value),
-    other = if (all(is_plain_number(value))) as.numeric(value)
-            else if (all(lower_text(value) %in% names(flag_words)))
-              unname(flag_words[lower_text(value)])
-            else value,
+    other = number_or_flag(value),
     value
   )
 }

@@ -62,9 +62,8 @@ typed_statement <- function(o, leave = character(), verb = "statement") {
   asked <- typed_fields(o, verb, leave = c(leave, "..."))
   if (!is.null(o$measure)) {
     typed <- typed_fields(o, "statement", only = "...")
-    asked$measures <- as.list(as_call_problem(measure_texts(as.list(typed[["..."]]))))
+    asked$measures <- as_call_problem(measure_record(typed[["..."]]))
   }
-  if (!is.null(asked$where)) asked$where <- condition_text(rlang::quo(!!asked$where))
   asked
 }
 

@@ -137,8 +137,9 @@ is_whole_file <- function(path) {
   holds <- function(what) length(grepRaw(what, bytes, fixed = TRUE)) > 0
   ends <- function(what) identical(utils::tail(bytes, length(what)), what)
   switch(kind,
-    csv = , tsv = ends(charToRaw("\n")), json = ends(charToRaw("]\n")), html = ,
-         htm = ends(charToRaw("</html>\n")),
+    csv = , tsv = ends(charToRaw("\n")),
+    json = ends(charToRaw("]\n")) || ends(charToRaw("}\n")),
+    html = , htm = ends(charToRaw("</html>\n")),
     png = holds(charToRaw("IEND")), svg = holds(charToRaw("</svg>")),
          pdf = holds(charToRaw("%%EOF")),
     parquet = ends(charToRaw("PAR1")), xlsx = holds(as.raw(c(0x50, 0x4b, 0x05, 0x06))), TRUE

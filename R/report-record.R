@@ -12,12 +12,13 @@ run_record <- function(made, run) {
   list(
     record = 1, brief = list(name = run$name, file = basename(made$brief$file),
                              hash = rlang::hash_file(made$brief$file)),
-    values = lapply(run$values, function(value) value),
+    values = run$values,
     question = rlang::hash(list(made$statements, made$record[names(made$record) != "file"])),
     package = as.character(utils::packageVersion("rollingledger")),
     run = format(as.POSIXct(Sys.time(), tz = "UTC"), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     as_of = iso_day(facts$as_of),
-    source = source_record(facts),
+    source = files_record(facts$files),
+    tables = files_record(tables_read(made$record, made$statements, item_records(made$items))),
     entries = facts$counts,
     days = unlist(unname(Map(record_days, run$statements, names(run$statements))),
                   recursive = FALSE),
@@ -28,8 +29,8 @@ run_record <- function(made, run) {
 }
 
 # Each file by name, size and hash.
-source_record <- function(facts) {
-  lapply(facts$files, function(file) {
+files_record <- function(files) {
+  lapply(unique(files), function(file) {
     if (!file.exists(file)) return(list(file = basename(file)))
     list(file = basename(file), bytes = file.size(file), hash = rlang::hash_file(file))
   })
@@ -54,12 +55,9 @@ record_control <- function(s, name) {
   })
 }
 
-write_record <- function(record, path) {
-  text <- jsonlite::toJSON(record, auto_unbox = TRUE, digits = NA, null = "null", pretty = 1,
-                           always_decimal = FALSE)
-  # Days stand in one line each kind.
-  write_bytes(paste0(gsub("\n {3,}(?=[0-9\"]+,?\n| *[0-9\"]+\\])", " ", text, perl = TRUE), "\n"),
-              path)
+write_record <- function(record, file) {
+  text <- jsonlite::toJSON(record, auto_unbox = TRUE, digits = NA, null = "null", pretty = 1)
+  write_whole(file, FALSE, function(path) write_bytes(paste0(trimws(text), "\n"), path))
 }
 
 read_record <- function(file, call = caller_env()) {
@@ -82,12 +80,24 @@ changes_since <- function(record, now) {
   question <- question_changes(record, now)
   entries <- entry_changes(record$by_day, now$by_day)
   figures <- figure_changes(record, now)
-  same <- identical(lapply(record$source, function(one) one$hash),
-                    lapply(now$source, function(one) one$hash))
-  source <- if (same) "The source is the same, byte by byte."
-  structure(list(since = record$run, question = question, source = source, entries = entries$says,
-                 figures = figures, different = length(question) > 0 || entries$different),
+  hashes <- function(files) {
+    unlist(lapply(files, function(one) stats::setNames(list(one$hash %||% ""), one$file)))
+  }
+  tables <- table_changes(hashes(record$tables), hashes(now$tables))
+  source <- if (identical(hashes(record$source), hashes(now$source)))
+    "The source is the same, byte by byte."
+  different <- length(question) > 0 || length(tables) > 0 || entries$different || figures$different
+  structure(list(since = record$run, question = question, source = c(source, tables),
+                 entries = entries$says, figures = figures$says, different = different),
             class = "run_changes")
+}
+
+# Lookups, targets and other tables beside the entries: hashes by file.
+table_changes <- function(before, now) {
+  both <- intersect(names(before), names(now))
+  changed <- c(both[before[both] != now[both]], setdiff(names(now), both),
+               setdiff(names(before), both))
+  if (length(changed) > 0) sprintf("Changed tables beside the entries: %s.", listed(changed))
 }
 
 question_changes <- function(record, now) {
@@ -157,13 +167,17 @@ days_of_checks <- function(by_day) {
 
 some_days <- function(days) listed(vapply(days, day_text, ""), most = 5)
 
-# Control totals that are not what they were, by statement and measure over the same days; and over
-# which days the others are now.
+# Control totals beside what they were, by statement and measure, and over which days they are now:
+# list(says, different), different where they moved over the same days.
 figure_changes <- function(record, now) {
-  unlist(lapply(now$control, function(one) {
-    same <- Filter(function(other) {
+  alike <- function(one, controls) {
+    Filter(function(other) {
       identical(other[c("statement", "measure")], one[c("statement", "measure")])
-    }, record$control)
+    }, controls)
+  }
+  different <- FALSE
+  says <- lapply(now$control, function(one) {
+    same <- alike(one, record$control)
     days <- function(part) days_text(core_iso_days(part$from), core_iso_days(part$to))
     here <- Filter(function(other) identical(days(other), days(one)), same)
     value <- function(part) number_text(as.numeric(part$value), part$decimals)
@@ -172,13 +186,19 @@ figure_changes <- function(record, now) {
       before <- here[[1]]
       if (isTRUE(all.equal(as.numeric(before$value), as.numeric(one$value), tolerance = 1e-12)))
         return(sprintf("%s, %s: %s, as before.", name, days(one), value(one)))
+      different <<- TRUE
       return(sprintf("%s, %s: %s, was %s.", name, days(one), value(one), value(before)))
     }
     if (length(same) > 0)
       return(sprintf("%s: %s for %s; the record has %s for %s.", name, value(one), days(one),
                      value(same[[1]]), days(same[[1]])))
     sprintf("%s: %s for %s, which the record does not have.", name, value(one), days(one))
-  }))
+  })
+  gone <- Filter(function(one) length(alike(one, now$control)) == 0, record$control)
+  lost <- vapply(gone, function(one) {
+    sprintf("%s of %s: the record has it, this run does not.", one$measure, one$statement)
+  }, "")
+  list(says = c(unlist(says), lost), different = different)
 }
 
 #' @export

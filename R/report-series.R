@@ -51,17 +51,17 @@ prepared_series <- function(brief, each, given, out, from, ledger, overwrite, ca
   if (anyDuplicated(own)) refuse("brief", sprintf("A value of `%s` is given twice.", each),
                                  call = call)
   check_series_folder(out, overwrite, call)
-  others <- given[setdiff(names(given), each)]
   # The first value, or any text, stands for all while the rest is checked.
-  values <- asked_values(brief, c(others, stats::setNames(list(own[1] %||% "x"), each)), call,
-                         terminal)
+  given[[each]] <- own[1] %||% "x"
+  values <- asked_values(brief, given, call, terminal)
   first <- prepared_run(brief, values, from, ledger, call)
   if (length(files_named(first$items)) == 0) {
     refuse("brief", c(sprintf("%s writes no file.", basename(brief$file)),
                       i = "Give what it shows a `file`, such as a page."), call = call)
   }
+  others <- Filter(Negate(is.null), values[setdiff(names(values), each)])
   list(brief = brief, each = each, own = own, others = others, out = out, from = from,
-       ledger = ledger, overwrite = overwrite, first = first)
+       ledger = ledger, first = first)
 }
 
 # The folder of a series holds nothing else.
@@ -116,8 +116,7 @@ finished_series <- function(series, quiet, call) {
     dir.create(folder)
     run <- finished_run(with_targets(made, folder, FALSE, call), call)
     progress$step()
-    list(value = own[i], folder = folders[i], files = basename(run$files), as_of = source_facts(
-      run$ledger)$as_of)
+    list(value = own[i], folder = folders[i], files = basename(run$files))
   })
   write_series_index(series, runs, beside, x)
   put_folder(beside, series$out, call)
@@ -130,7 +129,8 @@ folder_names <- function(values) {
   safe <- trimws(gsub("^[.]+", "-", safe))
   safe[safe == ""] <- "-"
   safe <- substr(safe, 1, 60)
-  make.unique(lower_text(gsub(" +", "-", safe)), sep = "-")
+  taken <- c("index.html", "series.json")
+  make.unique(c(taken, lower_text(gsub(" +", "-", safe))), sep = "-")[-seq_along(taken)]
 }
 
 # index.html and series.json.

@@ -18,9 +18,9 @@ describe_verb("compare_known", asked_of = "ledger",
 #' @eval field_params("compare_known")
 #' @return A `known_comparison`, a tibble with a row per period and group that changed: `period`,
 #'   `from`, `to`, the attributes; per measure its value as known on each day, `_known` and
-#'   `_later`, and `_difference`; and `late`, the number of entries that came late. The entries
-#'   themselves are a tibble in its attribute `entries`, with `row` (the line or row of the source)
-#'   and the columns read. Printing it shows both.
+#'   `_later`, and `_difference`; and `late`, the number of entries of its days that came late.
+#'   These entries are a tibble in its attribute `entries`, with `row` (the line or row of the
+#'   source) and the columns read. Printing it shows both.
 #' @section Errors:
 #' `rollingledger_error_date` where there is no date basis called `entered`;
 #' `rollingledger_error_choice` where the second day is not later; others as for [statement()].
@@ -51,6 +51,8 @@ compared_known <- function(x, asked, call = caller_env()) {
   own <- asked[setdiff(names(asked), c("day1", "day2"))]
   if (is.null(own$per)) own$per <- "month"
   own$as_of <- iso_day(as_of)
+  # Every member, also where it had no entries in the span: what it carries is not nothing.
+  if (!is.null(own$by)) own$list_all <- TRUE
   at <- function(day) {
     finished_rows(answer_statement(x, c(own, list(known = iso_day(day))), call))
   }
@@ -100,12 +102,9 @@ changed_rows <- function(before, after) {
   for (name in measures) {
     a <- before[[name]][mine]
     b <- after[[name]][theirs]
-    # Groups without entries on one side have nothing there, which counts as zero of what adds up.
-    adds <- identical(attr(after, "columns")[[name]]$kind, "measure")
-    if (adds) {
-      a[is.na(mine)] <- 0
-      b[is.na(theirs)] <- 0
-    }
+    # A group that was not known on one side comes to what a measure is of nothing there.
+    a[is.na(mine)] <- value_of_nothing(plan$measures[[name]])
+    b[is.na(theirs)] <- value_of_nothing(plan$measures[[name]])
     a <- round(a, 9)
     b <- round(b, 9)
     differs <- differs | xor(is.na(a), is.na(b)) | !is.na(a) & !is.na(b) & a != b
@@ -114,6 +113,13 @@ changed_rows <- function(before, after) {
   at <- which(differs)
   at <- at[order(day_numbers(rows$from[at]))]
   lapply(rows, function(column) column[at])
+}
+
+# A measure over no entries: sums and counts are zero, averages, extremes and ratios missing.
+value_of_nothing <- function(tree) {
+  tree_values(tree, function(slot) {
+    if (slot$what %in% c("smallest", "largest", "middle", "latest")) NA_real_ else 0
+  })
 }
 
 # The entries entered after the first day on the days of the rows that changed: list(entries,

@@ -165,7 +165,14 @@ test_that("links may not lead out of the folder, whose files alone are read", {
                            ledger = NULL, from = away, nothing = 1), "does not ask", "brief")
   out <- write_brief(folder, sub("monthly.csv", "link/monthly.csv", good_brief))
   expect_refused(run_brief(out, out = folder), "leads out of the folder", "brief")
-  expect_identical(list.files(away), "fares.csv")
+  # Nor into folders that are yet to be made.
+  deeper <- write_brief(folder, sub("monthly.csv", "link/new/deep/monthly.csv", good_brief))
+  expect_refused(run_brief(deeper, out = folder), "leads out of the folder", "brief")
+  expect_identical(list.files(away, recursive = TRUE, include.dirs = TRUE), "fares.csv")
+  made <- write_brief(folder, sub("monthly.csv", "new/deep/monthly.csv", good_brief))
+  withr::local_dir(folder)
+  run_brief(made, out = ".")
+  expect_true(file.exists("new/deep/monthly.csv"))
 })
 
 test_that("the layout is read as it is meant: days, codes and yes stay what they are", {

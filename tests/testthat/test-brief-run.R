@@ -286,6 +286,19 @@ test_that("pages, figures and comparisons are saved too", {
   expect_identical(as.data.frame(again$statements[[1]]), as.data.frame(s))
 })
 
+test_that("names of some spans and date bases alone are kept", {
+  folder <- brief_folder()
+  x <- ledger(file.path(folder, "fares.csv"), on = c(sailed = "sailed_on", "booked_on"))
+  s <- statement(x, spans = c("this year", before = "2026-01", "2026-02"),
+                 income = total(fare), on = "booked_on")
+  file <- file.path(folder, "a.yml")
+  save_brief(s, file)
+  run <- run_brief(file)
+  expect_identical(as.data.frame(run$statements[[1]]), as.data.frame(s))
+  expect_identical(names(rollingledger:::source_facts(run$ledger)$dates),
+                   c("sailed", "booked_on"))
+})
+
 test_that("any call of the command is kept as a brief and told as code that gives the same", {
   folder <- brief_folder()
   fares <- file.path(folder, "fares.csv")

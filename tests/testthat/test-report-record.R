@@ -58,6 +58,43 @@ test_that("figures that moved and a question that changed are told", {
   expect_true(all(grepl("as before", same$figures)))
 })
 
+test_that("a lookup that changed is told, and so are figures that moved by it", {
+  folder <- brief_folder()
+  places <- file.path(folder, "places.csv")
+  writeLines(c("route,region", "Oysterby,north", "Wickholm,south"), places)
+  text <- append(good_brief, c("  steps:", "  - add_attributes: {table: places.csv, key: route}"),
+                 after = 6)
+  text <- sub("where: route == <route>", "where: region == \"north\"", text)
+  brief <- write_brief(folder, text)
+  out <- file.path(folder, "out")
+  suppressMessages(run_brief(brief, out = out))
+  writeLines(c("route,region", "Oysterby,north", "Wickholm,north"), places)
+  changes <- suppressMessages(
+    run_brief(brief, compare = file.path(out, "a.record.json")))$changes
+  expect_match(changes$source, "Changed tables beside the entries: places.csv", all = FALSE)
+  expect_match(changes$figures, "income of monthly, .*, was ", all = FALSE)
+  expect_true(changes$different)
+})
+
+test_that("values asked for at a terminal go to every run of a series", {
+  folder <- brief_folder()
+  brief <- rollingledger:::read_brief(write_brief(folder, with_line(
+    "  days: {kind: phrase, default: all}", "  days: {kind: phrase, default: ask}")))
+  out <- file.path(folder, "routes")
+  asked <- 0
+  series <- rollingledger:::prepared_series(
+    brief, "route", list(route = c("Oysterby", "Wickholm")), out, NULL, NULL, FALSE, NULL,
+    terminal = function(name, ask) {
+      asked <<- asked + 1
+      "2026-01"
+    })
+  rollingledger:::finished_series(series, TRUE, NULL)
+  expect_identical(asked, 1)
+  expect_identical(utils::read.csv(file.path(out, "wickholm", "monthly.csv"))$period, "2026-01")
+  expect_identical(rollingledger:::folder_names(c("Index.html", "a b", "A B")),
+                   c("index.html-1", "a-b", "a-b-1"))
+})
+
 test_that("a record holds what was run on what, and is refused where it is none", {
   folder <- brief_folder()
   brief <- write_brief(folder, good_brief)

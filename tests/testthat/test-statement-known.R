@@ -89,6 +89,23 @@ test_that("what changed since a day is told with the entries that came late", {
   expect_identical(only$income_later, 5)
 })
 
+test_that("what a group without entries was known by is missing where it is no sum", {
+  r <- compare_known(late_ledger(), "2026-02-28", "2026-03-31", per = "month", by = "route",
+                     income = total(fare), mean = average(fare), top = largest(fare),
+                     latest = balance(fare), share = total(fare) / entries())
+  head <- r[r$period == "2026-02" & r$route == "Tern Head", ]
+  expect_identical(head$income_known, 0)
+  for (name in c("mean", "top", "latest", "share")) {
+    expect_identical(head[[paste0(name, "_known")]], NA_real_)
+    expect_identical(head[[paste0(name, "_difference")]], NA_real_)
+    expect_identical(head[[paste0(name, "_later")]], 1.5)
+  }
+  # What was carried from before the period was known, though the period had no entries then.
+  wickholm <- r[r$period == "2026-02" & r$route == "Wickholm", ]
+  expect_identical(wickholm$latest_known, 20)
+  expect_identical(wickholm$latest_later, 5)
+})
+
 test_that("differences of random ledgers are the sums of the late entries", {
   compared <- 0
   for (seed in 1:80) {
