@@ -61,6 +61,12 @@ cli_commands <- list(
     run = function(parsed) cli_briefs(parsed), options = function() briefs_options(),
     takes = "[FOLDER]", says = "list the briefs of a folder",
     examples = c("demo-output/briefs", "--check demo-output/briefs")),
+  explore = list(
+    run = function(parsed) cli_explore(parsed), options = function() explore_options(),
+    takes = "FILE...|BRIEF", says = "open a page in the browser, to ask by pointing",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --unit fare=EUR",
+                       "--briefs demo-output/briefs"),
+                 "demo-output/briefs/leaders-per-week.yml --from demo-output/tables --no-browser")),
   demo = list(
     run = function(parsed) cli_demo(parsed), options = function() demo_options(),
     takes = "", says = "make tables, a statement, a page and briefs to try all this on",

@@ -3,17 +3,6 @@
 
 # ---- options -----------------------------------------------------------------
 
-field_flag <- function(name, one) {
-  if (isFALSE(one$option)) return(NULL)
-  paste0("--", gsub("_", "-", one$option %||% name))
-}
-
-# The flags of a verb's fields, by the name of the argument.
-field_flags <- function(verb) {
-  fields <- fields_of(verb)
-  unlist(Map(field_flag, names(fields), fields))
-}
-
 # Options for fields of a verb. `many` lets each be given more than once; `with` is the option that
 # they go with.
 field_options <- function(verb, leave = character(), many = FALSE, with = NULL, only = NULL) {
@@ -50,12 +39,6 @@ field_help <- function(one, flags) {
 options_once <- function(options) {
   flags <- vapply(options, function(o) o$flag, "")
   options[!duplicated(flags)]
-}
-
-# The verbs that add to a statement, by the flag that starts each.
-step_flags <- function() {
-  verbs <- Filter(function(verb) !is.null(verb_table[[verb]]$flag), verbs_of("statement"))
-  stats::setNames(verbs, vapply(verbs, function(verb) paste0("--", verb_table[[verb]]$flag), ""))
 }
 
 # The options of all of them: each that starts a verb, followed by those that go with it.

@@ -128,7 +128,8 @@ day_points <- function(s, shown, panels, layout) {
     at <- match(days, day_numbers(s$from)[mine])
     value <- as.double(s[[shown]])[mine][at]
     entries <- held[mine][at]
-    data.frame(panel = member, from = as_date(days), to = as_date(days), value = value,
+    data.frame(panel = member, of_row = which(mine)[at], from = as_date(days), to = as_date(days),
+               value = value,
                entries = entries,
                state = ifelse(is.na(at), "outside the span",
                               ifelse(is.na(value) | entries == 0 & value == 0, "no entries",

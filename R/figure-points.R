@@ -59,7 +59,7 @@ check_panels <- function(s, panels, call = caller_env()) {
   panels
 }
 
-# The points of a figure. Several columns in different units, or beside members, have a panel each,
+# The points of a figure; `of_row` numbers those of the statement that are drawn. Several columns in different units, or beside members, have a panel each,
 # since they share no axis.
 figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   plan <- attr(s, "plan")
@@ -87,7 +87,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)),
-    figure = rep(shown, each = n),
+    figure = rep(shown, each = n), of_row = rep(seq_len(n), k),
     period = rep(period_names(s), k), from = rep(s$from, k), to = rep(s$to,
         k), complete = unlist(lapply(shown, function(name) s$complete & !is_short_window(s, name))),
     over = rep(s$complete, k),

@@ -98,7 +98,7 @@ page_table <- function(columns, classes, name) {
             lapply(lines[-1], function(line) tags$span(class = "unit", line)))
   }, columns, side)
   cells <- Map(function(column, first) {
-    text <- htmltools::htmlEscape(column$text)
+    text <- column$html %||% htmltools::htmlEscape(column$text)
     class <- trimws(column$class)
     if (first) sprintf("<th scope=\"row\" class=\"%s\">%s</th>", class, text)
     else sprintf("<td class=\"%s\">%s</td>", class, text)

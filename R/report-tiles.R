@@ -14,8 +14,13 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   plan <- attr(s, "plan")
   shown <- if (length(quos) > 0) columns_named(s, column_names(quos))
            else intersect(names(plan$measures), names(s))
-  s <- s[drawn_rows(s), ]
-  if (!is.null(plan$per) && nrow(s) > 0) s <- latest_rows(s)
+  rows <- which(drawn_rows(s))
+  s <- s[rows, ]
+  if (!is.null(plan$per) && nrow(s) > 0) {
+    latest <- latest_rows(s)
+    rows <- rows[latest]
+    s <- s[latest, ]
+  }
   if (nrow(s) == 0 || length(shown) == 0)
     refuse("choice", "There is nothing to show as a tile: the statement has no rows or no figures.",
            arg = "s")
@@ -28,15 +33,17 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   tiles <- do.call(rbind,
                    lapply(seq_len(nrow(s)),
                           function(i) do.call(rbind, lapply(shown, tile_of, s = s, i = i))))
-  tiles <- structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s))
+  tiles <- structure(tiles, class = c("report_tiles", "data.frame"), made_from = made_from(s),
+                     cells = list(row = rep(rows, each = length(shown)),
+                                  figure = rep(shown, length(rows))))
   with_show(tiles, made$question, made$show, made$asked)
 })
 
-# The latest row of each group, which may end before those of others.
+# The number of the latest row of each group, which may end before those of others.
 latest_rows <- function(s) {
   at <- order(day_numbers(s$to))
   group <- rows_told_apart(unname(unclass(s)[attr(s, "plan")$by]), nrow(s))$number
-  s[sort(at[!duplicated(group[at], fromLast = TRUE)]), ]
+  sort(at[!duplicated(group[at], fromLast = TRUE)])
 }
 
 tile_of <- function(name, s, i) {

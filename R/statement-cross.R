@@ -85,8 +85,25 @@ crossed_table <- function(s, asked, call = caller_env()) {
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
   attr(table, "line") <- if (lines) free_name("line", down)
+  attr(table, "cells") <- stats::setNames(cells_behind(heads, rows, shown, lines), columns$name)
   attr(table, "notes") <- statement_footer(s, marks = "period" %in% down)
   with_show(table, attr(s, "question"), "cross_table", asked)
+}
+
+# Which row and figure of the statement each cell is: list(row, figure) per column, a value per row.
+cells_behind <- function(heads, rows, shown, lines) {
+  behind <- lapply(seq_along(heads$label), function(i) {
+    own <- which(heads$number == i)
+    own[match(seq_len(rows$count), rows$number[own])]
+  })
+  if (lines) {
+    f <- length(shown)
+    return(lapply(behind, function(row) list(row = rep(row, each = f),
+                                             figure = rep(shown, length(row)))))
+  }
+  unlist(lapply(behind, function(row) {
+    lapply(shown, function(name) list(row = row, figure = rep(name, length(row))))
+  }), recursive = FALSE)
 }
 
 # A name for a column of ours beside those of the source, which may be called the same.

@@ -84,6 +84,7 @@ strip_statement <- function(x) {
   attr(x, "subject") <- NULL
   attr(x, "notes") <- NULL
   attr(x, "line") <- NULL
+  attr(x, "cells") <- NULL
   attr(x, "question") <- NULL
   class(x) <- setdiff(class(x), c("statement", "cross_table"))
   x

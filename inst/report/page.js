@@ -10,7 +10,7 @@
     if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1;
     return (a < b ? -1 : a > b ? 1 : 0) * (up ? 1 : -1);
   };
-  document.querySelectorAll("div.table").forEach(function (box) {
+  var dress = function (box) {
     var body = box.querySelector("tbody");
     var rows = Array.prototype.slice.call(body.rows);
     if (rows.length < 2) return;
@@ -73,5 +73,7 @@
       });
       count.textContent = words.length ? shown + " of " + rows.length + " rows" : "";
     });
-  });
+  };
+  document.querySelectorAll("div.table").forEach(dress);
+  window.dressLedgerTable = dress;
 })();

@@ -1,0 +1,130 @@
+# The entries behind a figure, as they are shown on the page: searched, sorted, a page at a time.
+
+entries_per_page <- 50L
+
+# list(entries, says, told): the entries of a figure that a state speaks of, by the panel's answer.
+behind_answer <- function(state, offers, kept) {
+  behind <- state$behind
+  at <- suppressWarnings(as.integer(behind$panel %||% "1"))
+  panel <- state$panels[[min(max(at, 1L, na.rm = TRUE), length(state$panels))]]
+  told <- panel_answer(state, panel, offers, kept)
+  if (!is.null(told$problem)) return(list(problem = told$problem))
+  tryCatch({
+    s <- if (is.null(told$s)) spans_statement(state, panel, behind, offers, kept) else told$s
+    row <- suppressWarnings(as.numeric(behind$row %||% "1"))
+    if (!is.null(attr(s, "row_of"))) row <- attr(s, "row_of")(row, told$thing)
+    figure <- behind$figure
+    list(entries = quietly(entries_behind(s, figure = !!figure, row = row)))
+  }, error = function(e) list(problem = problem_texts(e)))
+}
+
+# Of a comparison: the statement of one of its spans, and which row of it a row of the comparison
+# is.
+spans_statement <- function(state, panel, behind, offers, kept) {
+  tree <- panel_tree(state, panel)
+  tree$span <- behind$span %||% tree$span
+  tree[c("per", "steps")] <- NULL
+  alone <- list(statement = tree, look = list(table = list()))
+  told <- panel_answer(state, alone, offers, kept)
+  if (!is.null(told$problem)) refuse("choice", told$problem[1], call = NULL)
+  s <- told$s
+  attr(s, "row_of") <- function(row, thing) {
+    by <- attr(s, "plan")$by
+    if (length(by) == 0) return(1)
+    same <- rep(TRUE, nrow(s))
+    for (name in by) same <- same & plain_text(s[[name]]) %in% plain_text(thing[[name]][row])
+    at <- which(same)
+    if (length(at) != 1)
+      refuse("choice", "There are no entries behind this figure.", call = NULL)
+    at
+  }
+  s
+}
+
+# The numbers of the entries that are shown, in order: all that hold what is sought.
+entries_sought <- function(entries, behind) {
+  at <- seq_len(nrow(entries))
+  seek <- behind$seek
+  if (!is.null(seek) && nzchar(seek)) {
+    words <- strsplit(lower_text(trimws(seek)), "\\s+")[[1]]
+    text <- lower_text(do.call(paste, c(lapply(unclass(entries)[names(entries)], plain_text),
+                                        sep = "\n")))
+    for (word in words) at <- at[grepl(word, text[at], fixed = TRUE)]
+  }
+  order_by <- behind$order
+  if (!is.null(order_by) && order_by %in% names(entries)) {
+    values <- entries[[order_by]][at]
+    key <- if (is.numeric(values) || inherits(values, "Date")) as.numeric(values)
+           else if (is.ordered(values)) as.integer(values)
+           else match(plain_text(values), sort(unique(plain_text(values)), method = "radix"))
+    at <- at[order(if (identical(behind$down, "yes")) -key else key, at, na.last = TRUE)]
+  }
+  at
+}
+
+behind_piece <- function(state, answer) {
+  tags <- htmltools::tags
+  behind <- state$behind
+  head <- tags$div(class = "sheet-head", tags$h2(id = "behind-title", tabindex = "-1",
+                                                 "The entries behind it"),
+                   act_button("Back", "back", class = "main"))
+  if (!is.null(answer$problem))
+    return(htmltools::tagList(head, problem_piece(answer$problem)))
+  entries <- answer$entries
+  at <- entries_sought(entries, behind)
+  pages <- max(1L, ceiling(length(at) / entries_per_page))
+  page <- suppressWarnings(as.integer(behind$page %||% "1"))
+  page <- if (is.na(page)) 1L else min(max(page, 1L), pages)
+  shown <- at[seq_along(at) > (page - 1L) * entries_per_page &
+                seq_along(at) <= page * entries_per_page]
+  says <- attr(entries, "says")
+  htmltools::tagList(
+    head, lapply(says, tags$p),
+    tags$div(class = "row",
+             act_text_input("Search them", "behind_set", behind$seek, field = "seek",
+                            id = "behind-seek", type = "search", hint = "part of a value"),
+             tags$p(class = "quiet", role = "status",
+                    sprintf("%s of %s", number_text(length(at)),
+                            count_text(nrow(entries), "entry", "entries"))),
+             act_button("Write to a CSV file", "file", value = "entries")),
+    entries_table(entries, shown, behind),
+    if (pages > 1) tags$div(
+      class = "row", act_button("Earlier rows", "behind_set", field = "page", value = page - 1L,
+                                disabled = page == 1L),
+      tags$span(class = "quiet", sprintf("Page %s of %s", number_text(page), number_text(pages))),
+      act_button("Later rows", "behind_set", field = "page", value = page + 1L,
+                 disabled = page == pages)))
+}
+
+entries_table <- function(entries, at, behind) {
+  tags <- htmltools::tags
+  decimals <- attr(entries, "decimals")
+  right <- vapply(unclass(entries)[names(entries)], function(v) is.numeric(v) && !is.object(v), TRUE)
+  cells <- lapply(stats::setNames(nm = names(entries)), function(name) {
+    values <- entries[[name]][at]
+    if (name == names(entries)[1]) return(number_text(values))
+    if (is.numeric(values) && !is.object(values)) {
+      return(if (is.null(decimals[[name]])) ifelse(is.na(values), "-", digits_text(values))
+             else number_text(values, decimals[[name]]))
+    }
+    if (inherits(values, "Date")) ifelse(is.na(values), "-", plain_text(values))
+    else member_text(values)
+  })
+  head <- lapply(names(entries), function(name) {
+    sorted <- identical(behind$order, name)
+    tags$th(scope = "col", class = if (right[[name]]) "number",
+            "aria-sort" = if (sorted) (if (identical(behind$down, "yes")) "descending"
+                                       else "ascending"),
+            act_button(paste0(gsub("_", " ", name), if (sorted)
+              (if (identical(behind$down, "yes")) " \u2193" else " \u2191")), "behind_set",
+              field = "order", value = name, class = "head",
+              label = paste("Sort by", gsub("_", " ", name))))
+  })
+  body <- do.call(paste0, Map(function(text, name) {
+    sprintf("<td%s>%s</td>", if (right[[name]]) " class=\"number\"" else "",
+            htmltools::htmlEscape(text))
+  }, unname(cells), names(cells)))
+  tags$div(class = "table", tabindex = "0", role = "region", "aria-label" = "Entries",
+           tags$table(tags$thead(tags$tr(head)), tags$tbody(htmltools::HTML(
+             paste(sprintf("<tr>%s</tr>", body), collapse = "\n")))))
+}

@@ -1,0 +1,119 @@
+# Controls of the page, as HTML. Each carries the act that it stands for in `data-` attributes; the
+# page's script sends those and nothing else.
+
+# <button>, with the act in its attributes; `pressed` for those that are on or off.
+act_button <- function(text, do, ..., class = NULL, pressed = NULL, label = NULL, id = NULL,
+                       disabled = FALSE) {
+  htmltools::tags$button(
+    type = "button", class = class, id = id, "data-do" = do, !!!act_data(...),
+    "aria-pressed" = if (!is.null(pressed)) (if (pressed) "true" else "false"),
+    "aria-label" = label, disabled = if (disabled) NA, text)
+}
+
+act_data <- function(...) {
+  data <- list(...)
+  data <- data[!vapply(data, is.null, TRUE)]
+  if (length(data) == 0) return(list())
+  stats::setNames(data, paste0("data-", names(data)))
+}
+
+# Attributes of an act as text, for elements of which there are many.
+act_attributes <- function(...) {
+  data <- list(...)
+  paste(Map(function(name, value) {
+    sprintf("data-%s=\"%s\"", name, htmltools::htmlEscape(as.character(value), attribute = TRUE))
+  }, names(data), data) |> Reduce(f = function(a, b) paste(a, b)))
+}
+
+act_select <- function(label, do, choices, selected, ..., id, none = NULL, unseen = FALSE) {
+  tags <- htmltools::tags
+  names <- names(choices) %||% choices
+  options <- Map(function(value, text) {
+    tags$option(value = value, selected = if (identical(value, selected)) NA, text)
+  }, unname(choices), names)
+  first <- if (!is.null(none)) {
+    list(tags$option(value = "", selected = if (is.null(selected)) NA, none))
+  }
+  labelled(label, tags$select(id = id, "data-do" = do, !!!act_data(...), first, options), id,
+           unseen)
+}
+
+act_text_input <- function(label, do, value, ..., id, list = NULL, check = NULL, hint = NULL,
+                           type = "text", unseen = FALSE, says = NULL) {
+  tags <- htmltools::tags
+  htmltools::tagList(
+    labelled(label, tags$input(
+      id = id, type = type, value = value %||% "", "data-do" = do, !!!act_data(...),
+      list = list, "data-check" = check, placeholder = hint, autocomplete = "off",
+      spellcheck = "false",
+      "aria-describedby" = if (!is.null(check)) paste0(id, "-says")), id, unseen),
+    if (!is.null(check)) tags$p(id = paste0(id, "-says"), class = "says", role = "status", says)
+  )
+}
+
+act_checkbox <- function(label, do, checked, ..., id) {
+  tags <- htmltools::tags
+  tags$label(class = "tick", `for` = id,
+             tags$input(id = id, type = "checkbox", checked = if (checked) NA, "data-do" = do,
+                        !!!act_data(...)), label)
+}
+
+labelled <- function(label, control, id, unseen = FALSE) {
+  htmltools::tags$div(class = "field",
+                      htmltools::tags$label(`for` = id, class = if (unseen) "unseen", label),
+                      control)
+}
+
+# A section of controls that can be folded, with the id that the sentence leads to.
+control_section <- function(id, title, ..., open = TRUE) {
+  tags <- htmltools::tags
+  tags$details(id = id, class = "section", open = if (open) NA,
+               tags$summary(tags$h2(title)), ...)
+}
+
+# ---- controls of fields --------------------------------------------------------
+
+# The control of one argument of a verb, from the table of fields.
+field_control <- function(name, one, value, do, tree, offers, ..., id) {
+  label <- heading_text(name)
+  text <- if (length(value) > 0) paste(unlist(value), collapse = ", ")
+  choices <- if (is.function(one$choices)) NULL else one$choices
+  control <- switch(one$kind,
+    flag = act_checkbox(label, do, isTRUE(unname(flag_words[text %||% if (isTRUE(one$default)) "yes"
+                                                            else "no"])), field = name, ...,
+                        id = id),
+    choice = if (!is.null(choices))
+      act_select(label, do, choices, text %||% one$default, field = name, ..., id = id,
+                 none = if (is.null(one$default)) "as fits")
+      else act_text_input(label, do, text, field = name, ..., id = id, hint = one$default),
+    grain = act_select(label, do, choices, text, field = name, ..., id = id, none = "none"),
+    measure = , column = act_select(label, do, union(text, measures_of(tree)), text, field = name,
+                                    ..., id = id),
+    attribute = act_select(label, do, as.character(unlist(tree$by)), text, field = name, ...,
+                           id = id, none = "none"),
+    table = act_select(label, do, union(text, names(offers$tables)), text, field = name, ...,
+                       id = id),
+    number = if (name == "keep") keep_control(text, do, name, ..., id = id)
+             else act_text_input(label, do, text, field = name, ..., id = id,
+                                 hint = plain_text(one$default %||% "")),
+    act_text_input(label, do, text, field = name, ..., id = id,
+                   hint = plain_text(one$default %||% "")[1])
+  )
+  htmltools::tagAppendAttributes(htmltools::tags$div(control), title = field_hint(one))
+}
+
+field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
+
+# The first N on a slider, or all.
+keep_control <- function(text, do, name, ..., id) {
+  tags <- htmltools::tags
+  now <- suppressWarnings(as.integer(text %||% "21"))
+  if (is.na(now)) now <- 21L
+  tags$div(
+    class = "field",
+    tags$label(`for` = id, "Keep the first ",
+               tags$output(id = paste0(id, "-now"), `for` = id, if (now > 20) "all" else now)),
+    tags$input(id = id, type = "range", min = 1, max = 21, value = min(now, 21), step = 1,
+               "data-do" = do, "data-field" = name, "data-live" = "yes", "data-last" = "all",
+               !!!act_data(...), "aria-valuetext" = if (now > 20) "all" else now))
+}

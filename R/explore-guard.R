@@ -1,0 +1,42 @@
+# Who may open the page: this machine alone, unless a host is told; then whoever has the address
+# with its token.
+
+loopback_hosts <- c("127.0.0.1", "localhost", "::1")
+
+# A token that cannot be guessed: 128 bits from the system's source of random numbers.
+new_token <- function() {
+  source <- "/dev/urandom"
+  bytes <- if (file.exists(source)) {
+    con <- file(source, "rb", raw = TRUE)
+    on.exit(close(con))
+    readBin(con, "raw", 16L)
+  } else {
+    rlang::check_installed("openssl", reason = "to make a token for a page that others can open.")
+    openssl::rand_bytes(16L)
+  }
+  paste(format(bytes), collapse = "")
+}
+
+# Why a request is refused: a text, or NULL. A page of another site could make a browser ask this
+# one, by a name of its own or from its own script: neither the host nor the origin would then be
+# this page's. `search` is the query of the page's address.
+request_problem <- function(request, token, search = request$QUERY_STRING) {
+  host <- request$HTTP_HOST %||% ""
+  name <- sub("^\\[(.*)\\].*$", "\\1", sub(":[0-9]+$", "", host))
+  if (is.null(token) && !name %in% loopback_hosts)
+    return("This page is for the machine it runs on.")
+  origin <- request$HTTP_ORIGIN
+  if (!is.null(origin) && !identical(sub("^https?://", "", origin), host))
+    return("This page takes nothing from other pages.")
+  if (is.null(token) || same_text(shiny::parseQueryString(search %||% "")$token, token))
+    return(NULL)
+  "This page needs the token of its address."
+}
+
+# Compared in a time that does not tell how much of it is right.
+same_text <- function(given, token) {
+  if (!rlang::is_string(given)) return(FALSE)
+  a <- utf8ToInt(given)
+  b <- utf8ToInt(token)
+  length(a) == length(b) && sum(bitwXor(a, b)) == 0
+}

@@ -1,0 +1,227 @@
+# What is kept and handed over: the page's question as a brief, as code, as a command line; its
+# answer as files. And briefs opened as panels.
+
+# ---- the questions of all panels ---------------------------------------------------
+
+# list(ledger, statements, items): of the panels, as briefs and code take them.
+page_questions <- function(state, offers, panels = seq_along(state$panels)) {
+  statements <- list()
+  items <- list()
+  for (i in panels) {
+    panel <- state$panels[[i]]
+    question <- panel_question(state, panel, offers)
+    compares <- look_of(panel) == "compare_spans"
+    asked <- if (compares) list(show = question$show) else unclass(question)[c("statement", "steps")]
+    known <- vapply(statements, identical, TRUE, asked)
+    name <- if (any(known)) names(statements)[which(known)[1]]
+            else free_name(statement_name(asked), c(names(statements), ""))
+    statements[[name]] <- asked
+    record <- if (!compares && length(question$show) > 0) question$show[[1]]
+    items <- c(items, list(list(what = record$show %||% "table", of = name, record = record,
+                                heading = panel$heading %||% panel_title(panel))))
+  }
+  list(ledger = source_facts(offers$ledger)$given, statements = statements, items = items)
+}
+
+# The page as a brief in a file of the folder of briefs; gives the file.
+page_saved <- function(state, offers, name, category, overwrite = FALSE) {
+  if (is.null(offers$briefs))
+    refuse("choice", "The page was opened without a folder for briefs.", call = NULL)
+  if (is.null(name) || !nzchar(trimws(name)))
+    refuse("brief", "A brief needs a name.", call = NULL)
+  words <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(plain_letters(name))))
+  if (!nzchar(words)) words <- "brief"
+  file <- file.path(offers$briefs, paste0(words, ".yml"))
+  if (file.exists(file) && !overwrite) {
+    refuse("file", c(sprintf("There is a brief %s already.", basename(file)),
+                     i = "Give it another name, or tick that it is replaced."), call = NULL)
+  }
+  parts <- page_questions(state, offers)
+  parts$items <- if (length(parts$items) == 1) {
+    parts$items[[1]]["heading"] <- NULL
+    parts$items
+  } else list(list(what = "page", title = name, content = parts$items))
+  own <- list(name = name, category = if (nzchar(category %||% "")) category, description = NULL)
+  quietly(save_parts(parts, file, own, overwrite, NULL))
+  file
+}
+
+page_code <- function(state, offers) {
+  parts <- with_code_names(page_questions(state, offers))
+  items <- vapply(Filter(function(item) item$what != "table", parts$items), item_code, "",
+                  title = "Statement")
+  new_ledger_code(c("library(rollingledger)", "", ledger_code(parts$ledger), "",
+                    part_codes(parts$statements), items))
+}
+
+panel_command <- function(state, offers) {
+  panel <- panel_now(state)
+  question <- unclass(panel_question(state, panel, offers))
+  look <- look_of(panel)
+  part <- if (look == "compare_spans") list(show = question$show) else question
+  if (look != "compare_spans") part["show"] <- list(NULL)
+  show <- if (length(question$show) > 0) question$show[[1]]
+  command_line(question$ledger, part, look, show[setdiff(names(show), "show")])
+}
+
+# ---- files ---------------------------------------------------------------------------------
+
+# Files that can be written of the page: list(label, ending).
+page_files <- list(
+  page = list(label = "The page, for mail", ending = "html"),
+  workbook = list(label = "Workbook of this panel", ending = "xlsx"),
+  csv = list(label = "CSV file of this panel", ending = "csv"),
+  png = list(label = "Figure of this panel, PNG", ending = "png"),
+  svg = list(label = "Figure of this panel, SVG", ending = "svg"),
+  entries = list(label = "Entries shown", ending = "csv")
+)
+
+# Writes one of them below a folder; gives the path.
+page_file <- function(kind, state, offers, folder, kept = new_answers()) {
+  one <- page_files[[one_of(kind, names(page_files), "file")]]
+  panel <- panel_now(state)
+  words <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(panel_title(panel))))
+  file <- file.path(folder, paste0(substr(words, 1, 60), ".", one$ending))
+  attach_usual_packages()
+  if (kind == "page") {
+    write_report(!!!page_parts(state, offers, kept), file = file, overwrite = TRUE,
+                 title = offers$title)
+    return(file)
+  }
+  if (kind == "entries") {
+    answer <- behind_answer(state, offers, kept)
+    if (!is.null(answer$problem)) refuse("choice", answer$problem[1], call = NULL)
+    at <- entries_sought(answer$entries, state$behind)
+    rows <- tibble::as_tibble(answer$entries)[at, ]
+    write_plain_table(rows, file, TRUE)
+    return(file)
+  }
+  told <- panel_answer(state, panel, offers, kept)
+  if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
+  if (kind %in% figure_endings) {
+    if (!is_drawn_look(told$look))
+      refuse("choice", c("This panel shows no figure.", i = "Choose a look that draws one."),
+             call = NULL)
+    write_figure(panel_figure(told, offers), file, overwrite = TRUE)
+  } else if (kind == "workbook") {
+    rlang::check_installed("openxlsx", reason = "to write workbooks.")
+    write_workbook(told$thing %||% told$s, file, overwrite = TRUE)
+  } else write_statement(if (inherits(told$thing, "report_tiles")) told$s
+                         else told$thing %||% told$s, file, overwrite = TRUE)
+  file
+}
+
+# The parts of the page as a report takes them.
+page_parts <- function(state, offers, kept) {
+  parts <- lapply(state$panels, function(panel) {
+    told <- panel_answer(state, panel, offers, kept)
+    if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
+    if (is_drawn_look(told$look)) panel_figure(told, offers) else told$thing %||% told$s
+  })
+  stats::setNames(parts, vapply(state$panels,
+                                function(panel) panel$heading %||% panel_title(panel), ""))
+}
+
+# ---- briefs ----------------------------------------------------------------------------------
+
+# A brief of the folder by the name of its file.
+brief_offered <- function(offers, name) {
+  files <- brief_files(offers$briefs %||% "")
+  at <- match(name, basename(files))
+  if (is.na(at)) {
+    refuse("brief", c(sprintf("There is no brief %s here.", shortened_text(plain_text(name))),
+                      i = nearest_hint(name, basename(files))), call = NULL)
+  }
+  read_brief(files[at], NULL)
+}
+
+# The state that a brief with its values comes to: list(state, tables, said).
+state_of_brief <- function(brief, values, offers) {
+  tree <- with_values(brief$tree[names(brief$tree) != "ask"], brief_schema(), values)
+  said <- character()
+  show <- tree$show %||% lapply(names(tree$statements),
+                                function(name) list(table = list(of = name)))
+  items <- unlist(lapply(show, function(item) {
+    if (names(item) == "page") item$page$content else list(item)
+  }), recursive = FALSE)
+  panels <- list()
+  second <- NULL
+  heading <- NULL
+  for (item in items) {
+    what <- names(item)
+    if (what %in% c("heading", "text")) {
+      if (what == "heading") heading <- item[[1]]
+      next
+    }
+    own <- item[[1]]
+    name <- own$of %||% names(tree$statements)[1]
+    asked <- tree$statements[[name]]
+    if (!is.null(asked$compare_spans)) {
+      compared <- asked$compare_spans
+      second <- compared$b
+      asked <- c(list(span = compared$a), compared[setdiff(names(compared), c("a", "b"))])
+      what <- "compare_spans"
+      own <- list()
+    }
+    if (length(intersect(comparing_verbs(), names(asked))) > 0 || !what %in% names(explore_looks())) {
+      said <- c(said, sprintf("%s is not shown on this page; the brief itself shows it.", name))
+      next
+    }
+    if (length(panels) >= explore_limits$panels) {
+      said <- c(said, sprintf("The page has room for %d panels.", explore_limits$panels))
+      break
+    }
+    drawn <- own[setdiff(names(own), c("of", "heading", "file", "size", "title", "sheet_per",
+                                       "subtotals", "subtitle"))]
+    where <- asked$where
+    if (rlang::is_string(where)) asked$where <- conditions_apart(where)
+    if (rlang::is_string(asked$by)) asked$by <- list(asked$by)
+    panels <- c(panels, list(c(list(heading = own$heading %||% heading, statement = asked),
+                               list(look = stats::setNames(list(drawn), what)))))
+    heading <- NULL
+  }
+  if (length(panels) == 0)
+    refuse("brief", c("The brief shows nothing that this page can.", i = said), call = NULL)
+  panels <- lapply(panels, function(panel) panel[lengths(panel) > 0])
+  state <- page_days_of(list(at = "1", second = second, level = "month", panels = panels))
+  list(state = state[lengths(state) > 0], tables = brief_tables(brief, tree), said = unique(said))
+}
+
+# Days that all panels share are the page's.
+page_days_of <- function(state) {
+  own <- lapply(state$panels, function(panel) panel$statement$span)
+  several <- any(vapply(state$panels, function(panel) !is.null(panel$statement$spans), TRUE))
+  if (several || length(unique(own)) > 1) return(state)
+  state$span <- own[[1]] %||% "all"
+  if (!rlang::is_string(state$span)) {
+    state["span"] <- NULL
+    return(state)
+  }
+  state$panels <- lapply(state$panels, function(panel) {
+    panel$statement["span"] <- NULL
+    panel
+  })
+  state
+}
+
+# "a & b" as two conditions.
+conditions_apart <- function(text) {
+  parts <- function(expr) {
+    if (is.call(expr) && called_name(expr) %in% c("&", "&&"))
+      return(unlist(lapply(as.list(expr)[-1], parts)))
+    if (is.call(expr) && called_name(expr) == "(" && is.call(expr[[2]]) &&
+        called_name(expr[[2]]) %in% c("&", "&&")) return(parts(expr[[2]]))
+    expression_text(expr)
+  }
+  expr <- tryCatch(text_expression(text), error = function(e) NULL)
+  if (is.null(expr)) list(text) else as.list(parts(expr))
+}
+
+# The tables that a brief's steps name, from the brief's own folder: named paths.
+brief_tables <- function(brief, tree) {
+  names <- unlist(lapply(tree$statements, function(asked) {
+    lapply(asked$steps, function(step) step[[1]]$targets)
+  }))
+  names <- names[!is_plain_number(names)]
+  stats::setNames(lapply(names, function(name) path_below(dirname(brief$file), name)), names)
+}

@@ -1,0 +1,195 @@
+# The page: its frame, and the pieces that are filled in as the question changes.
+
+explore_frame <- function(title) {
+  tags <- htmltools::tags
+  page <- htmltools::tagList(
+    tags$head(
+      tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+      tags$title(title),
+      # A page's own icon, so that browsers ask for none.
+      tags$link(rel = "icon", href = "data:,"),
+      explore_assets()
+    ),
+    tags$a(class = "skip", href = "#panels", "To the answer"),
+    tags$header(
+      tags$div(class = "top", tags$h1(title), tags$div(id = "tools", class = "tools")),
+      tags$div(id = "sentence", class = "sentence"),
+      tags$div(id = "facts", class = "facts")
+    ),
+    tags$div(id = "said", role = "status", "aria-live" = "polite"),
+    tags$div(
+      class = "desk",
+      tags$form(class = "ask", "aria-label" = "The question", onsubmit = "return false;",
+                lapply(c("when", "what", "which"), function(id) tags$div(id = id))),
+      tags$main(
+        tags$div(id = "strip"),
+        tags$div(id = "panels", tabindex = "-1",
+                 lapply(seq_len(explore_limits$panels), function(i) {
+                   tags$div(id = paste0("panel-", i), class = "panel-box")
+                 })),
+        tags$div(id = "more")
+      )
+    ),
+    tags$dialog(id = "behind", class = "sheet", "aria-labelledby" = "behind-title"),
+    tags$dialog(id = "hand", class = "sheet", "aria-labelledby" = "hand-title"),
+    tags$div(id = "busy", role = "status", "aria-live" = "polite"),
+    tags$div(id = "point", class = "point", hidden = NA)
+  )
+  attr(page, "lang") <- "en"
+  page
+}
+
+# Style and script ship with the package and are served by it: nothing comes from elsewhere.
+explore_assets <- function() {
+  read <- function(folder, name) {
+    htmltools::HTML(paste(readLines(system.file(folder, name, package = "rollingledger"),
+                                    encoding = "UTF-8"), collapse = "\n"))
+  }
+  htmltools::tagList(
+    htmltools::tags$style(read("report", "page.css")),
+    htmltools::tags$style(read("explore", "explore.css")),
+    htmltools::tags$script(read("report", "page.js")),
+    htmltools::tags$script(read("explore", "explore.js"))
+  )
+}
+
+# ---- the question: sentence and facts ---------------------------------------------
+
+sentence_piece <- function(parts) {
+  tags <- htmltools::tags
+  said <- lapply(parts, function(part) {
+    text <- part$text
+    # What joins parts is no part of what is pointed at.
+    lead <- regmatches(text, regexpr("^[,;]? ?", text))
+    list(lead, tags$button(type = "button", class = "word", "data-goto" = part$part,
+                           substring(text, nchar(lead) + 1)))
+  })
+  tags$p(said, ".")
+}
+
+facts_piece <- function(facts, control) {
+  tags <- htmltools::tags
+  tags$p(paste(facts, collapse = "; "), ". ",
+         if (!is.null(control))
+           tags$span(class = if (control$ties) "ties" else "mind", control$says))
+}
+
+tools_piece <- function(undo, redo, state) {
+  tags <- htmltools::tags
+  htmltools::tagList(
+    act_button("Undo", "undo", disabled = !undo), act_button("Redo", "redo", disabled = !redo),
+    act_button("Briefs", "hand", value = "briefs"), act_button("Keep", "hand", value = "keep"),
+    act_button("Hand over", "hand", value = "over", class = "main")
+  )
+}
+
+# ---- when ----------------------------------------------------------------------------
+
+when_piece <- function(state, x, periods) {
+  tags <- htmltools::tags
+  panel <- panel_now(state)
+  facts <- source_facts(x)
+  grain <- panel$statement$per
+  phrase <- phrase_now(state)
+  says <- phrase_says(phrase, state, x)
+  grains <- calendar_grain_names(x)
+  second <- state$second
+  tree <- panel$statement
+  htmltools::tagList(control_section(
+    "section-when", "When",
+    tags$div(class = "choices", role = "group", "aria-label" = "A row for each",
+             lapply(grains, function(one) act_button(one, "grain", value = one,
+                                                     pressed = identical(grain, one))),
+             act_button("no period", "grain", value = "", pressed = is.null(grain))),
+    act_text_input("Days", "span", phrase, id = "span", list = "phrases", check = "span",
+                   says = says$says, hint = "last 12 months"),
+    tags$datalist(id = "phrases", lapply(phrase_completions(state, x, periods),
+                                         function(one) tags$option(value = one))),
+    tags$div(class = "choices", role = "group", "aria-label" = "Days at hand",
+             lapply(phrases_at_hand(grain, x), function(one) {
+               act_button(one, "span", value = one, pressed = identical(phrase, one))
+             })),
+    tags$div(class = "row",
+             if (has_own_days(panel)) tagList_row(
+               tags$span(class = "quiet", "This panel has days of its own."),
+               act_button("Follow the page", "follow"))
+             else act_button("Give this panel its own days", "own_days")),
+    act_text_input("Second span, to hold against", "second", second, id = "second",
+                   list = "phrases", check = "second",
+                   says = if (is.null(second)) "Shown by the look Two spans."
+                          else phrase_says(second, state, x)$says,
+                   hint = "the same, 1 year back"),
+    tags$div(class = "choices", role = "group", "aria-label" = "Second span at hand",
+             act_button("the same days", "second_equal"),
+             act_button("1 year back", "second", value = paste0(phrase, ", 1 year back")),
+             if (!is.null(second)) act_button("none", "second", value = "")),
+    tags$div(class = "choices", role = "group", "aria-label" = "Date that counts",
+             tags$span(class = "quiet", "Date that counts:"),
+             lapply(names(facts$dates), function(one) {
+               act_button(one, "on", value = one,
+                          pressed = identical(one, tree$on %||% state$on %||% names(facts$dates)[1]))
+             })),
+    act_text_input("As of", "as_of", state$as_of, id = "as_of", type = "text", check = "as_of",
+                   says = if (is.null(state$as_of)) paste("The ledger's:", day_text(facts$as_of)),
+                   hint = iso_day(facts$as_of)),
+    act_checkbox("Leave out periods that are not over", "set",
+                 identical(tree$partial, "drop"), field = "partial", yes = "drop",
+                 id = "partial")
+  ))
+}
+
+tagList_row <- function(...) htmltools::tagList(...)
+
+# ---- the strip -------------------------------------------------------------------------
+
+strip_piece <- function(state, x, periods) {
+  tags <- htmltools::tags
+  levels <- calendar_grain_names(x)
+  days <- days_now(state, x)
+  second <- if (!is.null(state$second)) days_now(state, x, state$second)
+  within <- function(days) {
+    held <- rep(FALSE, length(periods$label))
+    for (i in seq_along(days$from)) {
+      held <- held | periods$to >= days$from[i] & periods$from <= days$to[i]
+    }
+    held
+  }
+  chosen <- within(days)
+  other <- within(second)
+  most <- max(periods$entries, 1)
+  # Bars of a long life stand closer than a pixel; they keep a least width and the strip scrolls.
+  text <- paste0(period_days_text(periods), ": ", vapply(periods$entries, count_text, "",
+                                                         one = "entry", many = "entries"),
+                 ifelse(other, ", in the second span", ""))
+  bars <- sprintf(paste0("<div role=\"option\" id=\"bar-%d\" class=\"bar%s\" aria-selected=\"%s\"",
+                         " aria-label=\"%s\" data-at=\"%d\"><i style=\"height:%.1f%%\"></i></div>"),
+                  seq_along(periods$label), ifelse(other, " other", ""),
+                  ifelse(chosen, "true", "false"),
+                  htmltools::htmlEscape(text, attribute = TRUE), seq_along(periods$label),
+                  100 * pmax(periods$entries, 0) / most)
+  tags$section(
+    class = "strip", "aria-label" = "Entries over the ledger's life",
+    tags$div(
+      class = "strip-head",
+      tags$span(class = "quiet", "Entries per "),
+      act_select("Periods of the strip", "level", levels, strip_level(state), id = "level",
+                 unseen = TRUE),
+      act_button("\u25c0 earlier", "move", value = -1, label = "One period earlier"),
+      act_button("later \u25b6", "move", value = 1, label = "One period later"),
+      tags$span(id = "bar-says", class = "quiet", "aria-hidden" = "true", if (any(chosen))
+        sprintf("%s chosen%s", count_text(sum(chosen), "period"),
+                if (any(other)) sprintf(", %s in the second span", number_text(sum(other))) else ""))
+    ),
+    tags$div(class = "bars", id = "bars", role = "listbox", tabindex = "0",
+             "aria-multiselectable" = "true", "aria-orientation" = "horizontal",
+             "aria-label" = paste("Periods; arrow keys move, with shift a run of them, Enter",
+                                  "takes it"), htmltools::HTML(paste(bars, collapse = ""))),
+    tags$div(class = "strip-ends", "aria-hidden" = "true",
+             tags$span(periods$label[1]), tags$span(utils::tail(periods$label, 1)))
+  )
+}
+
+period_days_text <- function(periods) {
+  days <- unname(span_text(periods$from, periods$to))
+  ifelse(days == periods$label, days, paste0(periods$label, ", ", days))
+}

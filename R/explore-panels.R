@@ -1,0 +1,208 @@
+# Panels: what each shows, from its answer.
+
+# Rows of a table that are sent at once.
+table_rows_sent <- 200L
+
+panel_piece <- function(state, i, told, offers) {
+  tags <- htmltools::tags
+  panel <- state$panels[[i]]
+  now <- panel_at(state) == i
+  parts <- if (is.null(told$problem))
+    tryCatch(sentence_parts(state, panel, told, offers$ledger), error = function(e) NULL)
+  title <- panel$heading %||% panel_title(panel)
+  tags$section(
+    class = if (now) "panel now" else "panel", "aria-labelledby" = paste0("title-", i),
+    tags$div(class = "panel-head",
+             tags$h2(id = paste0("title-", i),
+                     act_button(title, "panel", value = i, pressed = now,
+                                label = paste0(title, ", panel ", i))),
+             if (has_own_days(panel)) tags$span(class = "quiet", "own days"),
+             if (now && length(state$panels) > 1)
+               act_button("Take out", "panel_without", label = paste("Take out panel", i),
+                          class = "out-word")),
+    if (now) looks_piece(panel),
+    if (!is.null(told$problem)) problem_piece(told$problem)
+    else panel_shown(state, i, panel, told, offers, parts)
+  )
+}
+
+panel_title <- function(panel) {
+  tree <- panel$statement
+  what <- heading_text(listed(gsub("_", " ", names(tree$measures) %||% "entries"), most = 4))
+  by <- c(tree$per, gsub("_", " ", unlist(tree$by)))
+  if (length(by) > 0) paste(what, "by", listed(by)) else what
+}
+
+problem_piece <- function(texts) {
+  htmltools::tags$div(class = "problem", htmltools::tags$p(texts[1]),
+                      if (length(texts) > 1) htmltools::tags$ul(
+                        lapply(texts[-1], htmltools::tags$li)))
+}
+
+looks_piece <- function(panel) {
+  tags <- htmltools::tags
+  look <- look_of(panel)
+  looks <- explore_looks()
+  tags$div(class = "looks",
+           tags$div(class = "choices", role = "group", "aria-label" = "Shown as",
+                    lapply(names(looks), function(one) act_button(looks[[one]], "look", value = one,
+                                                                  pressed = one == look))),
+           look_controls(panel, look))
+}
+
+# What can be chosen of a look, from its table of fields.
+look_controls <- function(panel, look) {
+  tags <- htmltools::tags
+  fields <- fields_of(look)
+  fields <- fields[setdiff(names(fields), c("...", "title", "subtitle", "target", "figure", "row",
+                                            "of", "rest", "from"))]
+  if (length(fields) == 0) return(NULL)
+  tree <- panel$statement
+  args <- panel$look[[look]]
+  tags$details(class = "more", open = if (look == "figure_days") NA, tags$summary("How it looks"),
+               tags$div(class = "grid", if (look == "figure_days") week_start_note(),
+                        lapply(names(fields), function(name) {
+                          one <- fields[[name]]
+                          if (name == "tint") return(tint_control(args$tint %||% one$default))
+                          if (name == "gap") return(gap_control(args$gap %||% one$default))
+                          field_control(name, one, args[[name]], "look_set", tree, list(),
+                                        id = paste0("look-", name))
+                        })))
+}
+
+week_start_note <- function() NULL
+
+tint_control <- function(value) {
+  htmltools::tags$div(class = "field", htmltools::tags$label(`for` = "look-tint", "Tint"),
+                      htmltools::tags$input(id = "look-tint", type = "color", value = value,
+                                            "data-do" = "look_set", "data-field" = "tint"))
+}
+
+gap_control <- function(value) {
+  htmltools::tags$div(class = "field", htmltools::tags$label(`for` = "look-gap", "Gap"),
+                      htmltools::tags$input(id = "look-gap", type = "range", min = 0, max = 0.9,
+                                            step = 0.02, value = value, "data-do" = "look_set",
+                                            "data-field" = "gap"))
+}
+
+panel_shown <- function(state, i, panel, told, offers, parts) {
+  tags <- htmltools::tags
+  own <- if (length(parts) > 0) tags$p(class = "dates", sentence_text(parts))
+  shown <- switch(told$look,
+    table = shown_statement(state, i, panel, told$s),
+    cross_table = shown_cross_table(i, told$thing, panel),
+    compare_spans = shown_comparison(state, i, told$thing, panel),
+    report_tiles = shown_tiles(i, told$thing),
+    tags$div(class = "figure", id = sprintf("figure-%d", i), "data-panel" = i,
+             tags$p(class = "quiet", "Drawing \u2026")))
+  htmltools::tagList(own, shown)
+}
+
+# ---- tables whose figures lead to their entries ---------------------------------------------
+
+shown_statement <- function(state, i, panel, s) {
+  tags <- htmltools::tags
+  known <- attr(s, "columns")
+  sent <- rows_sent(panel, nrow(s))
+  part <- if (sent < nrow(s)) s[seq_len(sent), ] else s
+  columns <- statement_columns(part)
+  for (name in intersect(names(columns), names(known))) {
+    if (!has_entries_behind(known[[name]])) next
+    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, seq_len(nrow(part)), name)
+  }
+  notes <- plain_notes(s, statement_footer(s, marks = !is_one_span(s)))
+  htmltools::tagList(
+    page_table(columns, row_classes(part), panel_title(panel)),
+    more_rows(i, sent, nrow(s)),
+    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+}
+
+rows_sent <- function(panel, n) {
+  asked <- suppressWarnings(as.integer(panel$look[[look_of(panel)]]$rows %||% table_rows_sent))
+  min(n, if (is.na(asked)) table_rows_sent else max(asked, 1L), 5000L)
+}
+
+more_rows <- function(i, sent, n) {
+  if (sent >= n) return(NULL)
+  htmltools::tags$p(
+    class = "quiet",
+    sprintf("%s of %s rows. ", number_text(sent), number_text(n)),
+    act_button(sprintf("Show %s", if (n <= 5000) "all" else "5,000"), "look_set", field = "rows",
+               value = min(n, 5000L)))
+}
+
+has_entries_behind <- function(column) {
+  !is.function(kind_of(column)$behind)
+}
+
+# "<button ...>55,798.65</button>", for figures that are there.
+cell_buttons <- function(text, panel, row, figure, span = NULL) {
+  there <- text != "-" & !is.na(row)
+  ifelse(there, sprintf(paste0("<button type=\"button\" class=\"cell\" tabindex=\"-1\"",
+                               " data-do=\"behind\" data-panel=\"%d\" data-row=\"%d\"",
+                               " data-figure=\"%s\"%s>%s</button>"), panel, row,
+                        htmltools::htmlEscape(figure, attribute = TRUE),
+                        if (is.null(span)) ""
+                        else sprintf(" data-span=\"%s\"",
+                                     htmltools::htmlEscape(span, attribute = TRUE)),
+                        htmltools::htmlEscape(text)), htmltools::htmlEscape(text))
+}
+
+shown_cross_table <- function(i, x, panel) {
+  tags <- htmltools::tags
+  columns <- cross_table_columns(x)
+  cells <- attr(x, "cells")
+  for (name in intersect(names(columns), names(cells))) {
+    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, cells[[name]]$row,
+                                         cells[[name]]$figure)
+  }
+  notes <- attr(x, "notes")
+  htmltools::tagList(
+    page_table(columns, cross_row_classes(x), panel_title(panel)),
+    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+}
+
+# Two spans: figures of either lead to the entries of its days.
+shown_comparison <- function(state, i, x, panel) {
+  tags <- htmltools::tags
+  columns <- cross_table_columns(x)
+  record <- compared_record(state, panel_tree(state, panel))
+  for (name in names(record$measures)) {
+    for (side in c("a", "b")) {
+      own <- paste0(name, "_", side)
+      if (is.null(columns[[own]])) next
+      columns[[own]]$html <- cell_buttons(columns[[own]]$text, i, seq_len(nrow(x)), name,
+                                          record[[side]])
+    }
+  }
+  notes <- attr(x, "notes")
+  htmltools::tagList(
+    page_table(columns, cross_row_classes(x), panel_title(panel)),
+    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+}
+
+shown_tiles <- function(i, tiles) {
+  made <- page_tiles(tiles)
+  cells <- attr(tiles, "cells")
+  made$children[[1]] <- Map(function(tile, row, figure) {
+    htmltools::tagAppendChild(tile, htmltools::tags$p(
+      act_button("Entries behind it", "behind", panel = i, row = row, figure = figure,
+                 class = "out-word")))
+  }, made$children[[1]], cells$row, cells$figure)
+  made
+}
+
+# ---- figures -----------------------------------------------------------------------------------
+
+# What the page's script needs of a figure: its picture, and its marks by rows.
+figure_message <- function(i, drawn) {
+  marks <- drawn$marks
+  list(panel = i, alt = drawn$alt, width = drawn$width, height = drawn$height,
+       picture = paste0("data:image/svg+xml;base64,",
+                        gsub("\n", "", jsonlite::base64_enc(charToRaw(drawn$picture)),
+                             fixed = TRUE)),
+       marks = if (is.null(marks)) list() else unname(Map(
+         function(x, y, w, h, row, figure, says) list(x, y, w, h, row, figure, says),
+         round(marks$x, 5), round(marks$y, 5), round(marks$width, 5), round(marks$height, 5),
+         marks$row, marks$figure, marks$says)))
+}

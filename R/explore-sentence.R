@@ -1,0 +1,153 @@
+# What is asked, in one sentence: list(text, part) each, in order, `part` being the place where it
+# is changed. Days come from the answer, so that they are those of the figures.
+
+# `told` is the answer of the panel (panel_answer()).
+sentence_parts <- function(state, panel, told, x) {
+  tree <- panel_tree(state, panel)
+  plan <- attr(told$s %||% told$thing, "plan")
+  part <- function(text, part) list(list(text = text, part = part))
+  words <- function(names) listed(gsub("_", " ", names), most = 6)
+  by <- as.character(unlist(tree$by))
+  one <- sentence_days(tree, plan, state, x)
+  steps <- vapply(steps_of(tree), step_words, "")
+  conditions <- vapply(as.character(unlist(tree$where)), condition_text_words, "",
+                       USE.NAMES = FALSE)
+  basis <- plan$on %||% tree$on %||% names(source_facts(x)$dates)[1]
+  c(
+    part(heading_first(words(names(tree$measures))), "what"),
+    if (length(by) > 0) part(paste(" by", words(by)), "by"),
+    if (!is.null(tree$per)) part(paste0(", each ", tree$per), "when"),
+    part(paste0(", ", one), "when"),
+    part(paste0(", ", basis), "when"),
+    if (length(conditions) > 0) part(paste0(", where ", listed(conditions, most = 6)), "which"),
+    if (identical(tree$partial, "drop")) part(", whole periods only", "when"),
+    if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
+      part(", members without entries kept", "which"),
+    if (look_of(panel) == "compare_spans") {
+      second <- compared_record(state, tree)$b
+      part(paste0("; against ", phrase_with_days(second, state, x)), "second")
+    },
+    unlist(lapply(steps, function(text) part(paste0("; ", text), "steps")), recursive = FALSE)
+  )
+}
+
+sentence_text <- function(parts) {
+  paste0(paste(vapply(parts, function(part) part$text, ""), collapse = ""), ".")
+}
+
+# "latest 8 weeks: 27 Jul to 17 Sep 2026", the days as they were resolved.
+sentence_days <- function(tree, plan, state, x) {
+  phrase <- if (rlang::is_string(tree$span)) tree$span
+  if (is.null(plan)) {
+    said <- phrase %||% listed(unlist(tree$spans), most = 4)
+    return(said)
+  }
+  spans <- plan$spans
+  if (!is.null(plan$anchors)) return(spans_text(plan))
+  first <- if (is.null(tree$spans) && length(spans$from) > 1 && is.null(phrase)) 1L
+  at <- if (!is.null(state$second) && length(unique(spans$phrase)) == 2) 1L
+        else seq_along(spans$from)
+  days <- vapply(at, function(i) days_text(spans$from[i], spans$to[i]), "")
+  if (is.null(phrase)) phrase <- listed(unique(spans$label[at]), most = 4)
+  if (length(days) == 1 && identical(days, unname(span_text(spans$from[1], spans$to[1]))) &&
+      identical(phrase, days)) return(days)
+  paste0(phrase, ": ", listed(days, most = 4))
+}
+
+phrase_with_days <- function(phrase, state, x) {
+  days <- days_now(state, x, phrase)
+  if (is.null(days)) return(phrase)
+  paste0(phrase, ": ", listed(mapply(days_text, days$from, days$to), most = 4))
+}
+
+# ---- steps and conditions in words ------------------------------------------
+
+step_words <- function(step) {
+  verb <- step_verb(step)
+  args <- step[[1]]
+  m <- gsub("_", " ", args$m %||% "", fixed = TRUE)
+  switch(verb,
+    add_running = sprintf("%s running since the %s", m, args$since %||% "start"),
+    add_rolling = sprintf("%s over %s%s", m, listed(unlist(args$over %||% "30 days")),
+                          if (is.null(args$stat) || args$stat == "total") ""
+                          else paste(",", args$stat)),
+    add_change = sprintf("%s against %s%s", m, args$from %||% "period before",
+                         if (is.null(args$align)) "" else paste(",", args$align)),
+    add_rank = sprintf("%s by %s%s",
+                       if (is.null(args$keep)) "ranked" else paste("the first", args$keep), m,
+                       if (is.null(args$rest)) "" else sprintf(", the rest as \"%s\"", args$rest)),
+    add_share = sprintf("share of %s of the %s", m, args$of %||% "period"),
+    add_target = sprintf("%s against the target %s", m, args$targets %||% ""),
+    sort_rows = sprintf("sorted by %s, %s", m, if (identical(args$order, "up")) "smallest first"
+                        else "largest first"),
+    paste(gsub("_", " ", verb), m)
+  )
+}
+
+# A condition in words where it is a plain one, as its code otherwise.
+condition_text_words <- function(text) {
+  expr <- tryCatch(text_expression(text), error = function(e) NULL)
+  condition_expression_words(expr) %||% text
+}
+
+condition_expression_words <- function(expr) {
+  if (is.symbol(expr)) return(as.character(expr))
+  if (!is.call(expr)) return(NULL)
+  fun <- called_name(expr)
+  args <- as.list(expr)[-1]
+  inner <- function(i) condition_expression_words(args[[i]])
+  both <- function(word) {
+    a <- inner(1)
+    b <- inner(2)
+    if (!is.null(a) && !is.null(b)) paste(a, word, b)
+  }
+  if (fun == "(") return(inner(1))
+  if (fun %in% c("&", "&&")) return(both("and"))
+  if (fun %in% c("|", "||")) return(both("or"))
+  if (fun == "!") {
+    said <- inner(1)
+    return(if (!is.null(said)) paste("not", said))
+  }
+  if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
+  column <- gsub("_", " ", as.character(args[[1]]), fixed = TRUE)
+  if (fun == "is_missing") return(paste(column, "is missing"))
+  value <- function(v) if (is.character(v)) member_text(v) else if (is.numeric(v)) digits_text(v)
+  values <- if (length(args) > 1 && is.call(args[[2]]) && identical(args[[2]][[1]], quote(c)))
+    lapply(as.list(args[[2]])[-1], value) else if (length(args) > 1) list(value(args[[2]]))
+  if (length(values) == 0 || any(vapply(values, is.null, TRUE))) return(NULL)
+  said <- listed(unlist(values), most = 5, last = "or")
+  words <- c("==" = "is", "!=" = "is not", "<" = "is below", "<=" = "is at most",
+             ">" = "is above", ">=" = "is at least", "%in%" = "is", has_text = "holds")
+  if (!fun %in% names(words)) return(NULL)
+  if (fun == "has_text") said <- sprintf("\"%s\"", said)
+  paste(column, words[[fun]], said)
+}
+
+# ---- what stands beside it ---------------------------------------------------
+
+# Entries read, used, kept out and set aside, the as-of day and the version: texts.
+facts_said <- function(x, state, plan) {
+  facts <- source_facts(x)
+  as_of <- if (is.null(plan)) paste("as of", day_text(facts$as_of)) else as_of_text(plan)
+  c(entries_text(facts, unit = TRUE), as_of)
+}
+
+# The control total of an answer: list(says, ties), or NULL where it has none.
+control_said <- function(told) {
+  s <- told$s
+  if (is.null(s) || nrow(s) == 0 || !is.null(attr(s, "plan")$anchors)) return(NULL)
+  control <- tryCatch(control_totals(s), error = function(e) NULL)
+  if (is.null(control) || nrow(control) == 0) return(NULL)
+  columns <- attr(s, "columns")
+  one <- control[control$measure == control$measure[1], ]
+  name <- one$measure[1]
+  known <- columns[[name]]
+  lines <- lapply(seq_len(nrow(one)), function(i) one[i, ])
+  ties <- all(vapply(lines, control_ties, TRUE, columns = columns))
+  total <- value_with_unit(sum(one$entries), known)
+  shown <- value_with_unit(sum(one$statement), known)
+  list(ties = ties, says = if (ties)
+    sprintf("Control total of %s straight from the entries: %s, ties.", name, total)
+    else sprintf("%s shown adds up to %s of %s straight from the entries.", heading_first(name),
+                 shown, total))
+}

@@ -1,0 +1,238 @@
+# The server of the page: acts come in, messages go out.
+
+explore_server <- function(offers, token = NULL, open = list()) {
+  function(input, output, session) {
+    search <- shiny::isolate(session$clientData$url_search)
+    problem <- request_problem(session$request, token, search)
+    if (!is.null(problem)) {
+      session$close()
+      return(invisible())
+    }
+    # A page has its own list of tables: a brief that is opened brings its own.
+    page <- new_turns(offers, open$state)
+    folder <- tempfile("page-")
+    dir.create(folder)
+    send <- function(type, data) session$sendCustomMessage(type, data)
+    say <- function(texts, kind = "mind") {
+      send("say", list(texts = as.list(texts), kind = kind))
+    }
+    turn <- new.env(parent = emptyenv())
+    turn$number <- 0L
+    turn$apart <- NULL
+    session$onSessionEnded(function() {
+      if (!is.null(turn$apart)) apart_stop(turn$apart)
+      unlink(folder, recursive = TRUE)
+    })
+    show <- function(push = TRUE) {
+      turn$number <- turn$number + 1L
+      send("address", list(text = state_text(page$state), push = push))
+      show_page(page, turn, send, say)
+    }
+    shiny::observeEvent(input$width, {
+      width <- suppressWarnings(as.numeric(input$width))
+      if (length(width) == 1 && !is.na(width) && abs(width - page$width) > 40) {
+        page$width <- min(max(width, 200), 3000)
+        if (turn$number > 0) show(push = FALSE)
+      }
+    })
+    shiny::observeEvent(input$address, {
+      text <- input$address
+      if (!rlang::is_string(text)) text <- "[]"
+      if (nzchar(text)) {
+        near <- state_of_address(text, offers$ledger, page$offers$tables)
+        page_goes_to(page, near$state)
+        if (length(near$said) > 0) say(near$said)
+      } else if (turn$number == 0 && length(open$said) > 0) say(open$said, "told")
+      show(push = FALSE)
+    })
+    shiny::observeEvent(input$act, {
+      act <- texts_of_json(input$act)
+      if (is.null(act)) return(say("The page sent what could not be read."))
+      tryCatch({
+        done <- page_act(page, act, send, say, folder, turn, session)
+        if (done) show()
+        send("done", list(act = act_text(act, "do")))
+      }, rollingledger_error = function(e) {
+        say(problem_texts(e))
+        send("done", list(act = "refused"))
+      })
+    })
+    shiny::observeEvent(input$typed, {
+      typed <- texts_of_json(input$typed)
+      if (is.null(typed$kind) || is.null(typed$text)) return()
+      told <- typed_says(page, act_text(typed, "kind"), act_text(typed, "text"))
+      send("typed", c(list(id = typed$id), told))
+    })
+  }
+}
+
+# Shows the state: pieces at once, then what takes longer, unless something newer was asked for.
+show_page <- function(page, turn, send, say) {
+  number <- turn$number
+  current <- function() identical(number, turn$number)
+  take <- function(made) {
+    page$sent <- made$keys
+    send("pieces", list(pieces = made$pieces, at = panel_at(page$state),
+                        behind = !is.null(page$state$behind)))
+  }
+  take_drawn <- function(drawn) {
+    for (one in drawn$figures) send("figure", one)
+    send("pieces", list(pieces = list(facts = drawn$facts), at = panel_at(page$state),
+                        behind = !is.null(page$state$behind)))
+    send("ready", list(number = number))
+  }
+  if (!is.null(turn$apart)) apart_stop(turn$apart)
+  turn$apart <- NULL
+  if (can_work_apart() && entries_used(page$offers$ledger) >= apart_entries()) {
+    made <- NULL
+    turn$apart <- start_apart(list(
+      function() made <<- page_pieces(page),
+      function() page_drawings(page, made$figures)))
+    turn$apart$answers <- TRUE
+    return(watch_apart(turn, send, say, current, function(step, value) {
+      if (step == 1) take(value) else take_drawn(value)
+    }))
+  }
+  made <- page_pieces(page)
+  take(made)
+  # Acts that came meanwhile are taken first.
+  later::later(function() {
+    if (!current()) {
+      # Figures that were not drawn must be drawn with what came instead.
+      for (i in made$figures) page$sent[[paste0("panel-", i)]] <- NULL
+      return()
+    }
+    tryCatch(take_drawn(page_drawings(page, made$figures)),
+             error = function(e) say(problem_texts(e)))
+  }, 0.001)
+}
+
+# Follows work that is done apart; `take` is called with the number and value of each step.
+watch_apart <- function(turn, send, say, current, take) {
+  handle <- turn$apart
+  began <- Sys.time()
+  look <- function() {
+    if (handle$over) return()
+    step <- handle$told
+    for (news in apart_news(handle)) {
+      step <- step + 1L
+      if (!is.null(news$problem)) say(news$problem) else if (current()) take(step, news$value)
+    }
+    if (handle$over) return(send("working", list(on = FALSE)))
+    seconds <- as.numeric(difftime(Sys.time(), began, units = "secs"))
+    if (seconds > 0.7) {
+      send("working", list(on = TRUE, says = paste0(
+        apart_progress(handle) %||% "Working it out", sprintf(", %.0f s", seconds))))
+    }
+    later::later(look, if (seconds < 1) 0.02 else 0.1)
+  }
+  look()
+}
+
+# ---- acts that are not about the state alone ------------------------------------------
+
+# Does an act; TRUE where the page is to be shown again.
+page_act <- function(page, act, send, say, folder, turn, session) {
+  do <- act_text(act, "do")
+  own <- page_deeds[[do %||% ""]]
+  if (is.null(own)) return(page_goes_to(page, acted(page$state, act, page$offers)))
+  own(list(page = page, act = act, send = send, say = say, folder = folder, turn = turn,
+           session = session))
+}
+
+page_deeds <- list(
+  undo = function(on) page_undoes(on$page),
+  redo = function(on) page_redoes(on$page),
+  # What was not answered is not asked: the page goes back to what it shows.
+  stop = function(on) {
+    was <- on$turn$apart
+    if (is.null(was) || was$over) return(FALSE)
+    apart_stop(was)
+    on$send("working", list(on = FALSE))
+    on$say("Stopped.", "told")
+    if (!was$answers || !page_undoes(on$page)) return(FALSE)
+    on$page$after <- list()
+    on$turn$number <- on$turn$number + 1L
+    on$send("address", list(text = state_text(on$page$state), push = FALSE))
+    FALSE
+  },
+  hand = function(on) {
+    on$send("sheet", list(id = "hand", open = TRUE,
+                          html = as_html(hand_piece(act_text(on$act, "value"), on$page))))
+    FALSE
+  },
+  keep = function(on) {
+    file <- page_saved(on$page$state, on$page$offers, act_text(on$act, "name"),
+                       act_text(on$act, "category"), identical(act_text(on$act, "replace"), "yes"))
+    on$say(sprintf("Kept as %s. Run it again by run_brief(\"%s\").", file, file), "told")
+    on$send("sheet", list(id = "hand", open = FALSE))
+    FALSE
+  },
+  brief = function(on) {
+    brief <- brief_offered(on$page$offers, act_text(on$act, "value"))
+    if (length(brief$tree$ask) > 0 && is.null(on$act$ready)) {
+      on$send("sheet", list(id = "hand", open = TRUE, html = as_html(ask_piece(brief, on$page))))
+      return(FALSE)
+    }
+    values <- brief_values(brief, on$act)
+    opened <- state_of_brief(brief, asked_values(brief, values, NULL), on$page$offers)
+    on$page$offers$tables <- c(opened$tables, on$page$offers$tables)
+    nearest <- state_that_answers(opened$state, on$page$offers$ledger, on$page$offers$tables)
+    said <- c(opened$said, sub("^Left out of the address", "Left out of the brief", nearest$said))
+    if (length(said) > 0) on$say(said)
+    on$send("sheet", list(id = "hand", open = FALSE))
+    page_goes_to(on$page, nearest$state)
+  },
+  code = function(on) {
+    on$send("copied", list(what = "R code",
+                           text = paste(unclass(page_code(on$page$state, on$page$offers)),
+                                        collapse = "\n")))
+    FALSE
+  },
+  command = function(on) {
+    on$send("copied", list(what = "command line", text = panel_command(on$page$state,
+                                                                       on$page$offers)))
+    FALSE
+  },
+  file = function(on) {
+    kind <- act_text(on$act, "value")
+    page <- on$page
+    make <- function() page_file(kind, page$state, page$offers, on$folder, page$kept)
+    give <- function(file) {
+      on$send("file", list(url = file_address(on$session, file), name = basename(file)))
+      on$say(sprintf("%s is written.", basename(file)), "told")
+    }
+    if (!can_work_apart()) {
+      give(make())
+      return(FALSE)
+    }
+    if (!is.null(on$turn$apart)) apart_stop(on$turn$apart)
+    on$turn$apart <- start_apart(list(make))
+    watch_apart(on$turn, on$send, on$say, function() TRUE, function(step, file) give(file))
+    FALSE
+  }
+)
+
+# Values typed for a brief, each by its own name; what is left empty is not given.
+brief_values <- function(brief, act) {
+  values <- list()
+  for (name in names(brief$tree$ask)) {
+    given <- act_text(act, paste0("value_", name))
+    if (is.null(given) || !nzchar(given)) next
+    many <- flag_of(brief$tree$ask[[name]]$many)
+    values[[name]] <- if (many) unlist(several_texts(given)) else given
+  }
+  values
+}
+
+# A file that was written, at an address of this session's own.
+file_address <- function(session, path) {
+  type <- c(html = "text/html", csv = "text/csv", png = "image/png", svg = "image/svg+xml",
+            xlsx = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
+  session$registerDataObj(basename(tempfile("file")), path, function(data, req) {
+    shiny::httpResponse(200L, type[[tools::file_ext(data)]], readBin(data, "raw", file.size(data)),
+                        headers = list("Content-Disposition" = sprintf(
+                          "attachment; filename=\"%s\"", basename(data)),
+                          "X-Content-Type-Options" = "nosniff"))
+  })
+}

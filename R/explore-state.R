@@ -1,0 +1,207 @@
+# What a page to point at is about: its state, all in the texts that briefs are written in, so that
+# what checks briefs checks addresses too. It goes into the address as JSON, and back.
+#
+#   span, second     the page's days, and those that they are held against: phrases
+#   on, as_of        the page's date basis and as-of day
+#   level            the periods of the strip of bars
+#   column, seek     the attribute whose members are listed, and what is sought among them
+#   at               the number of the panel that is pointed at
+#   panels           list(heading, statement, off, look) each: the tree of a statement with its
+#                    steps, conditions that are switched off, and what is shown of it, as a brief
+#                    says it. A panel without days of its own follows the page's.
+#   behind           list(panel, figure, row, of, seek, order, down, page): a figure whose entries
+#                    are shown
+
+explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, parts = 40L)
+
+# Things that a panel can show, in the order in which they are offered.
+explore_looks <- function() {
+  c(table = "Table", cross_table = "Lines down the page", compare_spans = "Two spans",
+    figure_trend = "Trend", figure_columns = "Columns", figure_leaders = "Leaders",
+    figure_change = "Change", figure_years = "Years", figure_days = "Calendar of days",
+    figure_members = "Members", report_tiles = "Tiles")
+}
+
+look_of <- function(panel) names(panel$look)[1] %||% "table"
+
+# ---- the layout of a state ---------------------------------------------------
+
+explore_schema <- function() {
+  parts <- statement_schema()
+  parts$properties <- parts$properties[setdiff(names(parts$properties), comparing_verbs())]
+  # Only what is named by who opened the page can be read: no paths.
+  parts <- without_paths(parts)
+  looks <- lapply(stats::setNames(nm = intersect(names(explore_looks()), shown_verbs())),
+                  function(verb) without_paths(verb_schema(verb)))
+  looks <- c(list(table = schema_object(list(rows = list(type = "number")))), looks,
+             list(compare_spans = schema_object(list(rows = list(type = "number")))))
+  panel <- schema_object(list(heading = schema_text(), statement = parts,
+                              off = schema_list(schema_text("condition")),
+                              look = one_of_keys(looks)), "statement")
+  told <- list(type = "object", additionalProperties = schema_text())
+  behind <- schema_object(list(
+    panel = list(type = "number"), figure = schema_text(), row = list(type = "number"),
+    of = told, span = schema_text("phrase"), seek = schema_text(), order = schema_text(),
+    down = list(type = "boolean"), page = list(type = "number")), "panel")
+  schema_object(list(
+    span = schema_text("phrase"), second = schema_text("phrase"), on = schema_text(),
+    as_of = schema_text("day"), level = schema_text(), column = schema_text(),
+    seek = schema_text(), at = list(type = "number"),
+    panels = c(schema_list(panel), list(maxItems = explore_limits$panels)), behind = behind
+  ), "panels")
+}
+
+# A schema whose tables are plain texts: the names of tables that are offered.
+without_paths <- function(schema) {
+  if (!is.list(schema)) return(schema)
+  if (identical(schema$holds, "path")) schema$holds <- "text"
+  lapply(schema, without_paths)
+}
+
+# ---- address -----------------------------------------------------------------
+
+state_text <- function(state) {
+  as.character(jsonlite::toJSON(state_json(state), auto_unbox = TRUE, null = "null"))
+}
+
+# Lists of one text stay lists.
+state_json <- function(x) {
+  if (!is.list(x)) return(if (length(x) > 1) as.list(x) else x)
+  lapply(x, state_json)
+}
+
+# A text as texts and lists of them; NULL where it is no JSON of that kind.
+texts_of_json <- function(text, most = explore_limits$text) {
+  if (!rlang::is_string(text) || is.na(text) || nchar(text, "bytes") > most) return(NULL)
+  if (!validUTF8(text)) return(NULL)
+  Encoding(text) <- "UTF-8"
+  read <- tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE), error = function(e) NULL)
+  if (!is.list(read)) return(NULL)
+  tryCatch(plain_texts(read, explore_limits$depth), error = function(e) NULL)
+}
+
+plain_texts <- function(x, depth) {
+  if (depth == 0) stop("too deep")
+  if (is.null(x)) return(NULL)
+  if (is.list(x)) {
+    if (!is.null(names(x)) && (anyDuplicated(names(x)) || any(!nzchar(names(x))))) stop("keys")
+    out <- lapply(x, plain_texts, depth = depth - 1)
+    return(out[!vapply(out, is.null, TRUE)])
+  }
+  if (is.logical(x)) return(if (x) "yes" else "no")
+  if (is.numeric(x)) return(digits_text(x))
+  shown <- escaped_controls(enc2utf8(x))
+  if (!identical(shown, enc2utf8(x))) stop("controls")
+  shown
+}
+
+# The nearest right state to what an address says: list(state, said), the texts telling what was
+# left out. `x` is the ledger, `tables` those that are offered.
+state_of_address <- function(text, x, tables = list()) {
+  start <- first_state(x)
+  if (is.null(text) || !nzchar(text)) return(list(state = start, said = character()))
+  tree <- texts_of_json(text)
+  if (is.null(tree)) {
+    return(list(state = start, said = "The address could not be read; this is a fresh page."))
+  }
+  sound <- sound_tree(tree, explore_schema())
+  said <- sound$said
+  state <- sound$tree
+  if (length(state$panels) == 0) {
+    return(list(state = start, said = c(said, "The address holds no panel; this is a fresh page.")))
+  }
+  nearest <- state_that_answers(state, x, tables)
+  list(state = nearest$state, said = c(said, nearest$said))
+}
+
+# A tree less what breaks the layout: list(tree, said).
+sound_tree <- function(tree, schema) {
+  said <- character()
+  for (turn in seq_len(explore_limits$parts)) {
+    problems <- tryCatch(schema_problems(tree, schema),
+                         error = function(e) list(list(path = character(), says = "is unreadable.")))
+    if (length(problems) == 0) return(list(tree = tree, said = said))
+    one <- problems[[1]]
+    said <- c(said, sprintf("Left out of the address: %s %s", path_words(one$path), one$says))
+    if (length(one$path) == 0) return(list(tree = list(), said = said))
+    tree <- without_path(tree, one$path)
+  }
+  list(tree = list(), said = said)
+}
+
+# What is needed there takes its surroundings with it.
+without_path <- function(tree, path) {
+  key <- if (is.null(names(tree))) as.integer(path[1]) else path[1]
+  here <- if (is.character(key) && !key %in% names(tree)) NULL
+          else if (is.numeric(key) && key > length(tree)) NULL else tree[[key]]
+  if (length(path) == 1 || !is.list(here)) {
+    if (is.null(here)) return(list())
+    tree[[key]] <- NULL
+    return(tree)
+  }
+  inner <- without_path(here, path[-1])
+  if (length(inner) == 0) tree[[key]] <- NULL else tree[[key]] <- inner
+  tree
+}
+
+# ---- a fresh page ------------------------------------------------------------
+
+first_state <- function(x) {
+  facts <- source_facts(x)
+  amounts <- names(facts$units)
+  columns <- source_column_names(x)
+  if (length(amounts) == 0) {
+    dates <- vapply(facts$dates, function(date) date$column, "")
+    held <- vapply(setdiff(columns, dates), function(name) {
+      column <- source_column(x, name)
+      column$holds == "amounts" && column$decimals > 0
+    }, TRUE)
+    amounts <- names(held)[held]
+  }
+  measures <- c(if (length(amounts) > 0) {
+    stats::setNames(list(code_of_call("total", amounts[1])), free_name(amounts[1], "entries"))
+  }, list(entries = "entries()"))
+  groups <- first_attribute(x)
+  # Days of the whole ledger where it is shorter than a year.
+  bases <- facts$dates[[1]]
+  grain <- if (bases$last - bases$first > 120) "month" else "day"
+  span <- if (grain == "month") "latest 12 months" else "all"
+  panels <- list(list(statement = list(per = grain, measures = measures),
+                      look = list(figure_columns = list())),
+                 list(statement = c(list(by = as.list(groups)[length(groups) > 0],
+                                         measures = measures)), look = list(table = list())))
+  panels <- lapply(panels, function(panel) {
+    panel$statement <- panel$statement[lengths(panel$statement) > 0]
+    panel
+  })
+  list(span = span, level = grain, at = "1", panels = panels)
+}
+
+# "total(fare)", the column in code.
+code_of_call <- function(fun, column) sprintf("%s(%s)", fun, name_text(column))
+
+# The attribute that groups a first page: the first that has a handful of members.
+first_attribute <- function(x) {
+  for (name in attribute_names(x)) {
+    members <- length(source_members(x, name)$values)
+    if (members > 1 && members <= 20) return(name)
+  }
+  character()
+}
+
+# Columns that entries are grouped by, dates and amounts with decimals not among them.
+attribute_names <- function(x) {
+  dates <- vapply(source_facts(x)$dates, function(date) date$column, "")
+  names <- setdiff(source_column_names(x), dates)
+  names[vapply(names, function(name) {
+    column <- source_column(x, name)
+    !isTRUE(column$is_blank) && !(column$holds == "amounts" && column$decimals > 0)
+  }, TRUE)]
+}
+
+# Columns that can be added up.
+amount_names <- function(x) {
+  dates <- vapply(source_facts(x)$dates, function(date) date$column, "")
+  names <- setdiff(source_column_names(x), dates)
+  names[vapply(names, function(name) source_column(x, name)$holds == "amounts", TRUE)]
+}

@@ -1,0 +1,77 @@
+# The strip of bars: entries per period over the ledger's life, and runs of its periods as phrases.
+
+calendar_grain_names <- function(x) {
+  fiscal <- length(source_facts(x)$calendar$given) > 0
+  if (fiscal) grains else grains[!startsWith(grains, "fiscal")]
+}
+
+strip_level <- function(state) state$level %||% "month"
+
+# list(label, from, to, entries): the periods of the strip, of the date basis and as-of day asked.
+strip_periods <- function(x, state, kept = new_answers()) {
+  tree <- list(per = strip_level(state), measures = list(entries = "entries()"))
+  tree$on <- state$on
+  tree$as_of <- state$as_of
+  question <- as_question(list(ledger = source_facts(x)$given,
+                               statement = statement_record(tree, NULL)))
+  s <- kept_answer(kept, question, function() quietly(answer(question, x)))
+  list(label = s$period, from = day_numbers(s$from), to = day_numbers(s$to), entries = s$entries)
+}
+
+# A run of periods, by number, as a phrase.
+run_phrase <- function(periods, from, to) {
+  label <- periods$label[c(from, to)]
+  if (from == to) label[1] else paste0(label[1], "/", label[2])
+}
+
+# The days that count now, from the calendar: list(from, to, label, relative), several where the
+# phrase means several. NULL where there are none.
+days_now <- function(state, x, phrase = phrase_now(state)) {
+  facts <- source_facts(x)
+  as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
+  basis <- facts$dates[[state$on %||% names(facts$dates)[1]]] %||% facts$dates[[1]]
+  tryCatch(resolve_phrase(phrase, "", facts$calendar, as_of, basis$first),
+           rollingledger_error = function(e) NULL)
+}
+
+# The run of periods that holds the days that count now, one period earlier or later. At an end of
+# the ledger it stays.
+moved_phrase <- function(state, x, by) {
+  periods <- strip_periods(x, state)
+  days <- days_now(state, x)
+  held <- if (!is.null(days)) which(periods$to >= min(days$from) & periods$from <= max(days$to))
+  if (length(held) == 0) held <- length(periods$label)
+  ends <- range(held) + by
+  if (ends[1] < 1 || ends[2] > length(periods$label)) ends <- range(held)
+  run_phrase(periods, ends[1], ends[2])
+}
+
+# What a phrase means while it is typed: list(ok, says).
+phrase_says <- function(phrase, state, x) {
+  facts <- source_facts(x)
+  as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
+  basis <- facts$dates[[state$on %||% names(facts$dates)[1]]] %||% facts$dates[[1]]
+  tryCatch({
+    days <- resolve_phrase(phrase, "", facts$calendar, as_of, basis$first)
+    said <- mapply(days_text, days$from, days$to)
+    list(ok = TRUE, says = listed(said, most = 4))
+  }, error = function(e) list(ok = FALSE, says = paste(problem_texts(e)[1:2], collapse = " ")))
+}
+
+# Phrases at hand: look-backs that fit the grain, to-date spans, and some of every year.
+phrases_at_hand <- function(grain, x) {
+  grain <- grain %||% "month"
+  counts <- switch(sub("^fiscal ", "", grain), day = c(7, 30, 90), week = c(4, 8, 13),
+                   month = c(3, 6, 12), quarter = c(4, 8), year = c(2, 3), 12)
+  fiscal <- length(source_facts(x)$calendar$given) > 0
+  c(sprintf("latest %d %ss", counts, grain), sprintf("last %ss", grain)[FALSE],
+    sprintf("last %s", grain), "month to date", "year to date",
+    if (fiscal) "fiscal year to date", "last month, 1 year back", "month to date, every year",
+    "all")
+}
+
+# What completes a phrase: those at hand, examples of the language, and the ledger's own periods.
+phrase_completions <- function(state, x, periods) {
+  unique(c(phrases_at_hand(panel_now(state)$statement$per, x), span_example_phrases(),
+           utils::tail(periods$label, 60)))
+}
