@@ -46,6 +46,8 @@ cli_explore <- function(parsed) {
   } else {
     if (is.null(o$on)) refuse_without_date(parsed)
     record <- cli_ledger_record(parsed, "explore")
+    # What has a unit is counted in it.
+    record$amounts <- union(record$amounts, names(record$units))
     cli_ledger(record, list(), whole = TRUE)
   }
   explore(x, tables = tables, briefs = folder, values = values, from = o$from,

@@ -57,10 +57,14 @@ explore <- function(x, tables = list(), briefs = NULL, values = list(), from = N
          i = "Ctrl-C (or Esc) ends it."))
   # Nothing is ever uploaded: one byte is the least that can be said.
   rlang::local_options(shiny.maxRequestSize = 1, shiny.launch.browser = FALSE)
+  # Running a page attaches shiny, whose span() would stand before ours.
+  if (!"package:shiny" %in% search())
+    on.exit(if ("package:shiny" %in% search()) detach("package:shiny"), add = TRUE)
   # "localhost" may be another address to the server than to the browser.
-  shiny::runApp(app, port = as.integer(port), host = if (host == "localhost") "127.0.0.1" else host,
+  suppressPackageStartupMessages(shiny::runApp(
+    app, port = as.integer(port), host = if (host == "localhost") "127.0.0.1" else host,
                 launch.browser = if (open) function(url) utils::browseURL(at) else FALSE,
-                quiet = TRUE)
+                quiet = TRUE))
   invisible()
 }
 

@@ -40,9 +40,9 @@ panel_at <- function(state) {
 panel_now <- function(state) state$panels[[panel_at(state)]]
 
 # The state with the panel that is pointed at changed. A figure whose entries are shown is left.
-with_panel <- function(state, change) {
+with_panel <- function(state, change, ...) {
   at <- panel_at(state)
-  state$panels[[at]] <- change(state$panels[[at]])
+  state$panels[[at]] <- change(state$panels[[at]], ...)
   state["behind"] <- NULL
   state
 }
@@ -128,6 +128,9 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   if (look == "figure_days") tree$per <- "day"
   if (look == "compare_spans") tree["per"] <- NULL
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
+  # A change has one value for each period, or for each member.
+  if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
+  tree <- steps_that_fit(tree)
   if (look == "figure_leaders") {
     if (length(tree$by) == 0) tree$by <- as.list(first_attribute(offers$ledger))
     if (!has_step(list(statement = tree), "add_rank"))
@@ -150,6 +153,12 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   panel
 }
 
+# Members are ranked, and have shares, where there are some.
+steps_that_fit <- function(tree) {
+  if (length(tree$by) > 0) return(tree)
+  with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank", steps_of(tree)))
+}
+
 counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", tree$measures)) > 1
 
 # The attribute whose members come and go: the one with the most of them, short of a name for each
@@ -165,7 +174,7 @@ code_name_of_members <- function(x) {
 
 # ---- which: conditions -------------------------------------------------------------------------
 
-conditions_of <- function(panel) as.character(unlist(panel$statement$where))
+panel_conditions <- function(panel) as.character(unlist(panel$statement$where))
 
 with_conditions <- function(panel, on, off = unlist(panel$off)) {
   panel$statement <- with_key(panel$statement, "where", as.list(on))
@@ -174,7 +183,7 @@ with_conditions <- function(panel, on, off = unlist(panel$off)) {
 
 with_condition <- function(panel, text) {
   check_code(text, "condition")
-  with_conditions(panel, union(conditions_of(panel), text), setdiff(unlist(panel$off), text))
+  with_conditions(panel, union(panel_conditions(panel), text), setdiff(unlist(panel$off), text))
 }
 
 # A condition on members, in place of the one there was on the same attribute.
@@ -218,7 +227,7 @@ members_meant <- function(text) {
 
 # Which condition of the panel names members of this attribute: its text, or NULL.
 members_chip <- function(panel, column) {
-  texts <- c(conditions_of(panel), unlist(panel$off))
+  texts <- c(panel_conditions(panel), unlist(panel$off))
   for (text in texts) {
     if (identical(members_meant(text)$column, column)) return(text)
   }
@@ -227,7 +236,7 @@ members_chip <- function(panel, column) {
 
 with_members <- function(panel, column, members, missing) {
   old <- members_chip(panel, column)
-  on <- setdiff(conditions_of(panel), old)
+  on <- setdiff(panel_conditions(panel), old)
   off <- setdiff(unlist(panel$off), old)
   new <- if (length(members) > 0 || missing) members_condition(column, members, missing)
   with_conditions(panel, c(on, new), off)
@@ -318,7 +327,7 @@ explore_acts <- list(
     check_code(code, "expression")
     with_statement(state, function(tree) {
       known <- tree$measures %||% list(entries = "entries()")
-      if (is.null(name) || !nzchar(trimws(name))) name <- free_name(measure_name(code), names(known))
+      if (is.null(name) || !nzchar(trimws(name))) name <- free_name(name_for_measure(code), names(known))
       known[[name]] <- code
       tree$measures <- known
       tree
@@ -394,7 +403,7 @@ explore_acts <- list(
   condition_switch = function(state, act, offers) {
     text <- act_text(act, "value")
     with_panel(state, function(panel) {
-      on <- conditions_of(panel)
+      on <- panel_conditions(panel)
       off <- as.character(unlist(panel$off))
       if (text %in% on) with_conditions(panel, setdiff(on, text), c(off, text))
       else if (text %in% off) with_conditions(panel, c(on, text), setdiff(off, text))
@@ -404,7 +413,7 @@ explore_acts <- list(
   condition_without = function(state, act, offers) {
     text <- act_text(act, "value")
     with_panel(state, function(panel) {
-      with_conditions(panel, setdiff(conditions_of(panel), text), setdiff(unlist(panel$off), text))
+      with_conditions(panel, setdiff(panel_conditions(panel), text), setdiff(unlist(panel$off), text))
     })
   },
   column = function(state, act, offers) {
@@ -488,7 +497,7 @@ several_texts <- function(text) {
 }
 
 # "total(fare)" is called "fare", "distinct(account)" "account".
-measure_name <- function(code) {
+name_for_measure <- function(code) {
   expr <- tryCatch(text_expression(code), error = function(e) NULL)
   if (is.call(expr) && length(expr) > 1 && is.symbol(expr[[2]])) {
     fun <- called_name(expr)
@@ -511,6 +520,7 @@ panel_without_measure <- function(panel, name) {
 
 # After a change of what the rows are, a look that cannot show them gives way to one that can.
 panel_for_question <- function(panel, offers) {
+  panel$statement <- steps_that_fit(panel$statement)
   tree <- panel$statement
   look <- look_of(panel)
   no_periods <- is.null(tree$per)

@@ -67,7 +67,7 @@ tables_offered <- function(record, offers) {
 panel_answer <- function(state, panel, offers, kept = new_answers()) {
   tryCatch({
     question <- panel_question(state, panel, offers)
-    kept_answer(kept, question, function() {
+    kept_answer(kept, list("panel", look_of(panel), unclass(question)), function() {
       look <- look_of(panel)
       if (look == "compare_spans") {
         thing <- quietly(answer(question, offers$ledger, offers$tables))
@@ -75,7 +75,7 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
       }
       bare <- question
       bare["show"] <- list(list())
-      s <- kept_answer(kept, bare, function() {
+      s <- kept_answer(kept, list("statement", unclass(bare)), function() {
         quietly(answer(bare, offers$ledger, offers$tables))
       })
       show <- question$show
@@ -94,9 +94,16 @@ panel_figure <- function(told, offers) {
   quietly(answered_show(told$s, told$question$show[[1]], offers$tables, NULL))
 }
 
+# What is wrong, and what would be right: a text each. Where a phrase stopped being understood is
+# shown by its own field.
 problem_texts <- function(e) {
   if (!inherits(e, "rollingledger_error")) return(conditionMessage(e))
-  gsub("\n *", " ", c(rlang::cnd_header(e), unname(e$body)))
+  lines <- strsplit(paste(c(rlang::cnd_header(e), unname(e$body)), collapse = "\n"), "\n",
+                    fixed = TRUE)[[1]]
+  caret <- grep("^ *\\^+ *$", lines)
+  if (length(caret) > 0) lines <- lines[-c(caret, caret - 1L)]
+  lines <- trimws(sub("^ *[\u2139\u2022\u2716x!i*] +", "", lines))
+  lines[nzchar(lines)]
 }
 
 # What is said while a question is read is in the answer's notes, or in the page's own words.
@@ -104,15 +111,15 @@ quietly <- function(expr) {
   withCallingHandlers(expr, message = function(m) invokeRestart("muffleMessage"))
 }
 
-# The answers given last, by their questions and the version of the ledger.
+# The answers given last, by what they are answers to.
 new_answers <- function() {
   kept <- new.env(parent = emptyenv())
   kept$answers <- list()
   kept
 }
 
-kept_answer <- function(kept, question, make, most = 24L) {
-  key <- rlang::hash(unclass(question))
+kept_answer <- function(kept, to, make, most = 24L) {
+  key <- rlang::hash(to)
   if (is.null(kept$answers[[key]])) {
     kept$answers[[key]] <- make()
     if (length(kept$answers) > most) kept$answers[[1]] <- NULL

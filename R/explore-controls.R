@@ -17,24 +17,33 @@ act_data <- function(...) {
   stats::setNames(data, paste0("data-", names(data)))
 }
 
-# Attributes of an act as text, for elements of which there are many.
-act_attributes <- function(...) {
-  data <- list(...)
-  paste(Map(function(name, value) {
-    sprintf("data-%s=\"%s\"", name, htmltools::htmlEscape(as.character(value), attribute = TRUE))
-  }, names(data), data) |> Reduce(f = function(a, b) paste(a, b)))
+# Buttons of which one or several may be on, as text: there are many of them. `label` names the
+# group.
+choice_buttons <- function(label, do, values, on = character(), texts = values, lead = NULL,
+                           id = NULL) {
+  pressed <- if (is.null(on)) "" else sprintf(" aria-pressed=\"%s\"",
+                                              ifelse(values %in% on, "true", "false"))
+  buttons <- sprintf("<button type=\"button\" data-do=\"%s\" data-value=\"%s\"%s>%s</button>", do,
+                     htmltools::htmlEscape(values, attribute = TRUE), pressed,
+                     htmltools::htmlEscape(texts))
+  htmltools::tags$div(class = "choices", role = "group", "aria-label" = label, id = id,
+                      if (!is.null(lead)) htmltools::tags$span(class = "quiet", lead),
+                      htmltools::HTML(paste(buttons, collapse = "")))
+}
+
+options_html <- function(values, texts = values, selected = NULL) {
+  htmltools::HTML(paste(sprintf("<option value=\"%s\"%s>%s</option>",
+                                htmltools::htmlEscape(values, attribute = TRUE),
+                                ifelse(values %in% selected, " selected", ""),
+                                htmltools::htmlEscape(texts)), collapse = ""))
 }
 
 act_select <- function(label, do, choices, selected, ..., id, none = NULL, unseen = FALSE) {
   tags <- htmltools::tags
-  names <- names(choices) %||% choices
-  options <- Map(function(value, text) {
-    tags$option(value = value, selected = if (identical(value, selected)) NA, text)
-  }, unname(choices), names)
-  first <- if (!is.null(none)) {
-    list(tags$option(value = "", selected = if (is.null(selected)) NA, none))
-  }
-  labelled(label, tags$select(id = id, "data-do" = do, !!!act_data(...), first, options), id,
+  choices <- c(if (!is.null(none)) stats::setNames("", none), choices)
+  names <- names(choices) %||% rep("", length(choices))
+  options <- options_html(unname(choices), ifelse(nzchar(names), names, choices), selected %||% "")
+  labelled(label, tags$select(id = id, "data-do" = do, !!!act_data(...), options), id,
            unseen)
 }
 

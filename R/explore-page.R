@@ -55,23 +55,24 @@ explore_assets <- function() {
 
 # ---- the question: sentence and facts ---------------------------------------------
 
+# Put together as text, as spaces count in it.
 sentence_piece <- function(parts) {
-  tags <- htmltools::tags
-  said <- lapply(parts, function(part) {
-    text <- part$text
-    # What joins parts is no part of what is pointed at.
-    lead <- regmatches(text, regexpr("^[,;]? ?", text))
-    list(lead, tags$button(type = "button", class = "word", "data-goto" = part$part,
-                           substring(text, nchar(lead) + 1)))
-  })
-  tags$p(said, ".")
+  text <- vapply(parts, function(part) part$text, "")
+  place <- vapply(parts, function(part) part$part, "")
+  # What joins parts is no part of what is pointed at.
+  lead <- regmatches(text, regexpr("^[,;]? ?", text))
+  words <- htmltools::htmlEscape(substring(text, nchar(lead) + 1))
+  htmltools::HTML(paste0("<p>", paste0(
+    lead, sprintf("<button type=\"button\" class=\"word\" data-goto=\"%s\">%s</button>", place,
+                  words), collapse = ""), ".</p>"))
 }
 
 facts_piece <- function(facts, control) {
-  tags <- htmltools::tags
-  tags$p(paste(facts, collapse = "; "), ". ",
-         if (!is.null(control))
-           tags$span(class = if (control$ties) "ties" else "mind", control$says))
+  said <- htmltools::htmlEscape(paste0(paste(facts, collapse = "; "), "."))
+  htmltools::HTML(paste0("<p>", said, if (!is.null(control)) {
+    sprintf(" <span class=\"%s\">%s</span>", if (control$ties) "ties" else "mind",
+            htmltools::htmlEscape(control$says))
+  }, "</p>"))
 }
 
 tools_piece <- function(undo, redo, state) {
@@ -97,20 +98,14 @@ when_piece <- function(state, x, periods) {
   tree <- panel$statement
   htmltools::tagList(control_section(
     "section-when", "When",
-    tags$div(class = "choices", role = "group", "aria-label" = "A row for each",
-             lapply(grains, function(one) act_button(one, "grain", value = one,
-                                                     pressed = identical(grain, one))),
-             act_button("no period", "grain", value = "", pressed = is.null(grain))),
+    choice_buttons("A row for each", "grain", c(grains, ""), grain %||% "",
+                   c(grains, "no period")),
     act_text_input("Days", "span", phrase, id = "span", list = "phrases", check = "span",
                    says = says$says, hint = "last 12 months"),
-    tags$datalist(id = "phrases", lapply(phrase_completions(state, x, periods),
-                                         function(one) tags$option(value = one))),
-    tags$div(class = "choices", role = "group", "aria-label" = "Days at hand",
-             lapply(phrases_at_hand(grain, x), function(one) {
-               act_button(one, "span", value = one, pressed = identical(phrase, one))
-             })),
+    tags$datalist(id = "phrases", options_html(phrase_completions(state, x, periods), "")),
+    choice_buttons("Days at hand", "span", phrases_at_hand(grain, x), phrase),
     tags$div(class = "row",
-             if (has_own_days(panel)) tagList_row(
+             if (has_own_days(panel)) htmltools::tagList(
                tags$span(class = "quiet", "This panel has days of its own."),
                act_button("Follow the page", "follow"))
              else act_button("Give this panel its own days", "own_days")),
@@ -123,12 +118,8 @@ when_piece <- function(state, x, periods) {
              act_button("the same days", "second_equal"),
              act_button("1 year back", "second", value = paste0(phrase, ", 1 year back")),
              if (!is.null(second)) act_button("none", "second", value = "")),
-    tags$div(class = "choices", role = "group", "aria-label" = "Date that counts",
-             tags$span(class = "quiet", "Date that counts:"),
-             lapply(names(facts$dates), function(one) {
-               act_button(one, "on", value = one,
-                          pressed = identical(one, tree$on %||% state$on %||% names(facts$dates)[1]))
-             })),
+    choice_buttons("Date that counts", "on", names(facts$dates),
+                   tree$on %||% state$on %||% names(facts$dates)[1], lead = "Date that counts:"),
     act_text_input("As of", "as_of", state$as_of, id = "as_of", type = "text", check = "as_of",
                    says = if (is.null(state$as_of)) paste("The ledger's:", day_text(facts$as_of)),
                    hint = iso_day(facts$as_of)),
@@ -137,8 +128,6 @@ when_piece <- function(state, x, periods) {
                  id = "partial")
   ))
 }
-
-tagList_row <- function(...) htmltools::tagList(...)
 
 # ---- the strip -------------------------------------------------------------------------
 
@@ -158,8 +147,8 @@ strip_piece <- function(state, x, periods) {
   other <- within(second)
   most <- max(periods$entries, 1)
   # Bars of a long life stand closer than a pixel; they keep a least width and the strip scrolls.
-  text <- paste0(period_days_text(periods), ": ", vapply(periods$entries, count_text, "",
-                                                         one = "entry", many = "entries"),
+  text <- paste0(period_days_text(periods), ": ", number_text(periods$entries),
+                 ifelse(periods$entries == 1, " entry", " entries"),
                  ifelse(other, ", in the second span", ""))
   bars <- sprintf(paste0("<div role=\"option\" id=\"bar-%d\" class=\"bar%s\" aria-selected=\"%s\"",
                          " aria-label=\"%s\" data-at=\"%d\"><i style=\"height:%.1f%%\"></i></div>"),

@@ -44,9 +44,7 @@ looks_piece <- function(panel) {
   look <- look_of(panel)
   looks <- explore_looks()
   tags$div(class = "looks",
-           tags$div(class = "choices", role = "group", "aria-label" = "Shown as",
-                    lapply(names(looks), function(one) act_button(looks[[one]], "look", value = one,
-                                                                  pressed = one == look))),
+           choice_buttons("Shown as", "look", names(looks), look, unname(looks)),
            look_controls(panel, look))
 }
 
@@ -60,7 +58,7 @@ look_controls <- function(panel, look) {
   tree <- panel$statement
   args <- panel$look[[look]]
   tags$details(class = "more", open = if (look == "figure_days") NA, tags$summary("How it looks"),
-               tags$div(class = "grid", if (look == "figure_days") week_start_note(),
+               tags$div(class = "grid",
                         lapply(names(fields), function(name) {
                           one <- fields[[name]]
                           if (name == "tint") return(tint_control(args$tint %||% one$default))
@@ -69,8 +67,6 @@ look_controls <- function(panel, look) {
                                         id = paste0("look-", name))
                         })))
 }
-
-week_start_note <- function() NULL
 
 tint_control <- function(value) {
   htmltools::tags$div(class = "field", htmltools::tags$label(`for` = "look-tint", "Tint"),

@@ -27,23 +27,16 @@ what_piece <- function(state, x, offers) {
              act_text_input("called", "", NULL, id = "measure-name", part = "name",
                             hint = "yield"),
              act_button("Add", "measure", from = "measure")),
-    tags$div(id = "section-by", class = "choices", role = "group", "aria-label" = "By",
-             tags$span(class = "quiet", "By:"),
-             lapply(attribute_names(x), function(name) act_button(gsub("_", " ", name), "by",
-                                                                  value = name,
-                                                                  pressed = name %in% by))),
-    tags$div(class = "choices", role = "group", "aria-label" = "By parts of the calendar",
-             tags$span(class = "quiet", "By part of the calendar:"),
-             lapply(parts, function(name) act_button(gsub("_", " ", name), "by", value = name,
-                                                     pressed = name %in% by))),
+    choice_buttons("By", "by", attribute_names(x), by, gsub("_", " ", attribute_names(x)),
+                   lead = "By:", id = "section-by"),
+    choice_buttons("By parts of the calendar", "by", parts, by, gsub("_", " ", parts),
+                   lead = "By part of the calendar:"),
     field_control("totals", fields_of("statement")$totals, tree$totals, "set", tree, offers,
                   id = "totals")
   ), control_section(
     "section-steps", "Added to it", open = TRUE,
     lapply(seq_along(steps_of(tree)), function(i) step_control(tree$steps[[i]], i, tree, offers)),
-    tags$div(class = "choices", role = "group", "aria-label" = "Add",
-             lapply(names(step_names), function(verb) act_button(step_names[[verb]], "step",
-                                                                  value = verb)))
+    choice_buttons("Add", "step", names(step_names), NULL, unname(step_names), lead = "Add:")
   ))
 }
 
@@ -90,10 +83,10 @@ step_control <- function(step, i, tree, offers) {
 which_piece <- function(state, x) {
   tags <- htmltools::tags
   panel <- panel_now(state)
-  on <- conditions_of(panel)
+  on <- panel_conditions(panel)
   off <- as.character(unlist(panel$off))
   every <- c(on, off)
-  column <- state$column %||% c(attribute_names(x), source_column_names(x))[1]
+  column <- state$column %||% c(first_attribute(x), attribute_names(x), source_column_names(x))[1]
   columns <- source_column_names(x)
   control_section(
     "section-which", "Of which entries",

@@ -39,8 +39,8 @@ sentence_text <- function(parts) {
 sentence_days <- function(tree, plan, state, x) {
   phrase <- if (rlang::is_string(tree$span)) tree$span
   if (is.null(plan)) {
-    said <- phrase %||% listed(unlist(tree$spans), most = 4)
-    return(said)
+    return(if (is.null(phrase)) listed(unlist(tree$spans), most = 4)
+           else phrase_with_days(phrase, state, x))
   }
   spans <- plan$spans
   if (!is.null(plan$anchors)) return(spans_text(plan))

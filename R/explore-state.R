@@ -148,7 +148,7 @@ without_path <- function(tree, path) {
 
 first_state <- function(x) {
   facts <- source_facts(x)
-  amounts <- names(facts$units)
+  amounts <- intersect(names(facts$units), amount_names(x))
   columns <- source_column_names(x)
   if (length(amounts) == 0) {
     dates <- vapply(facts$dates, function(date) date$column, "")

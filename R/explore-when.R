@@ -14,7 +14,7 @@ strip_periods <- function(x, state, kept = new_answers()) {
   tree$as_of <- state$as_of
   question <- as_question(list(ledger = source_facts(x)$given,
                                statement = statement_record(tree, NULL)))
-  s <- kept_answer(kept, question, function() quietly(answer(question, x)))
+  s <- kept_answer(kept, list("strip", unclass(question)), function() quietly(answer(question, x)))
   list(label = s$period, from = day_numbers(s$from), to = day_numbers(s$to), entries = s$entries)
 }
 

@@ -212,7 +212,8 @@
     on("ready", function (message) {
       document.body.dataset.ready = String(Number(document.body.dataset.ready || 0) + 1);
     });
-    on("done", function () {
+    on("done", function (message) {
+      document.body.dataset.did = message.act || "";
       underWay = false;
       document.body.dataset.done = String(Number(document.body.dataset.done || 0) + 1);
       if (waiting) { var act = waiting; waiting = null; send(act); }
