@@ -130,7 +130,7 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
   # A change has one value for each period, or for each member.
   if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
-  tree <- steps_that_fit(tree)
+  tree <- parts_that_fit(tree)
   if (look == "figure_leaders") {
     if (length(tree$by) == 0) tree$by <- as.list(first_attribute(offers$ledger))
     if (!has_step(list(statement = tree), "add_rank"))
@@ -153,10 +153,15 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   panel
 }
 
-# Members are ranked, and have shares, where there are some.
-steps_that_fit <- function(tree) {
-  if (length(tree$by) > 0) return(tree)
-  with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank", steps_of(tree)))
+# Members are ranked where there are some, and are lost from a period to the next.
+parts_that_fit <- function(tree) {
+  if (length(tree$by) == 0) {
+    tree <- with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank",
+                                           steps_of(tree)))
+  }
+  lost <- if (is.null(tree$per)) names(Filter(function(code) grepl("\\blapsed\\(", code), tree$measures))
+  for (name in lost) tree <- tree_without_measure(tree, name)
+  tree
 }
 
 counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", tree$measures)) > 1
@@ -242,6 +247,18 @@ with_members <- function(panel, column, members, missing) {
   with_conditions(panel, c(on, new), off)
 }
 
+# The condition by which a search narrows what is counted: list(column, text, condition), or NULL.
+narrowed_by <- function(panel) {
+  for (text in panel_conditions(panel)) {
+    expr <- tryCatch(text_expression(text), error = function(e) NULL)
+    if (is.call(expr) && called_name(expr) == "has_text" && length(expr) == 3 &&
+        is.symbol(expr[[2]]) && is.character(expr[[3]])) {
+      return(list(column = as.character(expr[[2]]), text = expr[[3]], condition = text))
+    }
+  }
+  NULL
+}
+
 # Values of numbers stand without quotes in conditions; texts of digits are compared as texts.
 number_condition <- function(column, from, to) {
   name <- name_text(column)
@@ -290,7 +307,9 @@ explore_acts <- list(
   },
   as_of = function(state, act, offers) {
     state["behind"] <- NULL
-    with_key(state, "as_of", act_text(act, "value"))
+    value <- act_text(act, "value")
+    if (nzchar(value %||% "")) check_as_of_day(value, state, offers$ledger)
+    with_key(state, "as_of", value)
   },
   follow = function(state, act, offers) {
     with_statement(state, function(tree) {
@@ -400,6 +419,16 @@ explore_acts <- list(
     with_panel(state, with_condition,
                sprintf("has_text(%s, %s)", name_text(column), value_text(sought)))
   },
+  narrow = function(state, act, offers) {
+    column <- one_of(act_text(act, "column"), source_column_names(offers$ledger), "column")
+    sought <- act_text(act, "value") %||% ""
+    with_panel(state, function(panel) {
+      now <- narrowed_by(panel)$condition
+      on <- setdiff(panel_conditions(panel), now)
+      new <- if (nzchar(sought)) sprintf("has_text(%s, %s)", name_text(column), value_text(sought))
+      with_conditions(panel, c(on, new), setdiff(unlist(panel$off), now))
+    })
+  },
   condition_switch = function(state, act, offers) {
     text <- act_text(act, "value")
     with_panel(state, function(panel) {
@@ -508,19 +537,22 @@ name_for_measure <- function(code) {
 }
 
 panel_without_measure <- function(panel, name) {
-  tree <- panel$statement
-  if (length(tree$measures) < 2)
+  if (length(panel$statement$measures) < 2)
     refuse("choice", "A question has at least one measure.", call = NULL)
-  tree$measures[[name]] <- NULL
-  steps <- Filter(function(step) !identical(step[[1]]$m, name), steps_of(tree))
-  panel$statement <- with_key(tree, "steps", steps)
+  panel$statement <- tree_without_measure(panel$statement, name)
   panel$look <- stats::setNames(list(list()), look_of(panel))
   panel
 }
 
+tree_without_measure <- function(tree, name) {
+  tree$measures[[name]] <- NULL
+  if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
+  with_key(tree, "steps", Filter(function(step) !identical(step[[1]]$m, name), steps_of(tree)))
+}
+
 # After a change of what the rows are, a look that cannot show them gives way to one that can.
 panel_for_question <- function(panel, offers) {
-  panel$statement <- steps_that_fit(panel$statement)
+  panel$statement <- parts_that_fit(panel$statement)
   tree <- panel$statement
   look <- look_of(panel)
   no_periods <- is.null(tree$per)

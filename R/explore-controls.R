@@ -84,7 +84,7 @@ control_section <- function(id, title, ..., open = TRUE) {
 
 # The control of one argument of a verb, from the table of fields.
 field_control <- function(name, one, value, do, tree, offers, ..., id) {
-  label <- heading_text(name)
+  label <- heading_text(field_words[[name]] %||% name)
   text <- if (length(value) > 0) paste(unlist(value), collapse = ", ")
   choices <- if (is.function(one$choices)) NULL else one$choices
   control <- switch(one$kind,
@@ -110,6 +110,10 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
   )
   htmltools::tagAppendAttributes(htmltools::tags$div(control), title = field_hint(one))
 }
+
+# What fields are called on the page, where their names do not say it.
+field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of", from = "against",
+                    short = "short windows", stat = "as", partial = "unfinished periods")
 
 field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
 

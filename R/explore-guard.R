@@ -23,7 +23,7 @@ new_token <- function() {
 request_problem <- function(request, token, search = request$QUERY_STRING) {
   host <- request$HTTP_HOST %||% ""
   name <- sub("^\\[(.*)\\].*$", "\\1", sub(":[0-9]+$", "", host))
-  if (is.null(token) && !name %in% loopback_hosts)
+  if (is.null(token) && nzchar(host) && !name %in% loopback_hosts)
     return("This page is for the machine it runs on.")
   origin <- request$HTTP_ORIGIN
   if (!is.null(origin) && !identical(sub("^https?://", "", origin), host))

@@ -150,6 +150,8 @@ strip_piece <- function(state, x, periods) {
   text <- paste0(period_days_text(periods), ": ", number_text(periods$entries),
                  ifelse(periods$entries == 1, " entry", " entries"),
                  ifelse(other, ", in the second span", ""))
+  if (length(periods$label) == 0)
+    return(tags$section(class = "strip", tags$p(class = "quiet", "No entry has a day then.")))
   bars <- sprintf(paste0("<div role=\"option\" id=\"bar-%d\" class=\"bar%s\" aria-selected=\"%s\"",
                          " aria-label=\"%s\" data-at=\"%d\"><i style=\"height:%.1f%%\"></i></div>"),
                   seq_along(periods$label), ifelse(other, " other", ""),

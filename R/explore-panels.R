@@ -20,7 +20,7 @@ panel_piece <- function(state, i, told, offers) {
              if (now && length(state$panels) > 1)
                act_button("Take out", "panel_without", label = paste("Take out panel", i),
                           class = "out-word")),
-    if (now) looks_piece(panel),
+    if (now) looks_piece(panel, offers$ledger),
     if (!is.null(told$problem)) problem_piece(told$problem)
     else panel_shown(state, i, panel, told, offers, parts)
   )
@@ -39,19 +39,32 @@ problem_piece <- function(texts) {
                         lapply(texts[-1], htmltools::tags$li)))
 }
 
-looks_piece <- function(panel) {
+looks_piece <- function(panel, x) {
   tags <- htmltools::tags
   look <- look_of(panel)
   looks <- explore_looks()
   tags$div(class = "looks",
            choice_buttons("Shown as", "look", names(looks), look, unname(looks)),
-           look_controls(panel, look))
+           look_controls(panel, look), if (look == "figure_days") narrow_piece(panel, x))
+}
+
+# A search that narrows what is counted: entries whose column holds a text.
+narrow_piece <- function(panel, x) {
+  now <- narrowed_by(panel)
+  names <- attribute_names(x)
+  htmltools::tags$div(
+    class = "row narrow", role = "search", "data-group" = "narrow",
+    act_select("Count only entries whose", "", stats::setNames(names, gsub("_", " ", names)),
+               now$column %||% c(first_attribute(x), names)[1], id = "narrow-column",
+               part = "column"),
+    act_text_input("holds", "narrow", now$text, id = "narrow-text", type = "search",
+                   from = "narrow", part = "value", hint = "part of a name"))
 }
 
 # What can be chosen of a look, from its table of fields.
 look_controls <- function(panel, look) {
   tags <- htmltools::tags
-  fields <- fields_of(look)
+  fields <- if (!look %in% c("table", "compare_spans")) fields_of(look)
   fields <- fields[setdiff(names(fields), c("...", "title", "subtitle", "target", "figure", "row",
                                             "of", "rest", "from"))]
   if (length(fields) == 0) return(NULL)
@@ -83,7 +96,9 @@ gap_control <- function(value) {
 
 panel_shown <- function(state, i, panel, told, offers, parts) {
   tags <- htmltools::tags
-  own <- if (length(parts) > 0) tags$p(class = "dates", sentence_text(parts))
+  # That of the panel which is pointed at stands at the top of the page.
+  own <- if (length(parts) > 0 && panel_at(state) != i) tags$p(class = "dates",
+                                                               sentence_text(parts))
   shown <- switch(told$look,
     table = shown_statement(state, i, panel, told$s),
     cross_table = shown_cross_table(i, told$thing, panel),

@@ -9,7 +9,9 @@ sentence_parts <- function(state, panel, told, x) {
   words <- function(names) listed(gsub("_", " ", names), most = 6)
   by <- as.character(unlist(tree$by))
   one <- sentence_days(tree, plan, state, x)
-  steps <- vapply(steps_of(tree), step_words, "")
+  # A comparison shows the measures alone.
+  compares <- look_of(panel) == "compare_spans"
+  steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
   conditions <- vapply(as.character(unlist(tree$where)), condition_text_words, "",
                        USE.NAMES = FALSE)
   basis <- plan$on %||% tree$on %||% names(source_facts(x)$dates)[1]
@@ -20,10 +22,10 @@ sentence_parts <- function(state, panel, told, x) {
     part(paste0(", ", one), "when"),
     part(paste0(", ", basis), "when"),
     if (length(conditions) > 0) part(paste0(", where ", listed(conditions, most = 6)), "which"),
-    if (identical(tree$partial, "drop")) part(", whole periods only", "when"),
+    if (identical(tree$partial, "drop") && !compares) part(", whole periods only", "when"),
     if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
       part(", members without entries kept", "which"),
-    if (look_of(panel) == "compare_spans") {
+    if (compares) {
       second <- compared_record(state, tree)$b
       part(paste0("; against ", phrase_with_days(second, state, x)), "second")
     },

@@ -16,9 +16,9 @@ explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, parts = 40L)
 
 # Things that a panel can show, in the order in which they are offered.
 explore_looks <- function() {
-  c(table = "Table", cross_table = "Lines down the page", compare_spans = "Two spans",
+  c(table = "Table", cross_table = "Lines", compare_spans = "Two spans",
     figure_trend = "Trend", figure_columns = "Columns", figure_leaders = "Leaders",
-    figure_change = "Change", figure_years = "Years", figure_days = "Calendar of days",
+    figure_change = "Change", figure_years = "Years", figure_days = "Days",
     figure_members = "Members", report_tiles = "Tiles")
 }
 

@@ -7,14 +7,31 @@ calendar_grain_names <- function(x) {
 
 strip_level <- function(state) state$level %||% "month"
 
-# list(label, from, to, entries): the periods of the strip, of the date basis and as-of day asked.
+# The as-of day is one of the ledger's own days.
+check_as_of_day <- function(text, state, x) {
+  day <- one_day(text, "as_of", NULL)
+  facts <- source_facts(x)
+  first <- min(vapply(facts$dates, function(date) as.numeric(date$first), 0))
+  if (day < first || day > facts$as_of) {
+    refuse("choice", sprintf("The as-of day is a day from %s to %s, not %s.", day_text(first),
+                             day_text(facts$as_of), day_text(day)), call = NULL)
+  }
+}
+
+# list(label, from, to, entries): the periods of the strip, of the date basis and as-of day asked;
+# none where the ledger has no day then.
 strip_periods <- function(x, state, kept = new_answers()) {
   tree <- list(per = strip_level(state), measures = list(entries = "entries()"))
   tree$on <- state$on
   tree$as_of <- state$as_of
   question <- as_question(list(ledger = source_facts(x)$given,
                                statement = statement_record(tree, NULL)))
-  s <- kept_answer(kept, list("strip", unclass(question)), function() quietly(answer(question, x)))
+  s <- tryCatch(kept_answer(kept, list("strip", unclass(question)),
+                            function() quietly(answer(question, x))),
+                rollingledger_error = function(e) NULL)
+  if (is.null(s)) {
+    return(list(label = character(), from = integer(), to = integer(), entries = numeric()))
+  }
   list(label = s$period, from = day_numbers(s$from), to = day_numbers(s$to), entries = s$entries)
 }
 
@@ -40,6 +57,7 @@ moved_phrase <- function(state, x, by) {
   periods <- strip_periods(x, state)
   days <- days_now(state, x)
   held <- if (!is.null(days)) which(periods$to >= min(days$from) & periods$from <= max(days$to))
+  if (length(periods$label) == 0) return(phrase_now(state))
   if (length(held) == 0) held <- length(periods$label)
   ends <- range(held) + by
   if (ends[1] < 1 || ends[2] > length(periods$label)) ends <- range(held)

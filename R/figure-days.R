@@ -7,13 +7,15 @@ describe_verb("figure_days", asked_of = "statement",
               value = "NUMBER"),
   tint = field("text", "colour of the largest figure", default = "#195B75", value = "COLOUR"),
   values = field("flag", "write the figures into the days, where there is room", default = FALSE),
+  first_day = field("choice", "weekday that stands first, that of the ledger's weeks without it",
+                    choices = weekday_names, value = "WEEKDAY"),
   shared = list(figure_trend = c("panels", "title", "subtitle"), figure_years = "m")
 )
 
 #' Draw a calendar of days
 #'
 #' Every day as a tile, tinted by its figure: by month, with the weeks below each other, or by year,
-#' with the weeks beside each other. Weeks begin on the calendar's week start. A day without
+#' with the weeks beside each other. Weeks begin on the calendar's week start, or on the day that is told. A day without
 #' entries, a day whose figure is zero, and a day outside the span look different, and the legend
 #' tells them apart.
 #'
@@ -34,7 +36,7 @@ describe_verb("figure_days", asked_of = "statement",
 #' statement(fares, per = "day", span = "2025-01/2025-06", income = total(fare)) |> figure_days()
 #' @include figure-trend.R figure-years.R
 figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tint, values,
-                                                   panels, title, subtitle) {
+                                                   first_day, panels, title, subtitle) {
   made <- asked_show("figure_days")
   s <- drawn_statement(s, "A calendar of days", periods = TRUE)
   shown <- drawn_column(s, rlang::enquo(m))
@@ -50,7 +52,11 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
              i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
   }
   layout <- days_layout(layout, s, panels)
-  points <- day_points(s, shown, panels, layout)
+  if (!is.null(first_day)) {
+    first_day <- one_of(first_day, weekday_names, "first_day")
+    plan$calendar$week_start <- match(first_day, weekday_names)
+  }
+  points <- day_points(s, shown, panels, layout, plan$calendar)
   column <- attr(s, "columns")[[shown]]
   title <- title %||% sprintf("%s by %s", column_title(s, shown), listed(c("day", panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
@@ -112,9 +118,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 }
 
 # One row for each day of the months or years shown, those outside the statement's days too.
-day_points <- function(s, shown, panels, layout) {
-  plan <- attr(s, "plan")
-  calendar <- plan$calendar
+day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$calendar) {
   held <- entries_of_rows(s)
   members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
   first <- day_numbers(min(s$from))

@@ -45,7 +45,7 @@
     var act = actOf(el);
     if (el.dataset.member !== undefined) act.value = el.dataset.member;
     else if (el.dataset.missing === undefined) act[el.dataset.part || "value"] = valueOf(el);
-    return act;
+    return el.dataset.from ? gather(el.dataset.from, act) : act;
   };
   document.addEventListener("click", function (event) {
     var word = event.target.closest("[data-goto]");
@@ -94,9 +94,10 @@
   document.addEventListener("keydown", function (event) {
     if (event.key !== "Enter" || event.target.tagName !== "INPUT") return;
     var group = event.target.closest("[data-group]");
-    if (!group) return;
+    var button = group && group.querySelector("button[data-do]");
+    if (!button) return;
     event.preventDefault();
-    group.querySelector("button[data-do]").click();
+    button.click();
   });
 
   // A part of the sentence leads to where it is changed.

@@ -53,6 +53,26 @@
         ordered.forEach(function (row) { body.appendChild(row); });
       });
     });
+    // The rows that a total closes can be folded away, where there are several totals.
+    var closing = rows.filter(function (row) { return row.classList.contains("total"); });
+    if (closing.length > 1) closing.forEach(function (total) {
+      var own = [], row = total.previousElementSibling;
+      while (row && !row.classList.contains("total")) { own.push(row); row = row.previousElementSibling; }
+      if (own.length === 0) return;
+      var fold = document.createElement("button"), first = total.cells[0];
+      fold.type = "button";
+      fold.className = "fold";
+      fold.textContent = "\u2212";
+      fold.setAttribute("aria-expanded", "true");
+      fold.setAttribute("aria-label", "Rows of " + first.textContent);
+      first.insertBefore(fold, first.firstChild);
+      fold.addEventListener("click", function () {
+        var open = fold.getAttribute("aria-expanded") === "true";
+        own.forEach(function (one) { one.hidden = open; });
+        fold.setAttribute("aria-expanded", open ? "false" : "true");
+        fold.textContent = open ? "+" : "\u2212";
+      });
+    });
     if (rows.length < 8) return;
     var line = document.createElement("p"), input = document.createElement("input");
     var count = document.createElement("span"), name = box.getAttribute("aria-label");

@@ -1,0 +1,85 @@
+# What tests of the page have in common.
+
+explore_fares <- function(rows = 600) {
+  at <- seq(1, nrow(demo_fares), length.out = rows)
+  ledger(demo_fares[at, ], on = c(sailed = "sailed_on", booked = "booked_on"),
+         units = c(fare = "EUR"), calendar = ledger_calendar(fiscal_start = "April"))
+}
+
+explore_offers <- function(x = explore_fares(), briefs = NULL, tables = list(plan = demo_targets)) {
+  list(ledger = x, tables = tables, briefs = briefs, title = "Fares")
+}
+
+# Acts one after the other, as texts: acts_done(state, offers, list(do = ...), ...).
+acts_done <- function(state, offers, ...) {
+  for (act in list(...)) state <- rollingledger:::acted(state, act, offers)
+  state
+}
+
+# The cells of a page's HTML that lead to entries: a data frame of panel, row, figure, text, span.
+cells_in <- function(html) {
+  found <- regmatches(html, gregexpr("<button type=\"button\" class=\"cell\"[^>]*>[^<]*</button>",
+                                     html))[[1]]
+  part <- function(name) {
+    hit <- regmatches(found, regexec(sprintf("data-%s=\"([^\"]*)\"", name), found))
+    vapply(hit, function(one) if (length(one) > 1) one[2] else NA_character_, "")
+  }
+  data.frame(panel = as.integer(part("panel")), row = as.integer(part("row")),
+             figure = part("figure"), span = part("span"),
+             text = sub("^[^>]*>", "", sub("</button>$", "", found)))
+}
+
+# The answer of a panel's question, by way of JSON and answer() alone.
+answered_apart <- function(state, i, offers, as_table = TRUE) {
+  q <- rollingledger:::panel_question(state, state$panels[[i]], offers, as_table)
+  json <- jsonlite::toJSON(unclass(q), auto_unbox = TRUE, digits = NA)
+  answer(jsonlite::fromJSON(json), offers$ledger, offers$tables)
+}
+
+# Holds every figure that a page shows against its answer: how many were compared.
+expect_page_true <- function(page, pieces = NULL, figures = integer()) {
+  offers <- page$offers
+  compared <- 0
+  for (i in seq_along(page$state$panels)) {
+    html <- pieces[[paste0("panel-", i)]]
+    if (is.null(html)) next
+    cells <- cells_in(html)
+    if (nrow(cells) == 0) next
+    look <- rollingledger:::look_of(page$state$panels[[i]])
+    if (look == "compare_spans") {
+      table <- answered_apart(page$state, i, offers, FALSE)
+      for (k in seq_len(nrow(cells))) {
+        side <- paste0(cells$figure[k], c("_a", "_b"))
+        own <- vapply(side, function(name) plain_number(table[[name]][cells$row[k]]), "")
+        expect_true(plain_text_number(cells$text[k]) %in% own)
+      }
+    } else {
+      s <- answered_apart(page$state, i, offers)
+      columns <- attr(s, "columns")
+      own <- vapply(seq_len(nrow(cells)), function(k) {
+        rollingledger:::number_text(s[[cells$figure[k]]][cells$row[k]],
+                                    columns[[cells$figure[k]]]$decimals)
+      }, "")
+      expect_identical(gsub("[~ ]", "", cells$text), gsub(" ", "", own))
+    }
+    compared <- compared + nrow(cells)
+  }
+  if (length(figures) > 0) {
+    for (one in rollingledger:::page_drawings(page, figures)$figures) {
+      if (length(one$marks) == 0) next
+      s <- answered_apart(page$state, one$panel, offers)
+      columns <- attr(s, "columns")
+      for (mark in one$marks) {
+        value <- s[[mark[[6]]]][mark[[5]]]
+        text <- rollingledger:::number_text(value, columns[[mark[[6]]]]$decimals)
+        expect_true(grepl(text, mark[[7]], fixed = TRUE) || grepl("no entries", mark[[7]]))
+      }
+      compared <- compared + length(one$marks)
+    }
+  }
+  compared
+}
+
+plain_number <- function(x) if (is.na(x)) "-" else formatC(x, format = "f", digits = 4)
+plain_text_number <- function(text) if (text == "-") "-" else plain_number(as.numeric(
+  gsub("[^0-9.-]", "", text)))

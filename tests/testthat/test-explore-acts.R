@@ -1,0 +1,246 @@
+test_that("each part of a question is put by an act, and the sentence says it with its days", {
+  offers <- explore_offers()
+  state <- rollingledger:::first_state(offers$ledger)
+  said <- function(state) {
+    panel <- rollingledger:::panel_now(state)
+    told <- rollingledger:::panel_answer(state, panel, offers)
+    expect_null(told$problem)
+    rollingledger:::sentence_text(rollingledger:::sentence_parts(state, panel, told,
+                                                                 offers$ledger))
+  }
+  expect_identical(said(state), paste0("Fare and entries, each month, latest 12 months: ",
+                                       "1 Oct 2025 to 17 Sep 2026, sailed."))
+  state <- acts_done(state, offers, list(do = "grain", value = "week"),
+                     list(do = "span", value = "latest 8 weeks"), list(do = "by", value = "route"),
+                     list(do = "members", column = "channel", value = "web"))
+  expect_identical(said(state), paste0(
+    "Fare and entries by route, each week, latest 8 weeks: 27 Jul to 17 Sep 2026, sailed, ",
+    "where channel is web."))
+  state <- acts_done(state, offers, list(do = "on", value = "booked"),
+                     list(do = "members", column = "channel", value = "kiosk"),
+                     list(do = "numbers", column = "fare", from = "5", to = "80"),
+                     list(do = "step", value = "add_change"))
+  expect_match(said(state), ", booked, where channel is web or kiosk and fare is at least 5 and ",
+               fixed = TRUE)
+  expect_match(said(state), "; fare against period before.", fixed = TRUE)
+  state <- acts_done(state, offers, list(do = "second_equal"),
+                     list(do = "look", value = "compare_spans"))
+  expect_match(said(state), paste0("; against latest 8 weeks: 27 Jul to 17 Sep 2026."),
+               fixed = TRUE)
+  # Both spans the same: every difference is zero.
+  table <- answered_apart(state, 1, offers, FALSE)
+  expect_gt(nrow(table), 2)
+  expect_true(all(table$fare_difference == 0))
+})
+
+test_that("runs of periods are chosen at every level and move along", {
+  offers <- explore_offers()
+  x <- offers$ledger
+  state <- rollingledger:::first_state(x)
+  looked <- 0
+  for (level in rollingledger:::calendar_grain_names(x)) {
+    state <- acts_done(state, offers, list(do = "level", value = level))
+    periods <- rollingledger:::strip_periods(x, state)
+    n <- length(periods$label)
+    from <- max(1, n - 3)
+    state <- acts_done(state, offers, list(do = "run", from = as.character(from),
+                                           to = as.character(n - 1)))
+    days <- rollingledger:::days_now(state, x)
+    # Periods that the ledger begins in are cut by its first day.
+    begun <- function(days) max(days$from, periods$from[1])
+    expect_identical(c(begun(days), days$to), c(periods$from[from], periods$to[n - 1]))
+    moved <- acts_done(state, offers, list(do = "move", value = "-1"))
+    days <- rollingledger:::days_now(moved, x)
+    expect_identical(c(begun(days), days$to),
+                     c(periods$from[max(from - 1, if (from == 1) from else 1)],
+                       periods$to[if (from == 1) n - 1 else n - 2]))
+    s <- answered_apart(moved, 1, offers)
+    expect_true(min(s$from) >= as.Date("2023-01-01") && nrow(s) > 0)
+    looked <- looked + 1
+  }
+  expect_identical(looked, 9)
+  # The periods of the strip hold all entries.
+  expect_identical(sum(periods$entries), 600)
+})
+
+test_that("conditions are chips: members toggle, only this, missing, off and on again, out", {
+  offers <- explore_offers()
+  state <- rollingledger:::first_state(offers$ledger)
+  on <- function(state) rollingledger:::panel_conditions(rollingledger:::panel_now(state))
+  state <- acts_done(state, offers, list(do = "members", column = "channel", value = "web"),
+                     list(do = "members", column = "channel", value = "app"),
+                     list(do = "members", column = "channel", value = "web"))
+  expect_identical(on(state), "channel == \"app\"")
+  state <- acts_done(state, offers, list(do = "members", column = "channel", only = "agent"),
+                     list(do = "members", column = "channel", missing = "yes"))
+  expect_identical(on(state), "channel == \"agent\" | is_missing(channel)")
+  state <- acts_done(state, offers, list(do = "condition", value = "fare > 20"),
+                     list(do = "condition_switch", value = "fare > 20"))
+  expect_identical(on(state), "channel == \"agent\" | is_missing(channel)")
+  expect_identical(unlist(rollingledger:::panel_now(state)$off), "fare > 20")
+  state <- acts_done(state, offers, list(do = "condition_switch", value = "fare > 20"),
+                     list(do = "condition_without",
+                          value = "channel == \"agent\" | is_missing(channel)"))
+  expect_identical(on(state), "fare > 20")
+  state <- acts_done(state, offers, list(do = "narrow", column = "route", value = "isle"))
+  state <- acts_done(state, offers, list(do = "narrow", column = "route", value = "o'\"x"))
+  expect_identical(on(state), c("fare > 20", "has_text(route, \"o'\\\"x\")"))
+  state <- acts_done(state, offers, list(do = "narrow", column = "route", value = ""))
+  expect_identical(on(state), "fare > 20")
+  s <- answered_apart(state, 1, offers)
+  expect_identical(sum(s$entries), as.numeric(sum(
+    demo_fares[seq(1, nrow(demo_fares), length.out = 600), "fare"] > 20 &
+      demo_fares[seq(1, nrow(demo_fares), length.out = 600), "sailed_on"] >= "2025-10-01")))
+})
+
+test_that("every look is reached from every other, and each answers", {
+  offers <- explore_offers()
+  looks <- names(rollingledger:::explore_looks())
+  state <- rollingledger:::first_state(offers$ledger)
+  seen <- character()
+  for (a in looks) for (b in looks) {
+    one <- acts_done(state, offers, list(do = "by", value = "route"), list(do = "look", value = a),
+                     list(do = "look", value = b))
+    panel <- rollingledger:::panel_now(one)
+    told <- rollingledger:::panel_answer(one, panel, offers)
+    expect_null(told$problem, info = paste(a, b, told$problem))
+    seen <- c(seen, rollingledger:::look_of(panel))
+  }
+  expect_true(all(table(seen) == length(looks)))
+  # Figures are drawn of each.
+  for (look in grep("^figure_", looks, value = TRUE)) {
+    one <- acts_done(state, offers, list(do = "by", value = "route"),
+                     list(do = "look", value = look))
+    told <- rollingledger:::panel_answer(one, rollingledger:::panel_now(one), offers)
+    drawn <- rollingledger:::drawn_figure(rollingledger:::panel_figure(told, offers), told$s, 900,
+                                          504)
+    expect_match(drawn$picture, "<svg")
+    expect_gt(nrow(drawn$marks), 3)
+    expect_true(all(drawn$marks$x > 0 & drawn$marks$x < 1 & drawn$marks$y > 0 &
+                      drawn$marks$y < 1), info = look)
+    # Marks stand where their figures are: larger ones are higher, or further to the right.
+    if (look %in% c("figure_trend", "figure_years")) {
+      value <- told$s[[drawn$marks$figure[1]]][drawn$marks$row]
+      expect_gt(stats::cor(value, -drawn$marks$y), 0.999)
+    }
+  }
+})
+
+test_that("what is no act, or is wrong, is refused with a clear word and changes nothing", {
+  offers <- explore_offers()
+  state <- rollingledger:::first_state(offers$ledger)
+  wrong <- list(
+    list(do = "dance"), list(do = NULL), list(do = "span", value = "last blue moon"),
+    list(do = "span", value = ""), list(do = "by", value = list("a", "b")),
+    list(do = "measure", code = "system('ls')"), list(do = "measure", code = ""),
+    list(do = "condition", value = "file.remove(\"x\")"), list(do = "run", from = "0", to = "3"),
+    list(do = "run", from = "1", to = "99999"), list(do = "move", value = "7"),
+    list(do = "on", value = "landed"), list(do = "numbers", column = "fare", from = "x"),
+    list(do = "numbers", column = "fare"), list(do = "text", column = "route", value = ""),
+    list(do = "members", column = "colour", value = "web"), list(do = "step", value = "add_wings"),
+    list(do = "step_set", step = "4", field = "m", value = "fare"), list(do = "look", value = "pie"),
+    list(do = "look_set", field = "wings", value = "2"), list(do = "panel", value = "7"),
+    list(do = "set", field = "colour", value = "red"), list(do = "set", field = "totals", value = "x"),
+    list(do = "as_of", value = "tomorrow"), list(do = "behind", panel = "9", row = "1"),
+    list(do = "behind_set", field = "seek", value = "x"), list(do = "level", value = "fortnight"))
+  for (act in wrong) {
+    expect_error(rollingledger:::acted(state, act, offers), class = "rollingledger_error",
+                 info = paste(unlist(act), collapse = " "))
+  }
+  one <- acts_done(state, offers, list(do = "panel_without"))
+  expect_error(rollingledger:::acted(one, list(do = "panel_without"), offers), "at least one panel")
+  for (i in 1:5) one <- acts_done(one, offers, list(do = "panel_more"))
+  expect_error(rollingledger:::acted(one, list(do = "panel_more"), offers), "at most 6")
+})
+
+# Acts that a browser could send, most of them sensible.
+random_act <- function(state, offers) {
+  any_of <- function(x) x[[sample.int(length(x), 1)]]
+  x <- offers$ledger
+  panel <- rollingledger:::panel_now(state)
+  n <- length(rollingledger:::strip_periods(x, state)$label)
+  steps <- length(panel$statement$steps)
+  members <- c("web", "app", "agent", "kiosk", "nobody")
+  choices <- list(
+    list(do = "grain", value = any_of(c(rollingledger:::calendar_grain_names(x), ""))),
+    list(do = "span", value = any_of(c("latest 8 weeks", "month to date, every year", "2026-Q2",
+                                       "year to date", "last month, 1 year back", "all",
+                                       "2025-03/2025-06", "2031", "nonsense"))),
+    list(do = "run", from = as.character(sample.int(n, 1)), to = as.character(sample.int(n, 1))),
+    list(do = "move", value = any_of(c("-1", "1"))),
+    list(do = "level", value = any_of(c("month", "quarter", "year", "week"))),
+    list(do = "by", value = any_of(c("route", "channel", "fare_class", "weekday", "colour"))),
+    list(do = "on", value = any_of(c("sailed", "booked"))),
+    list(do = "second", value = any_of(c("", "2025-08", "same month last year"))),
+    list(do = "second_equal"), list(do = "own_days"), list(do = "follow"),
+    list(do = "as_of", value = any_of(c("", "2026-03-31", "2020-01-01"))),
+    list(do = "measure", code = any_of(c("distinct(account)", "average(fare)", "total(passengers)",
+                                         "fare / entries", "total(colour)"))),
+    list(do = "measure_without", value = any_of(names(panel$statement$measures) %||% "entries")),
+    list(do = "step", value = any_of(rollingledger:::statement_steps())),
+    list(do = "step_set", step = as.character(max(steps, 1)), field = any_of(c("m", "keep", "over",
+                                                                               "since", "of")),
+         value = any_of(c("fare", "2", "7 days, 3 months", "month", "route"))),
+    list(do = "step_without", step = as.character(max(steps, 1))),
+    list(do = "members", column = any_of(c("channel", "route")), value = any_of(members)),
+    list(do = "members", column = "channel", only = any_of(members)),
+    list(do = "numbers", column = "fare", from = any_of(c("", "10")), to = any_of(c("", "60"))),
+    list(do = "narrow", column = "route", value = any_of(c("", "isle", "zz"))),
+    list(do = "set", field = any_of(c("totals", "partial", "list_all")),
+         value = any_of(c("none", "by", "both", "drop", "flag", "yes", "no"))),
+    list(do = "look", value = any_of(names(rollingledger:::explore_looks()))),
+    list(do = "look_set", field = any_of(c("keep", "shape", "panels", "average", "values")),
+         value = any_of(c("2", "round", "route", "yes"))),
+    list(do = "panel", value = as.character(sample.int(length(state$panels), 1))),
+    list(do = "panel_more"), list(do = "panel_without"),
+    list(do = "behind", panel = as.character(sample.int(length(state$panels), 1)), row = "1",
+         figure = any_of(names(panel$statement$measures) %||% "entries")),
+    list(do = "behind_set", field = any_of(c("seek", "order", "page")),
+         value = any_of(c("web", "fare", "2"))), list(do = "back"))
+  any_of(choices)
+}
+
+test_that("200 random walks never lose the page or show a figure that is not its answer's", {
+  skip_on_cran()
+  offers <- explore_offers(explore_fares(300))
+  set.seed(26)
+  compared <- refused <- problems <- undone <- 0
+  looks <- character()
+  for (walk in 1:200) {
+    page <- rollingledger:::new_turns(offers)
+    for (step in 1:8) {
+      act <- random_act(page$state, offers)
+      state <- tryCatch(rollingledger:::acted(page$state, act, offers),
+                        rollingledger_error = function(e) NULL)
+      if (is.null(state)) {
+        refused <- refused + 1
+        next
+      }
+      rollingledger:::page_goes_to(page, state)
+      if (step == 5 && rollingledger:::page_undoes(page)) {
+        undone <- undone + 1
+        expect_true(rollingledger:::page_redoes(page))
+        expect_identical(page$state, state)
+      }
+      made <- rollingledger:::page_pieces(page)
+      problems <- problems + sum(grepl("class=\"problem\"", unlist(made$pieces)))
+      # Figures cost most of the time: some of them are drawn.
+      drawn <- if (walk %% 5 == 0) made$figures else integer()
+      compared <- compared + expect_page_true(page, made$pieces, drawn)
+      page$sent <- made$keys
+      looks <- c(looks, vapply(page$state$panels, rollingledger:::look_of, ""))
+      # The address gives the same page again.
+      if (step == 8) {
+        tree <- rollingledger:::texts_of_json(rollingledger:::state_text(page$state))
+        again <- rollingledger:::sound_tree(tree, rollingledger:::explore_schema())
+        expect_identical(again$said, character())
+        expect_identical(rollingledger:::state_text(again$tree),
+                         rollingledger:::state_text(page$state))
+      }
+    }
+  }
+  expect_gt(compared, 5000)
+  expect_gt(refused, 30)
+  expect_gt(undone, 50)
+  expect_setequal(unique(looks), names(rollingledger:::explore_looks()))
+})
