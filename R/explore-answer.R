@@ -165,13 +165,25 @@ panel_that_answers <- function(state, panel, offers) {
     problem <- panel_problem(state, panel, offers)
     if (is.null(problem)) return(list(panel = panel, said = said))
     fewer <- panels_with_less(panel)
-    answers <- vapply(fewer, function(one) is.null(panel_problem(state, one, offers)), TRUE)
-    at <- if (any(answers)) which(answers)[1] else length(fewer)
     if (length(fewer) == 0) break
+    at <- part_blamed(problem, lapply(fewer, panel_problem, state = state, offers = offers))
     said <- c(said, sprintf("Left out of the address: %s. %s", names(fewer)[at], problem[1]))
     panel <- fewer[[at]]
   }
   list(panel = first_state(offers$ledger)$panels[[1]], said = said)
+}
+
+# Which part to leave out: one without which there is no problem, or else another one, as there may
+# be several; the last takes all.
+part_blamed <- function(problem, problems) {
+  solved <- vapply(problems, is.null, TRUE)
+  if (any(solved)) {
+    # All that was asked is left out where nothing else helps.
+    at <- which(solved)
+    if (at[1] < length(problems)) return(at[1])
+  }
+  other <- which(!vapply(problems, identical, TRUE, problem))
+  other[1]
 }
 
 panel_problem <- function(state, panel, offers) {

@@ -1,6 +1,9 @@
 # Runs all tests and prints each summary and, last, the line for the whole. The argument is the
-# build folder. The core is compiled here without R's headers, with the sanitizers on.
+# build folder. The core is compiled here without R's headers, with the sanitizers on. A second
+# argument names a part of the R tests, which then run alone: "1/2" is every other file, "explore"
+# those of the page with all their rounds.
 build <- commandArgs(TRUE)[1]
+part <- commandArgs(TRUE)[2]
 
 run_core <- function(name, flags, only = character()) {
   program <- file.path(build, paste0("core-test-", name))
@@ -28,18 +31,38 @@ run_core <- function(name, flags, only = character()) {
   c(passed = counts[1], failed = counts[2])
 }
 
-run_r <- function() {
+test_files <- function() {
+  files <- list.files("tests/testthat", "^test-.*[.]R$", full.names = TRUE)
+  files[order(-file.size(files))]
+}
+
+# The R tests of some files, in this process.
+run_r_part <- function(files) {
   Sys.setenv(NOT_CRAN = "true")  # snapshots of printed text count too
   library(rollingledger)
+  names <- sub("^test-", "", sub("[.]R$", "", basename(files)))
   results <- as.data.frame(testthat::test_dir(
-    "tests/testthat", package = "rollingledger", load_package = "installed",
+    "tests/testthat", filter = paste0("^(", paste(names, collapse = "|"), ")$"),
+    package = "rollingledger", load_package = "installed",
     reporter = testthat::SummaryReporter$new(max_reports = 200), stop_on_failure = FALSE
   ))
   slow <- results[order(-results$real), ][1:5, ]
   cat(sprintf("%6.1f s  %s\n", slow$real, slow$test), sep = "")
-  counts <- c(passed = sum(results$passed), failed = sum(results$failed) + sum(results$error))
-  cat(sprintf("R: %d passed, %d failed, %d skipped\n", counts[1], counts[2], sum(results$skipped)))
-  counts
+  cat(sprintf("R: %d passed, %d failed, %d skipped\n", sum(results$passed),
+              sum(results$failed) + sum(results$error), sum(results$skipped)))
+}
+
+# All of them, in two processes side by side.
+run_r <- function(parts = c("1/2", "2/2")) {
+  jobs <- lapply(parts, function(part) parallel::mcparallel(suppressWarnings(
+    system2("Rscript", c("tools/test.R", build, part), stdout = TRUE, stderr = TRUE))))
+  counts <- lapply(parallel::mccollect(jobs), function(output) {
+    cat(output, sep = "\n")
+    said <- grep("^R: [0-9]+ passed, [0-9]+ failed", output, value = TRUE)
+    counts <- as.numeric(unlist(regmatches(said, gregexpr("[0-9]+", said))))
+    if (length(counts) == 3) counts[1:2] else c(0, 1)
+  })
+  stats::setNames(Reduce(`+`, counts), c("passed", "failed"))
 }
 
 # Random questions of fixed seeds against the slow engine, for about a minute; `make fuzz` goes on
@@ -62,6 +85,15 @@ run_lint <- function() {
   if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
 }
 
+if (!is.na(part)) {
+  files <- test_files()
+  at <- as.integer(strsplit(part, "/")[[1]])
+  files <- if (part == "explore") grep("/test-explore-", files, value = TRUE)
+           else files[(seq_along(files) - 1L) %% at[2] == at[1] - 1L]
+  if (part == "explore") Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = "yes")
+  run_r_part(files)
+  quit(save = "no")
+}
 lint <- run_lint()
 core <- run_core("address",
                  c("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fopenmp-simd",

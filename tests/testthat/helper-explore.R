@@ -83,3 +83,6 @@ expect_page_true <- function(page, pieces = NULL, figures = integer()) {
 plain_number <- function(x) if (is.na(x)) "-" else formatC(x, format = "f", digits = 4)
 plain_text_number <- function(text) if (text == "-") "-" else plain_number(as.numeric(
   gsub("[^0-9.-]", "", text)))
+
+# Rounds of a random test: few in `make test`, all in `make test-page`.
+rounds <- function(few, all) if (nzchar(Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS"))) all else few
