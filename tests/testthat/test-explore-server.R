@@ -1,0 +1,112 @@
+test_that("the server takes addresses and acts, and refuses what is none", {
+  skip_if_not_installed("shiny", "1.7.4")
+  # shiny attaches itself, and its span() would stand before ours.
+  if (!"package:shiny" %in% search()) withr::defer(detach("package:shiny"))
+  briefs <- withr::local_tempdir()
+  file.copy(list.files(system.file("briefs", package = "rollingledger"), full.names = TRUE), briefs)
+  offers <- explore_offers(briefs = briefs)
+  suppressPackageStartupMessages(suppressWarnings(shiny::testServer(rollingledger:::explore_server(offers), {
+    act <- function(...) session$setInputs(act = as.character(
+      jsonlite::toJSON(list(...), auto_unbox = TRUE)))
+    session$setInputs(width = 900, address = "")
+    later::run_now()
+    expect_true(all(c("sentence", "panel-1", "panel-2", "strip") %in% names(page$sent)))
+    act(do = "grain", value = "week")
+    expect_identical(page$state$panels[[1]]$statement$per, "week")
+    act(do = "span", value = "no such days")
+    expect_identical(page$state$span, "latest 12 months")
+    act(do = "undo")
+    expect_identical(page$state$panels[[1]]$statement$per, "month")
+    act(do = "redo")
+    expect_identical(page$state$panels[[1]]$statement$per, "week")
+    # One and the same act again is one more act.
+    session$setInputs(act = "{\"do\": \"by\", \"value\": \"route\"}")
+    session$setInputs(act = "not json")
+    session$setInputs(act = list(1, 2))
+    expect_identical(unlist(page$state$panels[[1]]$statement$by), "route")
+    # Back in the browser is the address of before.
+    session$setInputs(address = rollingledger:::state_text(rollingledger:::first_state(
+      offers$ledger)))
+    expect_null(page$state$panels[[1]]$statement$by)
+    # A brief that asks for values shows them first, and opens with them.
+    before <- page$state
+    act(do = "brief", value = "leaders-per-week.yml")
+    expect_identical(page$state, before)
+    act(do = "brief", value = "leaders-per-week.yml", ready = "yes", value_weeks = "last 5 weeks")
+    expect_identical(page$state$span %||% page$state$panels[[1]]$statement$span, "last 5 weeks")
+    expect_true(rollingledger:::has_step(page$state$panels[[1]], "add_rank"))
+    act(do = "brief", value = "../../etc/passwd")
+    act(do = "hand", value = "over")
+    later::run_now()
+  })))
+})
+
+test_that("the page is for its own machine, or for who has the token", {
+  ask <- function(..., token = NULL, search = "") {
+    rollingledger:::request_problem(list(...), token, search)
+  }
+  expect_null(ask(HTTP_HOST = "127.0.0.1:4000"))
+  expect_null(ask(HTTP_HOST = "localhost:4000", HTTP_ORIGIN = "http://localhost:4000"))
+  expect_null(ask(HTTP_HOST = "[::1]:4000"))
+  expect_match(ask(HTTP_HOST = "evil.example:4000"), "machine")
+  expect_match(ask(HTTP_HOST = "127.0.0.1:4000", HTTP_ORIGIN = "http://evil.example"), "other pages")
+  token <- rollingledger:::new_token()
+  expect_match(token, "^[0-9a-f]{32}$")
+  expect_false(identical(token, rollingledger:::new_token()))
+  expect_null(ask(HTTP_HOST = "ferry.example:80", token = token, search = paste0("?token=", token)))
+  for (wrong in c("", "?token=", "?token=x", paste0("?token=", token, "0"),
+                  paste0("?t=", token), paste0("?token=", chartr("0123", "4567", token)))) {
+    expect_match(ask(HTTP_HOST = "ferry.example", token = token, search = wrong), "token")
+  }
+})
+
+test_that("explore() refuses what it cannot open", {
+  x <- explore_fares(50)
+  expect_error(explore_app(7), class = "rollingledger_error")
+  expect_error(explore_app(x, tables = list(demo_targets)), "named list")
+  expect_error(explore_app(x, tables = list(a = 7)), "data frames or paths")
+  expect_error(explore_app(x, tables = list(a = "nowhere.csv")), "no file")
+  expect_error(explore_app(x, briefs = "nowhere"), "no folder")
+  expect_error(explore_app("nowhere.yml"), "no brief")
+  expect_error(explore(x, port = 80), "port")
+  expect_error(explore(x, host = 1), "host")
+  expect_error(explore(x, open = NA), "open")
+  for (args in list(character(), "nowhere.csv", c(demo_csv(), "--on", "sailed_on", "--port", "x"),
+                    c(demo_csv(), "--on", "sailed_on", "--value", "a=1"),
+                    c(demo_csv(), "--on", "sailed_on", "--briefs", "nowhere"))) {
+    expect_true(command(c("explore", args))$status %in% 1:2, info = paste(args, collapse = " "))
+  }
+})
+
+test_that("long work is done apart, tells how far it is, and can be stopped", {
+  skip_if_not(rollingledger:::can_work_apart())
+  done <- list()
+  job <- rollingledger:::start_apart(list(function() 1 + 1, function() {
+    bar <- rollingledger:::progress_steps(4, "Counting")
+    for (i in 1:2) bar$step()
+    Sys.sleep(30)
+  }))
+  for (i in 1:200) {
+    done <- c(done, rollingledger:::apart_news(job))
+    told <- rollingledger:::apart_progress(job)
+    if (identical(told, "Counting: 2 of 4")) break
+    Sys.sleep(0.05)
+  }
+  expect_identical(done, list(list(value = 2)))
+  expect_identical(told, "Counting: 2 of 4")
+  expect_false(job$over)
+  began <- Sys.time()
+  rollingledger:::apart_stop(job)
+  expect_true(job$over)
+  expect_lt(as.numeric(difftime(Sys.time(), began, units = "secs")), 5)
+  expect_false(dir.exists(job$folder))
+  # What goes wrong is told.
+  job <- rollingledger:::start_apart(list(function() stop("the sea is rough")))
+  news <- list()
+  while (!job$over) news <- c(news, rollingledger:::apart_news(job))
+  expect_identical(news[[1]]$problem, "the sea is rough")
+  job <- rollingledger:::start_apart(list(function() tools::pskill(Sys.getpid(), 9)))
+  news <- list()
+  while (!job$over) news <- c(news, rollingledger:::apart_news(job))
+  expect_match(news[[1]]$problem, "ended before")
+})
