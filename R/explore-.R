@@ -85,6 +85,7 @@ explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from
   check_ledger_object(ledger, "x", call)
   offers <- list(ledger = ledger, tables = c(tables, opened$tables),
                  briefs = if (!is.null(briefs)) normalizePath(briefs),
+                 brief = opened$brief,
                  title = title %||% opened$name %||% heading_text(source_facts(ledger)$label))
   # The first browser need not wait for what all of them need.
   attach_usual_packages()
@@ -127,7 +128,7 @@ free_port <- function(host) {
   httpuv::randomPort(host = if (host == "localhost") "127.0.0.1" else host)
 }
 
-# A brief as the page begins with it: list(ledger, tables, name, open). What it asks for and was not
+# A brief as the page begins with it: list(ledger, tables, name, brief, open). What it asks for and was not
 # given is asked for on the page.
 opened_brief <- function(file, values, from, call) {
   brief <- read_brief(file, call)
@@ -145,10 +146,9 @@ opened_brief <- function(file, values, from, call) {
     check_members(brief, given, ledger, call)
     state_of_brief(moved, given, list(ledger = ledger, tables = tables))
   }
-  asking <- length(asks) > 0 && length(values) == 0
-  list(ledger = ledger, tables = c(opened$tables, tables), name = brief$tree$name,
+  list(ledger = ledger, tables = tables, name = brief$tree$name, brief = moved,
        open = list(state = opened$state, said = opened$said,
-                   ask = if (asking || length(missed) > 0) brief))
+                   asks = length(missed) > 0 || length(asks) > 0 && length(values) == 0))
 }
 
 # Values that a brief's ledger can be made with before they are asked for.

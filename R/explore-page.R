@@ -27,13 +27,13 @@ explore_frame <- function(title) {
                  lapply(seq_len(explore_limits$panels), function(i) {
                    tags$div(id = paste0("panel-", i), class = "panel-box")
                  })),
-        tags$div(id = "more")
+        tags$div(id = "more"),
+        tags$div(id = "point", class = "point", hidden = NA)
       )
     ),
     tags$dialog(id = "behind", class = "sheet", "aria-labelledby" = "behind-title"),
     tags$dialog(id = "hand", class = "sheet", "aria-labelledby" = "hand-title"),
-    tags$div(id = "busy", role = "status", "aria-live" = "polite"),
-    tags$div(id = "point", class = "point", hidden = NA)
+    tags$div(id = "busy", role = "status", "aria-live" = "polite")
   )
   attr(page, "lang") <- "en"
   page

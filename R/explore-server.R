@@ -42,8 +42,15 @@ explore_server <- function(offers, token = NULL, open = list()) {
         near <- state_of_address(text, offers$ledger, page$offers$tables)
         page_goes_to(page, near$state)
         if (length(near$said) > 0) say(near$said)
-      } else if (turn$number == 0 && length(open$said) > 0) say(open$said, "told")
+      } else if (turn$number > 0) {
+        page_goes_to(page, open$state %||% first_state(offers$ledger))
+      } else if (length(open$said) > 0) say(open$said, "told")
+      first <- turn$number == 0
       show(push = FALSE)
+      # Values are asked for before anything else is done.
+      if (first && isTRUE(open$asks) && !nzchar(text)) {
+        send("sheet", list(id = "hand", open = TRUE, html = as_html(ask_piece(offers$brief, page))))
+      }
     })
     shiny::observeEvent(input$act, {
       act <- texts_of_json(input$act)

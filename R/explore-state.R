@@ -129,18 +129,14 @@ sound_tree <- function(tree, schema) {
   list(tree = list(), said = said)
 }
 
-# What is needed there takes its surroundings with it.
+# The tree without what stands at a path; what is left empty by it and must not be is a problem of
+# its own.
 without_path <- function(tree, path) {
   key <- if (is.null(names(tree))) as.integer(path[1]) else path[1]
-  here <- if (is.character(key) && !key %in% names(tree)) NULL
-          else if (is.numeric(key) && key > length(tree)) NULL else tree[[key]]
-  if (length(path) == 1 || !is.list(here)) {
-    if (is.null(here)) return(list())
-    tree[[key]] <- NULL
-    return(tree)
-  }
-  inner <- without_path(here, path[-1])
-  if (length(inner) == 0) tree[[key]] <- NULL else tree[[key]] <- inner
+  there <- if (is.character(key)) key %in% names(tree) else isTRUE(key <= length(tree))
+  if (!there) return(list())
+  if (length(path) == 1 || !is.list(tree[[key]])) tree[[key]] <- NULL
+  else tree[[key]] <- without_path(tree[[key]], path[-1])
   tree
 }
 

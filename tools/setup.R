@@ -5,18 +5,20 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "knitr", "lintr", "nanoparquet", "openxlsx", "readODS", "readxl", "rmarkdown",
-           "testthat", "withr", "xml2", "yaml"),
-  bench = c("collapse", "DBI", "dplyr", "RSQLite"),
-  screenshots = "openxlsx",
-  check = c("bit64", "knitr", "nanoparquet", "openxlsx", "readxl", "rmarkdown", "testthat",
-            "withr", "xml2", "yaml"),
+  test = c("bit64", "curl", "knitr", "lintr", "nanoparquet", "openxlsx", "processx", "readODS",
+           "readxl", "rmarkdown", "shiny", "testthat", "withr", "xml2", "yaml"),
+  bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny"),
+  screenshots = c("curl", "openxlsx", "processx", "shiny"),
+  check = c("bit64", "curl", "knitr", "nanoparquet", "openxlsx", "processx", "readxl", "rmarkdown",
+            "shiny", "testthat", "withr", "xml2", "yaml"),
   document = "roxygen2"
 )
-programs <- list(screenshots = c(chromium = "chromium"), check = c(pandoc = "pandoc"),
-                 test = c(chromium = "chromium", pandoc = "pandoc", tidy = "tidy"))
+browser <- c(chromium = "chromium", chromedriver = "chromium-driver")
+programs <- list(screenshots = browser, bench = browser, check = c(pandoc = "pandoc"),
+                 test = c(browser, pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
-optional <- list(test = c("nanoparquet", "readODS", "chromium", "pandoc", "tidy"),
+optional <- list(test = c("nanoparquet", "readODS", "chromium", "chromedriver", "pandoc", "tidy"),
+                 bench = c("chromium", "chromedriver", "shiny"),
                  check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
@@ -105,6 +107,12 @@ if (purpose == "test" && on_debian &&
                         reason = "for a run of the command in another language"))
   }
   run("localedef", c("-i", "de_DE", "-f", "UTF-8", "de_DE.UTF-8"))
+}
+# What checks pages for those who use a keyboard or a screen reader.
+if (purpose == "test" && nzchar(Sys.which("npm")) &&
+    !file.exists(".build/node/node_modules/axe-core/axe.min.js")) {
+  say("installing axe-core from the npm registry")
+  run("npm", c("install", "--prefix", ".build/node", "--no-audit", "--no-fund", "axe-core@4"))
 }
 without <- intersect(missing, optional[[purpose]])
 if (length(without) > 0) say("doing without ", paste(without, collapse = ", "))
