@@ -96,7 +96,14 @@ explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from
     if (is.null(problem)) return(page)
     shiny::httpResponse(403L, "text/plain; charset=utf-8", paste0(problem, "\n"))
   }
-  shiny::shinyApp(ui, explore_server(offers, token, opened$open))
+  worker <- new.env()
+  shiny::shinyApp(ui, explore_server(offers, token, opened$open, worker), onStart = function() {
+    worker$now <- start_worker(offers)
+    shiny::onStop(function() {
+      stop_worker(worker$now)
+      worker$now <- NULL
+    })
+  })
 }
 
 check_offered_tables <- function(tables, call) {

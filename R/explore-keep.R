@@ -126,7 +126,8 @@ page_parts <- function(state, offers, kept) {
 
 # A brief of the folder, or the one that the page was opened with, by the name of its file.
 brief_offered <- function(offers, name) {
-  if (!is.null(offers$brief) && identical(name, basename(offers$brief$file))) return(offers$brief)
+  if (!is.null(offers[["brief"]]) && identical(name, basename(offers[["brief"]]$file)))
+    return(offers[["brief"]])
   files <- brief_files(offers$briefs %||% "")
   at <- match(name, basename(files))
   if (is.na(at)) {

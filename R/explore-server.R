@@ -1,6 +1,7 @@
 # The server of the page: acts come in, messages go out.
 
-explore_server <- function(offers, token = NULL, open = list()) {
+# `worker` is an environment whose `now` is the worker, if there is one.
+explore_server <- function(offers, token = NULL, open = list(), worker = new.env()) {
   function(input, output, session) {
     search <- shiny::isolate(session$clientData$url_search)
     problem <- request_problem(session$request, token, search)
@@ -18,7 +19,9 @@ explore_server <- function(offers, token = NULL, open = list()) {
     }
     turn <- new.env(parent = emptyenv())
     turn$number <- 0L
+    turn$worker <- worker$now
     turn$apart <- NULL
+    turn$undrawn <- NULL
     session$onSessionEnded(function() {
       if (!is.null(turn$apart)) apart_stop(turn$apart)
       unlink(folder, recursive = TRUE)
@@ -49,7 +52,7 @@ explore_server <- function(offers, token = NULL, open = list()) {
       show(push = FALSE)
       # Values are asked for before anything else is done.
       if (first && isTRUE(open$asks) && !nzchar(text)) {
-        send("sheet", list(id = "hand", open = TRUE, html = as_html(ask_piece(offers$brief, page))))
+        send("sheet", list(id = "hand", open = TRUE, html = as_html(ask_piece(offers[["brief"]], page))))
       }
     })
     shiny::observeEvent(input$act, {
@@ -77,12 +80,16 @@ explore_server <- function(offers, token = NULL, open = list()) {
 show_page <- function(page, turn, send, say) {
   number <- turn$number
   current <- function() identical(number, turn$number)
+  # Figures that were not drawn, as something newer came, are to be drawn with that.
+  for (i in turn$undrawn) page$sent[[paste0("panel-", i)]] <- NULL
   take <- function(made) {
     page$sent <- made$keys
+    turn$undrawn <- made$figures
     send("pieces", list(pieces = made$pieces, at = panel_at(page$state),
                         behind = !is.null(page$state$behind)))
   }
   take_drawn <- function(drawn) {
+    turn$undrawn <- NULL
     for (one in drawn$figures) send("figure", one)
     send("pieces", list(pieces = list(facts = drawn$facts), at = panel_at(page$state),
                         behind = !is.null(page$state$behind)))
@@ -90,12 +97,8 @@ show_page <- function(page, turn, send, say) {
   }
   if (!is.null(turn$apart)) apart_stop(turn$apart)
   turn$apart <- NULL
-  if (can_work_apart() && entries_used(page$offers$ledger) >= apart_entries()) {
-    made <- NULL
-    turn$apart <- start_apart(list(
-      function() made <<- page_pieces(page),
-      function() page_drawings(page, made$figures)))
-    turn$apart$answers <- TRUE
+  if (!is.null(turn$worker) && entries_used(page$offers$ledger) >= apart_entries()) {
+    turn$apart <- start_apart(turn$worker, page_request(page))
     return(watch_apart(turn, send, say, current, function(step, value) {
       if (step == 1) take(value) else take_drawn(value)
     }))
@@ -104,11 +107,7 @@ show_page <- function(page, turn, send, say) {
   take(made)
   # Acts that came meanwhile are taken first.
   later::later(function() {
-    if (!current()) {
-      # Figures that were not drawn must be drawn with what came instead.
-      for (i in made$figures) page$sent[[paste0("panel-", i)]] <- NULL
-      return()
-    }
+    if (!current()) return()
     tryCatch(take_drawn(page_drawings(page, made$figures)),
              error = function(e) say(problem_texts(e)))
   }, 0.001)
@@ -204,17 +203,16 @@ page_deeds <- list(
   file = function(on) {
     kind <- act_text(on$act, "value")
     page <- on$page
-    make <- function() page_file(kind, page$state, page$offers, on$folder, page$kept)
     give <- function(file) {
       on$send("file", list(url = file_address(on$session, file), name = basename(file)))
       on$say(sprintf("%s is written.", basename(file)), "told")
     }
-    if (!can_work_apart()) {
-      give(make())
+    if (is.null(on$turn$worker)) {
+      give(page_file(kind, page$state, page$offers, on$folder, page$kept))
       return(FALSE)
     }
     if (!is.null(on$turn$apart)) apart_stop(on$turn$apart)
-    on$turn$apart <- start_apart(list(make))
+    on$turn$apart <- start_apart(on$turn$worker, page_request(page, kind, on$folder))
     watch_apart(on$turn, on$send, on$say, function() TRUE, function(step, file) give(file))
     FALSE
   }

@@ -200,7 +200,11 @@
       Object.keys(message.pieces).forEach(function (id) {
         var box = $(id);
         if (!box) return;
+        // Until the next picture is drawn its place is kept, so that nothing jumps.
+        var old = box.querySelector(".figure"), high = old ? old.offsetHeight : 0;
         replace(box, message.pieces[id]);
+        var next = box.querySelector(".figure");
+        if (next && high) next.style.minHeight = high + "px";
         if (id.indexOf("panel-") === 0) dressed(box);
         if (id === "strip") strip();
         if (id.indexOf("panel-") === 0) delete figures[id.slice(6)];
@@ -373,8 +377,9 @@
   var figure = function (message) {
     var box = $("figure-" + message.panel);
     if (!box) return;
-    if (message.problem) { box.innerHTML = message.problem; return; }
+    if (message.problem) { box.innerHTML = message.problem; box.style.minHeight = ""; return; }
     box.textContent = "";
+    box.style.minHeight = "";
     var frame = document.createElement("div"), image = document.createElement("img");
     var mark = document.createElement("div"), live = document.createElement("p");
     frame.className = "picture";

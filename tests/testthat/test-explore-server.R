@@ -80,33 +80,63 @@ test_that("explore() refuses what it cannot open", {
 
 test_that("long work is done apart, tells how far it is, and can be stopped", {
   skip_if_not(rollingledger:::can_work_apart())
-  done <- list()
-  job <- rollingledger:::start_apart(list(function() 1 + 1, function() {
-    bar <- rollingledger:::progress_steps(4, "Counting")
-    for (i in 1:2) bar$step()
-    Sys.sleep(30)
-  }))
-  for (i in 1:200) {
-    done <- c(done, rollingledger:::apart_news(job))
-    told <- rollingledger:::apart_progress(job)
-    if (identical(told, "Counting: 2 of 4")) break
-    Sys.sleep(0.05)
+  offers <- explore_offers()
+  worker <- rollingledger:::start_worker(offers)
+  withr::defer(rollingledger:::stop_worker(worker))
+  page <- rollingledger:::new_turns(offers)
+  until_over <- function(job) {
+    news <- list()
+    end <- Sys.time() + 60
+    while (!job$over && Sys.time() < end) {
+      news <- c(news, rollingledger:::apart_news(job))
+      Sys.sleep(0.01)
+    }
+    news
   }
-  expect_identical(done, list(list(value = 2)))
-  expect_identical(told, "Counting: 2 of 4")
-  expect_false(job$over)
-  began <- Sys.time()
+  # What it tells is what would be told here.
+  for (look in c("table", "figure_leaders", "figure_days")) {
+    rollingledger:::page_goes_to(page, acts_done(page$state, offers, list(do = "look",
+                                                                          value = look)))
+    news <- until_over(rollingledger:::start_apart(worker, rollingledger:::page_request(page)))
+    made <- rollingledger:::page_pieces(page)
+    expect_identical(news[[1]]$value, made)
+    # Names within pictures are given anew each time.
+    drawn <- rollingledger:::page_drawings(page, made$figures)
+    expect_identical(news[[2]]$value$facts, drawn$facts)
+    for (i in seq_along(drawn$figures)) {
+      parts <- c("panel", "alt", "width", "height", "marks")
+      expect_identical(news[[2]]$value$figures[[i]][parts], drawn$figures[[i]][parts])
+    }
+    page$sent <- made$keys
+  }
+  folder <- withr::local_tempdir()
+  job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "csv", folder))
+  file <- until_over(job)[[1]]$value
+  expect_gt(nrow(data.table::fread(file)), 3)
+  # What goes wrong is told.
+  job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "exe", folder))
+  news <- until_over(job)
+  expect_match(news[[1]]$problem[1], "must be one of")
+  # A page of many parts is stopped on its way.
+  for (i in 1:4) page$state <- acts_done(page$state, offers, list(do = "panel_more"))
+  job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "page", folder))
+  for (i in 1:2000) {
+    told <- rollingledger:::apart_progress(job)
+    if (!is.null(told)) break
+    Sys.sleep(0.005)
+  }
+  expect_match(told, "^Making the page: [0-9] of 6$")
+  pid <- rollingledger:::apart_pid(job)
   rollingledger:::apart_stop(job)
   expect_true(job$over)
-  expect_lt(as.numeric(difftime(Sys.time(), began, units = "secs")), 5)
   expect_false(dir.exists(job$folder))
-  # What goes wrong is told.
-  job <- rollingledger:::start_apart(list(function() stop("the sea is rough")))
-  news <- list()
-  while (!job$over) news <- c(news, rollingledger:::apart_news(job))
-  expect_identical(news[[1]]$problem, "the sea is rough")
-  job <- rollingledger:::start_apart(list(function() tools::pskill(Sys.getpid(), 9)))
-  news <- list()
-  while (!job$over) news <- c(news, rollingledger:::apart_news(job))
+  expect_identical(list.files(folder, "html$"), character())
+  # One that is killed says so, and the worker goes on.
+  job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "page", folder))
+  for (i in 1:500) if (!is.na(rollingledger:::apart_pid(job))) break else Sys.sleep(0.01)
+  tools::pskill(rollingledger:::apart_pid(job), 9)
+  news <- until_over(job)
   expect_match(news[[1]]$problem, "ended before")
+  job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "csv", folder))
+  expect_length(until_over(job), 1)
 })
