@@ -52,8 +52,8 @@ explore <- function(x, tables = list(), briefs = NULL, values = list(), from = N
                 if (is.null(token)) "" else paste0("?token=", token))
   tell(c(paste("The page is at", at),
          if (!is.null(token))
-           sprintf("It can be reached from other machines (%s): whoever has this address can see the entries.",
-                   host),
+           sprintf(paste("It can be reached from other machines (%s): whoever has this address can",
+                         "see the entries."), host),
          i = "Ctrl-C (or Esc) ends it."))
   # Nothing is ever uploaded: one byte is the least that can be said.
   rlang::local_options(shiny.maxRequestSize = 1, shiny.launch.browser = FALSE)
@@ -135,8 +135,8 @@ free_port <- function(host) {
   httpuv::randomPort(host = if (host == "localhost") "127.0.0.1" else host)
 }
 
-# A brief as the page begins with it: list(ledger, tables, name, brief, open). What it asks for and was not
-# given is asked for on the page.
+# A brief as the page begins with it: list(ledger, tables, name, brief, open). What it asks for and
+# was not given is asked for on the page.
 opened_brief <- function(file, values, from, call) {
   brief <- read_brief(file, call)
   asks <- brief$tree$ask

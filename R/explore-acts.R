@@ -5,8 +5,8 @@
 acted <- function(state, act, offers) {
   do <- act$do
   if (!rlang::is_string(do) || is.null(explore_acts[[do]])) {
-    refuse("choice", sprintf("The page has no act \"%s\".", shortened_text(plain_text(do %||% "")[1])),
-           call = NULL)
+    refuse("choice", sprintf("The page has no act \"%s\".",
+                             shortened_text(plain_text(do %||% "")[1])), call = NULL)
   }
   out <- explore_acts[[do]](state, act, offers)
   problems <- schema_problems(out, explore_schema())
@@ -159,7 +159,8 @@ parts_that_fit <- function(tree) {
     tree <- with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank",
                                            steps_of(tree)))
   }
-  lost <- if (is.null(tree$per)) names(Filter(function(code) grepl("\\blapsed\\(", code), tree$measures))
+  loses <- function(code) grepl("\\blapsed\\(", code)
+  lost <- if (is.null(tree$per)) names(Filter(loses, tree$measures))
   for (name in lost) tree <- tree_without_measure(tree, name)
   tree
 }
@@ -196,7 +197,8 @@ members_condition <- function(column, members, missing = FALSE) {
   name <- name_text(column)
   held <- if (length(members) == 1) sprintf("%s == %s", name, value_text(members))
           else if (length(members) > 1)
-            sprintf("%s %%in%% c(%s)", name, paste(vapply(members, value_text, ""), collapse = ", "))
+            sprintf("%s %%in%% c(%s)", name,
+                    paste(vapply(members, value_text, ""), collapse = ", "))
   if (!missing) return(held)
   absent <- sprintf("is_missing(%s)", name)
   if (is.null(held)) absent else paste(held, "|", absent)
@@ -346,7 +348,8 @@ explore_acts <- list(
     check_code(code, "expression")
     with_statement(state, function(tree) {
       known <- tree$measures %||% list(entries = "entries()")
-      if (is.null(name) || !nzchar(trimws(name))) name <- free_name(name_for_measure(code), names(known))
+      if (is.null(name) || !nzchar(trimws(name)))
+        name <- free_name(name_for_measure(code), names(known))
       known[[name]] <- code
       tree$measures <- known
       tree
@@ -442,7 +445,8 @@ explore_acts <- list(
   condition_without = function(state, act, offers) {
     text <- act_text(act, "value")
     with_panel(state, function(panel) {
-      with_conditions(panel, setdiff(panel_conditions(panel), text), setdiff(unlist(panel$off), text))
+      with_conditions(panel, setdiff(panel_conditions(panel), text),
+                      setdiff(unlist(panel$off), text))
     })
   },
   column = function(state, act, offers) {

@@ -30,7 +30,8 @@ stop_worker <- function(worker) {
   if (is.null(worker)) return(invisible())
   tools::pskill(worker$job$pid, tools::SIGKILL)
   for (file in list.files(worker$folder, "^pid$", recursive = TRUE, full.names = TRUE)) {
-    tools::pskill(as.integer(readLines(file)), tools::SIGKILL)
+    pid <- as.integer(readLines(file))
+    if (length(pid) == 1) tools::pskill(pid, tools::SIGKILL)
   }
   suppressWarnings(parallel::mccollect(worker$job, wait = FALSE, timeout = 1))
   unlink(worker$folder, recursive = TRUE)
@@ -161,7 +162,9 @@ is_gone <- function(handle) {
 
 apart_pid <- function(handle) {
   file <- file.path(handle$folder, "pid")
-  if (file.exists(file)) as.integer(readLines(file)) else NA_integer_
+  # It may be there and not be written yet.
+  pid <- if (file.exists(file)) as.integer(readLines(file))
+  if (length(pid) == 1) pid else NA_integer_
 }
 
 # How far it is, in words, where that is known.

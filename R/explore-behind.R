@@ -99,7 +99,8 @@ behind_piece <- function(state, answer) {
 entries_table <- function(entries, at, behind) {
   tags <- htmltools::tags
   decimals <- attr(entries, "decimals")
-  right <- vapply(unclass(entries)[names(entries)], function(v) is.numeric(v) && !is.object(v), TRUE)
+  is_number <- function(values) is.numeric(values) && !is.object(values)
+  right <- vapply(unclass(entries)[names(entries)], is_number, TRUE)
   cells <- lapply(stats::setNames(nm = names(entries)), function(name) {
     values <- entries[[name]][at]
     if (name == names(entries)[1]) return(number_text(values))

@@ -112,8 +112,8 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
 }
 
 # What fields are called on the page, where their names do not say it.
-field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of", from = "against",
-                    short = "short windows", stat = "as", partial = "unfinished periods")
+field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of",
+                    from = "against", short = "short windows", stat = "as", partial = "unfinished periods")
 
 field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
 

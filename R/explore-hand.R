@@ -17,8 +17,9 @@ briefs_piece <- function(page) {
   briefs <- if (!is.null(folder)) list_briefs(folder)
   head <- sheet_head("Open a brief")
   if (is.null(briefs) || nrow(briefs) == 0) {
-    return(htmltools::tagList(head, tags$p(class = "quiet", if (is.null(folder))
-      "The page was opened without a folder for briefs." else sprintf("%s holds no brief.", folder))))
+    says <- if (is.null(folder)) "The page was opened without a folder for briefs."
+            else sprintf("%s holds no brief.", folder)
+    return(htmltools::tagList(head, tags$p(class = "quiet", says)))
   }
   rows <- lapply(seq_len(nrow(briefs)), function(i) {
     one <- lapply(briefs, `[[`, i)

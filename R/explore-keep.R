@@ -11,7 +11,8 @@ page_questions <- function(state, offers, panels = seq_along(state$panels)) {
     panel <- state$panels[[i]]
     question <- panel_question(state, panel, offers)
     compares <- look_of(panel) == "compare_spans"
-    asked <- if (compares) list(show = question$show) else unclass(question)[c("statement", "steps")]
+    asked <- if (compares) list(show = question$show)
+             else unclass(question)[c("statement", "steps")]
     known <- vapply(statements, identical, TRUE, asked)
     name <- if (any(known)) names(statements)[which(known)[1]]
             else free_name(statement_name(asked), c(names(statements), ""))
@@ -165,7 +166,8 @@ state_of_brief <- function(brief, values, offers) {
       what <- "compare_spans"
       own <- list()
     }
-    if (length(intersect(comparing_verbs(), names(asked))) > 0 || !what %in% names(explore_looks())) {
+    compares <- length(intersect(comparing_verbs(), names(asked))) > 0
+    if (compares || !what %in% names(explore_looks())) {
       said <- c(said, sprintf("%s is not shown on this page; the brief itself shows it.", name))
       next
     }

@@ -75,8 +75,7 @@ facts_piece <- function(facts, control) {
   }, "</p>"))
 }
 
-tools_piece <- function(undo, redo, state) {
-  tags <- htmltools::tags
+tools_piece <- function(undo, redo) {
   htmltools::tagList(
     act_button("Undo", "undo", disabled = !undo), act_button("Redo", "redo", disabled = !redo),
     act_button("Briefs", "hand", value = "briefs"), act_button("Keep", "hand", value = "keep"),
@@ -167,9 +166,10 @@ strip_piece <- function(state, x, periods) {
                  unseen = TRUE),
       act_button("\u25c0 earlier", "move", value = -1, label = "One period earlier"),
       act_button("later \u25b6", "move", value = 1, label = "One period later"),
-      tags$span(id = "bar-says", class = "quiet", "aria-hidden" = "true", if (any(chosen))
-        sprintf("%s chosen%s", count_text(sum(chosen), "period"),
-                if (any(other)) sprintf(", %s in the second span", number_text(sum(other))) else ""))
+      tags$span(id = "bar-says", class = "quiet", "aria-hidden" = "true",
+                if (any(chosen)) paste0(
+                  count_text(sum(chosen), "period"), " chosen",
+                  if (any(other)) sprintf(", %s in the second span", number_text(sum(other)))))
     ),
     tags$div(class = "bars", id = "bars", role = "listbox", tabindex = "0",
              "aria-multiselectable" = "true", "aria-orientation" = "horizontal",

@@ -8,9 +8,9 @@ sentence_parts <- function(state, panel, told, x) {
   part <- function(text, part) list(list(text = text, part = part))
   words <- function(names) listed(gsub("_", " ", names), most = 6)
   by <- as.character(unlist(tree$by))
-  one <- sentence_days(tree, plan, state, x)
-  # A comparison shows the measures alone.
   compares <- look_of(panel) == "compare_spans"
+  one <- sentence_days(tree, plan, compares, state, x)
+  # A comparison shows the measures alone.
   steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
   conditions <- vapply(as.character(unlist(tree$where)), condition_text_words, "",
                        USE.NAMES = FALSE)
@@ -37,8 +37,9 @@ sentence_text <- function(parts) {
   paste0(paste(vapply(parts, function(part) part$text, ""), collapse = ""), ".")
 }
 
-# "latest 8 weeks: 27 Jul to 17 Sep 2026", the days as they were resolved.
-sentence_days <- function(tree, plan, state, x) {
+# "latest 8 weeks: 27 Jul to 17 Sep 2026", the days as they were resolved; of a comparison those of
+# its first span.
+sentence_days <- function(tree, plan, compares, state, x) {
   phrase <- if (rlang::is_string(tree$span)) tree$span
   if (is.null(plan)) {
     return(if (is.null(phrase)) listed(unlist(tree$spans), most = 4)
@@ -46,13 +47,10 @@ sentence_days <- function(tree, plan, state, x) {
   }
   spans <- plan$spans
   if (!is.null(plan$anchors)) return(spans_text(plan))
-  first <- if (is.null(tree$spans) && length(spans$from) > 1 && is.null(phrase)) 1L
-  at <- if (!is.null(state$second) && length(unique(spans$phrase)) == 2) 1L
-        else seq_along(spans$from)
+  at <- if (compares) 1L else seq_along(spans$from)
   days <- vapply(at, function(i) days_text(spans$from[i], spans$to[i]), "")
   if (is.null(phrase)) phrase <- listed(unique(spans$label[at]), most = 4)
-  if (length(days) == 1 && identical(days, unname(span_text(spans$from[1], spans$to[1]))) &&
-      identical(phrase, days)) return(days)
+  if (identical(phrase, days)) return(days)
   paste0(phrase, ": ", listed(days, most = 4))
 }
 

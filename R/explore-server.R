@@ -52,7 +52,8 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
       show(push = FALSE)
       # Values are asked for before anything else is done.
       if (first && isTRUE(open$asks) && !nzchar(text)) {
-        send("sheet", list(id = "hand", open = TRUE, html = as_html(ask_piece(offers[["brief"]], page))))
+        send("sheet", list(id = "hand", open = TRUE,
+                           html = as_html(ask_piece(offers[["brief"]], page))))
       }
     })
     shiny::observeEvent(input$act, {

@@ -118,8 +118,9 @@ state_of_address <- function(text, x, tables = list()) {
 sound_tree <- function(tree, schema) {
   said <- character()
   for (turn in seq_len(explore_limits$parts)) {
-    problems <- tryCatch(schema_problems(tree, schema),
-                         error = function(e) list(list(path = character(), says = "is unreadable.")))
+    problems <- tryCatch(schema_problems(tree, schema), error = function(e) {
+      list(list(path = character(), says = "is unreadable."))
+    })
     if (length(problems) == 0) return(list(tree = tree, said = said))
     one <- problems[[1]]
     said <- c(said, sprintf("Left out of the address: %s %s", path_words(one$path), one$says))

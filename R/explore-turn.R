@@ -68,7 +68,7 @@ page_pieces <- function(page) {
   put("facts", question_key(page, now, "facts"),
       function() facts_piece(facts_said(x, state, attr(told$s, "plan")), NULL))
   put("tools", rlang::hash(list(length(page$before) > 0, length(page$after) > 0)),
-      function() tools_piece(length(page$before) > 0, length(page$after) > 0, state))
+      function() tools_piece(length(page$before) > 0, length(page$after) > 0))
   put("strip", rlang::hash(list(state$level, state$on, state$as_of, state$second,
                                 phrase_now(state))),
       function() strip_piece(state, x, periods))
@@ -111,7 +111,8 @@ page_pieces <- function(page) {
 }
 
 as_html <- function(made) {
-  if (is.character(made) && !inherits(made, "html")) made else as.character(htmltools::doRenderTags(made))
+  if (is.character(made) && !inherits(made, "html")) made
+  else as.character(htmltools::doRenderTags(made))
 }
 
 # What a panel's answer depends on.

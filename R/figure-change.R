@@ -123,7 +123,8 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
     part = factor(rep(parts[c(1, 1, 2)], each = nrow(s)), levels = parts),
     kind = rep(c("before", "now", "change"), each = nrow(s)), label_of = rep(label, 3),
     place = rep(unname(places[label]), 3), of_row = rep(seq_len(nrow(s)), 3),
-    figure = rep(c(changed$before, changed$m, changed$m), each = nrow(s)), from = rep(s$from, 3), to = rep(s$to, 3),
+    figure = rep(c(changed$before, changed$m, changed$m), each = nrow(s)),
+    from = rep(s$from, 3), to = rep(s$to, 3),
     complete = rep(s$complete | lying, 3),
     value = c(s[[changed$before]], s[[changed$m]], s[[shown]])
   )

@@ -15,15 +15,15 @@ describe_verb("figure_days", asked_of = "statement",
 #' Draw a calendar of days
 #'
 #' Every day as a tile, tinted by its figure: by month, with the weeks below each other, or by year,
-#' with the weeks beside each other. Weeks begin on the calendar's week start, or on the day that is told. A day without
-#' entries, a day whose figure is zero, and a day outside the span look different, and the legend
-#' tells them apart.
+#' with the weeks beside each other. Weeks begin on the calendar's week start, or on the day that is
+#' told. A day without entries, a day whose figure is zero, and a day outside the span look
+#' different, and the legend tells them apart.
 #'
 #' @param s A [statement()] with `per = "day"`, without attributes, or with the one that is
 #'   `panels`. To narrow what is counted, give it a condition.
 #' @eval field_params("figure_days")
-#' @return A ggplot. Its data hold one row per day: `panel` (factor), `from` and `to`, `value`,
-#'   `entries` (double: how many entries stand behind it), `state` (text: "figure", "zero", "no
+#' @return A ggplot. Its data hold one row per day: `panel` (factor), `of_row` (integer:
+#'   which row of the statement's own it is), `from` and `to`, `value`, `entries` (double: how many entries stand behind it), `state` (text: "figure", "zero", "no
 #'   entries" or "outside the span"), `block` (factor: the month or year), `column` and `row`
 #'   (double: where it stands).
 #' @section Errors:

@@ -59,8 +59,8 @@ check_panels <- function(s, panels, call = caller_env()) {
   panels
 }
 
-# The points of a figure; `of_row` numbers those of the statement that are drawn. Several columns in different units, or beside members, have a panel each,
-# since they share no axis.
+# The points of a figure; `of_row` numbers the rows of the statement that are drawn. Several columns
+# in different units, or beside members, have a panel each, since they share no axis.
 figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   plan <- attr(s, "plan")
   n <- nrow(s)

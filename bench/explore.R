@@ -88,7 +88,7 @@ measured <- function(n) {
   print(rows, row.names = FALSE)
 }
 
-cat(sprintf("%d cores; medians; numbers: from the click to the HTML with sentence, days and table;\n",
+cat(sprintf("%d cores; medians; numbers: from the click to sentence, days and table;\n",
             parallel::detectCores()))
 cat("all: to the picture and the control total.\n")
 for (n in sizes) measured(n)

@@ -50,8 +50,8 @@ stop_browser <- function(b) {
 driver <- function(b, method, path, body = NULL) {
   handle <- curl::new_handle(customrequest = method, timeout = 60)
   if (method == "POST") {
-    json <- jsonlite::toJSON(if (length(body) == 0) structure(list(), names = character()) else body,
-                             auto_unbox = TRUE, null = "null")
+    if (length(body) == 0) body <- structure(list(), names = character())
+    json <- jsonlite::toJSON(body, auto_unbox = TRUE, null = "null")
     curl::handle_setopt(handle, postfields = enc2utf8(as.character(json)))
     curl::handle_setheaders(handle, "Content-Type" = "application/json; charset=utf-8")
   }
@@ -147,8 +147,8 @@ drag <- function(b, from, to) {
 
 # ---- the page ------------------------------------------------------------------------
 
-# The page in an R process of its own: list(at, process, log). `code` makes `x` and may make `more`, a
-# list of further arguments of explore().
+# The page in an R process of its own: list(at, process, log). `code` makes `x`; `args` are further
+# arguments of explore(), as text.
 start_page <- function(code, args = "") {
   port <- browser_port()
   script <- tempfile(fileext = ".R")

