@@ -33,6 +33,7 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R
 	@$(WITH) $(R) bench/figures.R
 	@$(WITH) $(R) bench/files.R
+	@$(WITH) $(R) bench/explore.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

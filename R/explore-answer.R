@@ -161,7 +161,7 @@ state_that_answers <- function(state, x, tables) {
 # A panel less the one part, or as few as it takes, without which it answers.
 panel_that_answers <- function(state, panel, offers) {
   said <- character()
-  for (turn in seq_len(explore_limits$parts)) {
+  for (turn in seq_len(explore_limits$turns)) {
     problem <- panel_problem(state, panel, offers)
     if (is.null(problem)) return(list(panel = panel, said = said))
     fewer <- panels_with_less(panel)

@@ -43,7 +43,7 @@ act_select <- function(label, do, choices, selected, ..., id, none = NULL, unsee
   choices <- c(if (!is.null(none)) stats::setNames("", none), choices)
   names <- names(choices) %||% rep("", length(choices))
   options <- options_html(unname(choices), ifelse(nzchar(names), names, choices), selected %||% "")
-  labelled(label, tags$select(id = id, "data-do" = do, !!!act_data(...), options), id,
+  labelled_control(label, tags$select(id = id, "data-do" = do, !!!act_data(...), options), id,
            unseen)
 }
 
@@ -51,7 +51,7 @@ act_text_input <- function(label, do, value, ..., id, list = NULL, check = NULL,
                            type = "text", unseen = FALSE, says = NULL) {
   tags <- htmltools::tags
   htmltools::tagList(
-    labelled(label, tags$input(
+    labelled_control(label, tags$input(
       id = id, type = type, value = value %||% "", "data-do" = do, !!!act_data(...),
       list = list, "data-check" = check, placeholder = hint, autocomplete = "off",
       spellcheck = "false",
@@ -67,7 +67,7 @@ act_checkbox <- function(label, do, checked, ..., id) {
                         !!!act_data(...)), label)
 }
 
-labelled <- function(label, control, id, unseen = FALSE) {
+labelled_control <- function(label, control, id, unseen = FALSE) {
   htmltools::tags$div(class = "field",
                       htmltools::tags$label(`for` = id, class = if (unseen) "unseen", label),
                       control)
@@ -113,7 +113,8 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
 
 # What fields are called on the page, where their names do not say it.
 field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of",
-                    from = "against", short = "short windows", stat = "as", partial = "unfinished periods")
+                    from = "against", short = "short windows", stat = "as",
+                    partial = "unfinished periods")
 
 field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
 

@@ -12,7 +12,7 @@
 #   behind           list(panel, figure, row, of, seek, order, down, page): a figure whose entries
 #                    are shown
 
-explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, parts = 40L)
+explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, turns = 40L)
 
 # Things that a panel can show, in the order in which they are offered.
 explore_looks <- function() {
@@ -117,7 +117,7 @@ state_of_address <- function(text, x, tables = list()) {
 # A tree less what breaks the layout: list(tree, said).
 sound_tree <- function(tree, schema) {
   said <- character()
-  for (turn in seq_len(explore_limits$parts)) {
+  for (turn in seq_len(explore_limits$turns)) {
     problems <- tryCatch(schema_problems(tree, schema), error = function(e) {
       list(list(path = character(), says = "is unreadable."))
     })

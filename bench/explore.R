@@ -1,5 +1,7 @@
 # The page to point at, measured in a real browser: from a click to what is shown of it. Medians of
-# several acts of a kind; figures are drawn by ggplot2 and come after their numbers.
+# several acts of a kind; figures are drawn by ggplot2 and come after their numbers. Run through
+# `make bench`; writes the last part of bench/README.md.
+source("bench/common.R")
 source("tests/testthat/helper-browser.R")
 sizes <- as.numeric(commandArgs(TRUE))
 if (length(sizes) == 0) sizes <- c(1e6, 1e7)
@@ -81,14 +83,18 @@ measured <- function(n) {
   for (keep in c(2, 4, 3, 5, 1, 2)) note("table: N", slide("#step-1-keep", keep))
   timed(b, button("look", "figure_leaders"))
   for (keep in c(4, 2, 3, 5, 1, 2)) note("figure: N", slide("#step-1-keep", keep))
-  rows <- do.call(rbind, Map(function(what, times) {
-    data.frame(entries = n, act = what, numbers_ms = round(stats::median(times[, 1])),
-               all_ms = round(stats::median(times[, 2])), runs = nrow(times))
-  }, names(told), told))
-  print(rows, row.names = FALSE)
+  rows <- unlist(Map(function(what, times) {
+    first <- round(stats::median(times[, 1]))
+    sprintf("| %s | %s | %.0f ms | %d |", what, if (is.na(first)) "" else sprintf("%.0f ms", first),
+            stats::median(times[, 2]), nrow(times))
+  }, names(told), told), use.names = FALSE)
+  c(sprintf("### %.0f million entries", n / 1e6), "",
+    "| a change of | its numbers | all, with the picture | runs |", "|---|---:|---:|---:|", rows, "")
 }
 
-cat(sprintf("%d cores; medians; numbers: from the click to sentence, days and table;\n",
-            parallel::detectCores()))
-cat("all: to the picture and the control total.\n")
-for (n in sizes) measured(n)
+report <- c(
+  sprintf("%s, %d cores, %s, Chromium at 1280x800; medians, in milliseconds as the browser sees them.",
+          format(Sys.Date(), "%Y-%m-%d"), parallel::detectCores(), R.version.string), "",
+  unlist(lapply(sizes, measured)))
+cat(report, sep = "\n")
+put_between_marks(report, "explore")

@@ -46,16 +46,6 @@ terminal_picture <- function(line, name, width = 110) {
   photograph(page, name, height = max(360, min(900, round(lines * size * 1.42) + 60)))
 }
 
-# A page as a phone shows it: browsers do not open windows that narrow.
-phone_picture <- function(page, name) {
-  frame <- file.path(dirname(page), "phone.html")
-  writeLines(sprintf(
-    paste0("<!DOCTYPE html><body style='margin:0;background:#c3cbd1'><iframe src='%s' ",
-           "style='width:390px;height:844px;border:0;display:block;margin:0 auto'></iframe>"),
-    basename(page)), frame)
-  photograph(frame, name, width = 500, height = 844)
-}
-
 # Chunks by name, in their order.
 starts <- grep("^```\\{r ", gallery)
 ends <- vapply(starts, function(i) i + which(gallery[-seq_len(i)] == "```")[1], 0)
@@ -71,7 +61,7 @@ terminal_picture("rolling-ledger demo", "demo")
 here <- new.env()
 # Variants of a figure have no picture of their own.
 without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement",
-             "panels", "stacked", "rolling", "lines", "parts", "columns")
+             "panels", "stacked", "rolling", "lines", "parts", "columns", "ranked")
 for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
@@ -79,6 +69,32 @@ for (name in setdiff(names, without)) {
     rollingledger:::write_figure(value, file.path(out, paste0(name, ".png")), overwrite = TRUE)
 }
 photograph("report.html", "report")
-photograph("check.html", "check-page", height = 1500)
-phone_picture("report.html", "report-phone")
+
+# The page to point at, on the demo's entries: as it opens, by a phone, and with the entries of a day.
+source(file.path(dirname(dirname(command)), "tests/testthat/helper-browser.R"))
+page <- start_page(c(
+  "x <- suppressMessages(ledger(system.file('extdata/fares.csv.gz', package = 'rollingledger'),",
+  "  on = c(sailed = 'sailed_on', booked = 'booked_on'), units = c(fare = 'EUR'),",
+  "  amounts = 'fare', calendar = ledger_calendar(fiscal_start = 'April')))"),
+  "tables = list(plan = demo_targets), title = 'Saltmarsh Ferries'")
+b <- start_browser()
+take <- function(name) browser_picture(b, file.path(out, paste0(name, ".png")))
+browser_size(b, 1280, 800)
+open_page(b, page$at)
+take("page")
+browser_size(b, 390, 844)
+Sys.sleep(1.5)
+take("page-phone")
+browser_size(b, 1280, 800)
+Sys.sleep(1.5)
+then_ready(b, click(b, "[data-do=look][data-value=figure_days]"))
+then_ready(b, {
+  run_script(b, "document.querySelector('#figure-1 .picture').focus();")
+  press(b, "End", "Enter")
+})
+run_script(b, "window.scrollTo(0, 260);")
+Sys.sleep(0.5)
+take("page-days")
+stop_browser(b)
+stop_page(page)
 message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)
