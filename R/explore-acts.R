@@ -113,7 +113,9 @@ new_step <- function(verb, tree, tables) {
     add_rolling = list(m = m, over = "30 days"),
     add_running = list(m = m, since = "year"),
     add_change = list(m = m, from = if (is.null(tree$per)) "1 year back" else "period before"),
-    add_rank = list(m = m, keep = "3", rest = "All others"),
+    # What one ranking left over cannot be ranked again.
+    add_rank = if (has_step(list(statement = tree), "add_rank")) list(m = m)
+               else list(m = m, keep = "3", rest = "All others"),
     add_target = list(m = m, targets = if (length(tables) > 0) names(tables)[1] else "0"),
     list(m = m)
   )

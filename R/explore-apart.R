@@ -41,7 +41,8 @@ worker_loop <- function(offers, folder, owner) {
   # A copied process has one thread.
   options(rollingledger.threads = 1L)
   if (requireNamespace("data.table", quietly = TRUE)) data.table::setDTthreads(1)
-  warm_up(offers)
+  # A small ledger is answered where the server is; its worker leaves the processor to that.
+  if (entries_used(offers$ledger) >= apart_entries()) warm_up(offers)
   jobs <- list()
   idle <- 0
   repeat {

@@ -1,7 +1,7 @@
 # A figure of the page: a picture and, laid over it, where its marks are, so that each can be
 # pointed at, reached by arrow keys, told in words and followed to its entries.
 
-# list(picture, width, height, alt, marks): an SVG as text, and a data frame of marks with x, y,
+# list(picture, width, height, alt, days, marks): an SVG as text, and a data frame of marks with x, y,
 # width and height in parts of the picture, their words, and the row and figure of the statement.
 drawn_figure <- function(figure, s, width, height) {
   attach_usual_packages()
@@ -17,7 +17,8 @@ drawn_figure <- function(figure, s, width, height) {
     panel_places(table, width / 96, height / 96)
   }, finally = grDevices::dev.off())
   list(picture = readChar(path, file.size(path), useBytes = TRUE), width = width, height = height,
-       alt = figure_alt(figure), marks = figure_marks(figure, built, panels, s))
+       alt = figure_alt(figure), days = is_calendar_of_days(figure$data),
+       marks = figure_marks(figure, built, panels, s))
 }
 
 # Where panels stand, in parts of the picture: a data frame of left, bottom, right and top, in the
@@ -43,7 +44,7 @@ panel_places <- function(table, width, height) {
 # What a mark covers in the units of its axes: a data frame of x0, x1, y0 and y1.
 mark_boxes <- function(points, lying) {
   n <- nrow(points)
-  if (!is.null(points$block)) {
+  if (is_calendar_of_days(points)) {
     return(data.frame(x0 = points$column - 0.45, x1 = points$column + 0.45, y0 = points$row - 0.45,
                       y1 = points$row + 0.45))
   }
@@ -99,8 +100,12 @@ figure_marks <- function(figure, built, places, s) {
   out$row <- rows[points$of_row]
   out$figure <- points$figure %||% rep(figure_column(figure, s), nrow(points))
   out$says <- mark_words(s, out$row, out$figure, points)
-  out[is.finite(out$x) & is.finite(out$y), ]
+  out <- out[is.finite(out$x) & is.finite(out$y), ]
+  # In the order in which keys go through them: days by their dates, others from left to right.
+  out[if (is_calendar_of_days(points)) order(out$row) else order(out$x, out$y), ]
 }
+
+is_calendar_of_days <- function(points) !is.null(points$block)
 
 # The column that a calendar of days is drawn of.
 figure_column <- function(figure, s) {

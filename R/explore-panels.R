@@ -209,6 +209,7 @@ shown_tiles <- function(i, tiles) {
 figure_message <- function(i, drawn) {
   marks <- drawn$marks
   list(panel = i, alt = drawn$alt, width = drawn$width, height = drawn$height,
+       days = drawn$days,
        picture = paste0("data:image/svg+xml;base64,",
                         gsub("\n", "", jsonlite::base64_enc(charToRaw(drawn$picture)),
                              fixed = TRUE)),

@@ -149,7 +149,7 @@ page_drawings <- function(page, figures) {
 
 # Figures are drawn for the width there is, within what their words can be read at.
 figure_pixels <- function(width) {
-  width <- min(max(width, 620), 1120)
+  width <- min(max(width, 760), 1120)
   c(width, round(width * 0.56))
 }
 

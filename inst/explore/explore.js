@@ -394,7 +394,6 @@
     var marks = message.marks.map(function (one) {
       return { x: one[0], y: one[1], w: one[2], h: one[3], row: one[4], figure: one[5], says: one[6] };
     });
-    marks.sort(function (a, b) { return a.x - b.x || a.y - b.y; });
     frame.appendChild(image);
     frame.appendChild(mark);
     box.appendChild(frame);
@@ -457,6 +456,7 @@
     frame.addEventListener("keydown", function (event) {
       var at = now < 0 ? marks.length - 1 : now, to = at, one = marks[at];
       var beside = function (step) {
+        if (message.days) return Math.min(Math.max(at + step, 0), marks.length - 1);
         var place = at + step;
         while (marks[place] && Math.abs(marks[place].x - one.x) < 1e-6) place += step;
         if (!marks[place]) return at;
@@ -468,8 +468,8 @@
       };
       if (event.key === "ArrowRight") to = beside(1);
       else if (event.key === "ArrowLeft") to = beside(-1);
-      else if (event.key === "ArrowUp") to = Math.max(at - 1, 0);
-      else if (event.key === "ArrowDown") to = Math.min(at + 1, marks.length - 1);
+      else if (event.key === "ArrowUp") to = Math.max(at - (message.days ? 7 : 1), 0);
+      else if (event.key === "ArrowDown") to = Math.min(at + (message.days ? 7 : 1), marks.length - 1);
       else if (event.key === "Home") to = 0;
       else if (event.key === "End") to = marks.length - 1;
       else if (event.key === "Enter" || event.key === " ") {

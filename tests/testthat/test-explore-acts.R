@@ -199,7 +199,8 @@ random_act <- function(state, offers) {
          figure = any_of(names(panel$statement$measures) %||% "entries")),
     list(do = "behind_set", field = any_of(c("seek", "order", "page")),
          value = any_of(c("web", "fare", "2"))), list(do = "back"))
-  any_of(choices)
+  look <- list(do = "look", value = any_of(names(rollingledger:::explore_looks())))
+  any_of(c(choices, list(look, look)))
 }
 
 test_that("random walks never lose the page or show a figure that is not its answer's", {
@@ -245,5 +246,6 @@ test_that("random walks never lose the page or show a figure that is not its ans
   expect_gt(compared, 25 * walks)
   expect_gt(refused, walks / 8)
   expect_gt(undone, walks / 4)
-  expect_setequal(unique(looks), names(rollingledger:::explore_looks()))
+  if (walks >= 200) expect_setequal(unique(looks), names(rollingledger:::explore_looks()))
+  else expect_gt(length(unique(looks)), 6)
 })
