@@ -29,7 +29,8 @@ describe_verb("figure_trend", asked_of = "statement",
 #' @eval field_params("figure_trend")
 #'
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure`
-#'   (text: the column), `of_row` (integer: which of the rows drawn it is), `period` (text), `from` and `to` (Dates), `complete` and `over` (logical:
+#'   (text: the column), `of_row` (integer: which row of those drawn it is), `period`
+#'   (text), `from` and `to` (Dates), `complete` and `over` (logical:
 #'   the window is full and the period whole; the period is whole) and `value` (double). Up to eight
 #'   members have a colour and a label at the end of their line, or a legend where labels would not
 #'   fit; of more, the seven with the largest sums do and the others are pale, which the caption

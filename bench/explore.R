@@ -89,11 +89,12 @@ measured <- function(n) {
             stats::median(times[, 2]), nrow(times))
   }, names(told), told), use.names = FALSE)
   c(sprintf("### %.0f million entries", n / 1e6), "",
-    "| a change of | its numbers | all, with the picture | runs |", "|---|---:|---:|---:|", rows, "")
+    "| a change of | its numbers | all, with the picture | runs |", "|---|---:|---:|---:|", rows,
+    "")
 }
 
 report <- c(
-  sprintf("%s, %d cores, %s, Chromium at 1280x800; medians, in milliseconds as the browser sees them.",
+  sprintf("%s, %d cores, %s, Chromium at 1280x800; medians, as the browser sees them.",
           format(Sys.Date(), "%Y-%m-%d"), parallel::detectCores(), R.version.string), "",
   unlist(lapply(sizes, measured)))
 cat(report, sep = "\n")

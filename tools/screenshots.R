@@ -70,7 +70,8 @@ for (name in setdiff(names, without)) {
 }
 photograph("report.html", "report")
 
-# The page to point at, on the demo's entries: as it opens, by a phone, and with the entries of a day.
+# The page to point at, on the demo's entries: as it opens, on a phone, and with the entries of a
+# day.
 source(file.path(dirname(dirname(command)), "tests/testthat/helper-browser.R"))
 page <- start_page(c(
   "x <- suppressMessages(ledger(system.file('extdata/fares.csv.gz', package = 'rollingledger'),",
