@@ -2,7 +2,8 @@
 # pointed at, reached by arrow keys, told in words and followed to its entries.
 
 # list(picture, width, height, alt, days, marks): an SVG as text, whether it is a calendar of days,
-# and a data frame of marks with x, y, width and height in parts of the picture, their words, and the row and figure of the statement.
+# and a data frame of marks with x, y, width and height in parts of the picture, their words, and
+# the row and figure of the statement.
 drawn_figure <- function(figure, s, width, height) {
   attach_usual_packages()
   figure <- figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0))
