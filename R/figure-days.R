@@ -22,7 +22,7 @@ describe_verb("figure_days", asked_of = "statement",
 #' @param s A [statement()] with `per = "day"`, without attributes, or with the one that is
 #'   `panels`. To narrow what is counted, give it a condition.
 #' @eval field_params("figure_days")
-#' @return A ggplot. Its data hold one row per day: `panel` (factor), `of_row` (integer: which row of
+#' @return A ggplot. Its data hold a row per day: `panel` (factor), `of_row` (integer: which row of
 #'   those drawn it is), `from` and `to`, `value`, `entries` (double: how many entries stand
 #'   behind it), `state` (text: "figure", "zero", "no entries" or "outside the span"), `block`
 #'   (factor: the month or year), `column` and `row` (double: where it stands).
