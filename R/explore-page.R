@@ -144,6 +144,9 @@ strip_piece <- function(state, x, periods) {
   }
   chosen <- within(days)
   other <- within(second)
+  # Days that begin or end inside a period are told from whole ones.
+  whole <- any(chosen) && all(c(min(days$from) <= min(periods$from[chosen]),
+                                max(days$to) >= max(periods$to[chosen])))
   most <- max(periods$entries, 1)
   # Bars of a long life stand closer than a pixel; they keep a least width and the strip scrolls.
   text <- paste0(period_days_text(periods), ": ", number_text(periods$entries),
@@ -168,7 +171,8 @@ strip_piece <- function(state, x, periods) {
       act_button("later \u25b6", "move", value = 1, label = "One period later"),
       tags$span(id = "bar-says", class = "quiet", "aria-hidden" = "true",
                 if (any(chosen)) paste0(
-                  count_text(sum(chosen), "period"), " chosen",
+                  if (whole) "" else "within ", count_text(sum(chosen), "period"),
+                  if (whole) " chosen" else "",
                   if (any(other)) sprintf(", %s in the second span", number_text(sum(other)))))
     ),
     tags$div(class = "bars", id = "bars", role = "listbox", tabindex = "0",
