@@ -12,8 +12,9 @@ sentence_parts <- function(state, panel, told, x) {
   one <- sentence_days(tree, plan, compares, state, x)
   # A comparison shows the measures alone.
   steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
-  conditions <- vapply(as.character(unlist(tree$where)), condition_text_words, "",
-                       USE.NAMES = FALSE)
+  texts <- as.character(unlist(tree$where))
+  conditions <- vapply(texts, condition_text_words, "", USE.NAMES = FALSE,
+                       among = length(texts) > 1)
   basis <- plan$on %||% tree$on %||% names(source_facts(x)$dates)[1]
   c(
     part(heading_first(words(names(tree$measures))), "what"),
@@ -84,18 +85,27 @@ step_words <- function(step) {
   )
 }
 
-# A condition in words where it is a plain one, as its code otherwise.
-condition_text_words <- function(text) {
+# A condition in words where it is a plain one, as its code otherwise. Among several, one that has an
+# "or" of its own stands in brackets.
+condition_text_words <- function(text, among = FALSE) {
   expr <- tryCatch(text_expression(text), error = function(e) NULL)
-  condition_expression_words(expr) %||% text
+  said <- condition_expression_words(expr) %||% text
+  if (among && is_either(expr)) sprintf("(%s)", said) else said
 }
+
+is_either <- function(expr) is.call(expr) && called_name(expr) %in% c("|", "||")
 
 condition_expression_words <- function(expr) {
   if (is.symbol(expr)) return(as.character(expr))
   if (!is.call(expr)) return(NULL)
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
-  inner <- function(i) condition_expression_words(args[[i]])
+  # "and" binds before "or"; what does not follow that stands in brackets.
+  inner <- function(i) {
+    said <- condition_expression_words(args[[i]])
+    if (is.null(said) || !is_either(args[[i]]) || is_either(expr)) return(said)
+    sprintf("(%s)", said)
+  }
   both <- function(word) {
     a <- inner(1)
     b <- inner(2)
@@ -111,7 +121,10 @@ condition_expression_words <- function(expr) {
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   column <- gsub("_", " ", as.character(args[[1]]), fixed = TRUE)
   if (fun == "is_missing") return(paste(column, "is missing"))
-  value <- function(v) if (is.character(v)) member_text(v) else if (is.numeric(v)) digits_text(v)
+  value <- function(v) {
+    if (rlang::is_call(v, "-", n = 1) && is.numeric(v[[2]])) v <- -v[[2]]
+    if (is.character(v)) member_text(v) else if (is.numeric(v)) digits_text(v)
+  }
   values <- if (length(args) > 1 && is.call(args[[2]]) && identical(args[[2]][[1]], quote(c)))
     lapply(as.list(args[[2]])[-1], value) else if (length(args) > 1) list(value(args[[2]]))
   if (length(values) == 0 || any(vapply(values, is.null, TRUE))) return(NULL)

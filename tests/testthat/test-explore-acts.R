@@ -33,6 +33,19 @@ test_that("each part of a question is put by an act, and the sentence says it wi
   expect_true(all(table$fare_difference == 0))
 })
 
+test_that("conditions are said in words that keep their meaning", {
+  said <- function(...) rollingledger:::condition_text_words(...)
+  expect_identical(said("route == \"Isle\" & (fare > 5 | fare < -1)"),
+                   "route is Isle and (fare is above 5 or fare is below -1)")
+  expect_identical(said("a == 1 & b == 2 | c == 3"), "a is 1 and b is 2 or c is 3")
+  expect_identical(said("is_missing(route) | route == \"\"", TRUE),
+                   "(route is missing or route is (empty))")
+  expect_identical(said("!has_text(fare_class, \"car\")"), "not fare class holds \"car\"")
+  expect_identical(said("route %in% c(\"a\", \"b, c\")"), "route is a or b, c")
+  # What has no plain words stands as it is.
+  expect_identical(said("upper(route) == \"X\""), "upper(route) == \"X\"")
+})
+
 test_that("runs of periods are chosen at every level and move along", {
   offers <- explore_offers()
   x <- offers$ledger

@@ -1,0 +1,127 @@
+# What looks and steps need of a question, and a question that is made to fit.
+
+steps_of <- function(tree) tree$steps %||% list()
+
+step_verb <- function(step) names(step)[1]
+
+has_step <- function(panel, verb) {
+  any(vapply(steps_of(panel$statement), step_verb, "") == verb)
+}
+
+measures_of <- function(tree) names(tree$measures) %||% "entries"
+
+with_step <- function(tree, verb, args) {
+  tree$steps <- c(steps_of(tree), list(stats::setNames(list(args), verb)))
+  tree
+}
+
+# A new step of a verb, with what it needs.
+new_step <- function(verb, tree, tables) {
+  m <- measures_of(tree)[1]
+  switch(verb,
+    add_rolling = list(m = m, over = "30 days"),
+    add_running = list(m = m, since = "year"),
+    add_change = list(m = m, from = if (is.null(tree$per)) "1 year back" else "period before"),
+    # What one ranking left over cannot be ranked again.
+    add_rank = if (has_step(list(statement = tree), "add_rank")) list(m = m)
+               else list(m = m, keep = "3", rest = "All others"),
+    add_target = list(m = m, targets = if (length(tables) > 0) names(tables)[1] else "0"),
+    list(m = m)
+  )
+}
+
+# What a look needs of its question: a grain, a ranking, a change.
+panel_for_look <- function(panel, look, offers, level = "month") {
+  tree <- panel$statement
+  timed <- c("figure_trend", "figure_columns", "figure_leaders", "figure_years", "figure_members")
+  if (look %in% timed && is.null(tree$per)) tree$per <- level
+  if (look == "figure_years" && tree$per %in% c("year", "fiscal year")) tree$per <- "month"
+  if (look == "figure_days") tree$per <- "day"
+  if (look == "compare_spans") tree["per"] <- NULL
+  if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
+  # A change has one value for each period, or for each member.
+  if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
+  tree <- parts_that_fit(tree)
+  if (look == "figure_leaders") {
+    if (length(tree$by) == 0) tree$by <- as.list(first_attribute(offers$ledger))
+    if (!has_step(list(statement = tree), "add_rank"))
+      tree <- with_step(tree, "add_rank", new_step("add_rank", tree, offers$tables))
+  }
+  if (look == "figure_change" && !has_step(list(statement = tree), "add_change"))
+    tree <- with_step(tree, "add_change", new_step("add_change", tree, offers$tables))
+  if (look == "figure_members" && !counts_members(tree)) {
+    column <- code_name_of_members(offers$ledger)
+    tree["by"] <- NULL
+    tree$steps <- NULL
+    tree$measures <- list(new = sprintf("newcomers(%s)", column),
+                          kept = sprintf("returning(%s)", column),
+                          lost = sprintf("lapsed(%s)", column))
+  }
+  panel$statement <- tree
+  args <- if (look == "cross_table")
+    list(across = if (is.null(tree$per)) "span" else "period", down = "figures")
+  panel$look <- stats::setNames(list(args %||% list()), look)
+  panel
+}
+
+# Members are ranked where there are some, and are lost from a period to the next.
+parts_that_fit <- function(tree) {
+  if (length(tree$by) == 0) {
+    tree <- with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank",
+                                           steps_of(tree)))
+  }
+  loses <- function(code) grepl("\\blapsed\\(", code)
+  lost <- if (is.null(tree$per)) names(Filter(loses, tree$measures))
+  for (name in lost) tree <- tree_without_measure(tree, name)
+  tree
+}
+
+counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", tree$measures)) > 1
+
+# The attribute whose members come and go: the one with the most of them, short of a name for each
+# entry.
+code_name_of_members <- function(x) {
+  names <- attribute_names(x)
+  if (length(names) == 0) refuse("choice", "The ledger has no attribute to count.", call = NULL)
+  count <- vapply(names, function(name) length(source_members(x, name)$values), 0L)
+  some <- count <= entries_used(x) / 2
+  if (!any(some)) some[] <- TRUE
+  name_text(names[some][which.max(count[some])])
+}
+
+panel_without_measure <- function(panel, name) {
+  if (length(panel$statement$measures) < 2)
+    refuse("choice", "A question has at least one measure.", call = NULL)
+  panel$statement <- tree_without_measure(panel$statement, name)
+  panel$look <- stats::setNames(list(list()), look_of(panel))
+  panel
+}
+
+tree_without_measure <- function(tree, name) {
+  tree$measures[[name]] <- NULL
+  if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
+  with_key(tree, "steps", Filter(function(step) !identical(step[[1]]$m, name), steps_of(tree)))
+}
+
+# After a change of what the rows are, a look that cannot show them gives way to one that can.
+panel_for_question <- function(panel, offers) {
+  panel$statement <- parts_that_fit(panel$statement)
+  tree <- panel$statement
+  look <- look_of(panel)
+  no_periods <- is.null(tree$per)
+  many <- length(tree$by) > 0
+  fits <- switch(look,
+    figure_trend = , figure_members = !no_periods,
+    figure_leaders = !no_periods && many,
+    figure_years = !no_periods && !many && !tree$per %in% c("year", "fiscal year"),
+    figure_days = identical(tree$per, "day") && !many,
+    compare_spans = no_periods,
+    figure_change = no_periods || !many,
+    TRUE)
+  if (!fits) {
+    panel$look <- if (no_periods || look == "compare_spans") list(table = list())
+                  else list(figure_columns = list())
+  }
+  if (look == "cross_table") panel$look <- panel_for_look(panel, look, offers)$look
+  panel
+}
