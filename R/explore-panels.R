@@ -162,10 +162,9 @@ cell_buttons <- function(text, panel, row, figure, span = NULL) {
 shown_cross_table <- function(i, x, panel) {
   tags <- htmltools::tags
   columns <- cross_table_columns(x)
-  cells <- attr(x, "cells")
-  for (name in intersect(names(columns), names(cells))) {
-    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, cells[[name]]$row,
-                                         cells[[name]]$figure)
+  for (name in intersect(names(columns), names(attr(x, "columns")))) {
+    cells <- cells_of_column(x, name)
+    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, cells$row, cells$figure)
   }
   notes <- attr(x, "notes")
   htmltools::tagList(

@@ -85,7 +85,7 @@ step_words <- function(step) {
   )
 }
 
-# A condition in words where it is a plain one, as its code otherwise. Among several, one that has an
+# A condition in words where it is a plain one, as its code otherwise. Among several, one with an
 # "or" of its own stands in brackets.
 condition_text_words <- function(text, among = FALSE) {
   expr <- tryCatch(text_expression(text), error = function(e) NULL)

@@ -85,25 +85,32 @@ crossed_table <- function(s, asked, call = caller_env()) {
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
   attr(table, "subject") <- statement_subject(s)
   attr(table, "line") <- if (lines) free_name("line", down)
-  attr(table, "cells") <- stats::setNames(cells_behind(heads, rows, shown, lines), columns$name)
+  attr(table, "cells") <- list(row = rows_behind(heads, rows), figures = shown, lines = lines)
   attr(table, "notes") <- statement_footer(s, marks = "period" %in% down)
   with_show(table, attr(s, "question"), "cross_table", asked)
 }
 
-# Which row and figure of the statement each cell is: list(row, figure) per column, a value per row.
-cells_behind <- function(heads, rows, shown, lines) {
-  behind <- lapply(seq_along(heads$label), function(i) {
+# Which row of the statement each cell is: a row per group, a column per head.
+rows_behind <- function(heads, rows) {
+  behind <- vapply(seq_along(heads$label), function(i) {
     own <- which(heads$number == i)
     own[match(seq_len(rows$count), rows$number[own])]
-  })
-  if (lines) {
-    f <- length(shown)
-    return(lapply(behind, function(row) list(row = rep(row, each = f),
-                                             figure = rep(shown, length(row)))))
+  }, integer(rows$count))
+  matrix(behind, nrow = rows$count, ncol = length(heads$label))
+}
+
+# Of one column of a cross table: list(row, figure), the row of the statement and the figure that
+# each of its cells shows.
+cells_of_column <- function(x, name) {
+  cells <- attr(x, "cells")
+  at <- match(name, names(attr(x, "columns")))
+  f <- length(cells$figures)
+  if (cells$lines) {
+    row <- cells$row[, at]
+    return(list(row = rep(row, each = f), figure = rep(cells$figures, length(row))))
   }
-  unlist(lapply(behind, function(row) {
-    lapply(shown, function(name) list(row = row, figure = rep(name, length(row))))
-  }), recursive = FALSE)
+  row <- cells$row[, (at - 1L) %/% f + 1L]
+  list(row = row, figure = rep(cells$figures[(at - 1L) %% f + 1L], length(row)))
 }
 
 # A name for a column of ours beside those of the source, which may be called the same.
