@@ -48,8 +48,10 @@ run_r_part <- function(files) {
   ))
   slow <- results[order(-results$real), ][1:5, ]
   cat(sprintf("%6.1f s  %s\n", slow$real, slow$test), sep = "")
-  cat(sprintf("R: %d passed, %d failed, %d skipped\n", sum(results$passed),
-              sum(results$failed) + sum(results$error), sum(results$skipped)))
+  failed <- sum(results$failed) + sum(results$error)
+  cat(sprintf("R: %d passed, %d failed, %d skipped\n", sum(results$passed), failed,
+              sum(results$skipped)))
+  failed
 }
 
 # All of them, in two processes side by side.
@@ -91,8 +93,8 @@ if (!is.na(part)) {
   files <- if (part == "explore") grep("/test-explore-", files, value = TRUE)
            else files[(seq_along(files) - 1L) %% at[2] == at[1] - 1L]
   if (part == "explore") Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = "yes")
-  run_r_part(files)
-  quit(save = "no")
+  failed <- run_r_part(files)
+  quit(save = "no", status = if (failed == 0) 0 else 1)
 }
 lint <- run_lint()
 core <- run_core("address",
