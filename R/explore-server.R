@@ -29,7 +29,15 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
     show <- function(push = TRUE) {
       turn$number <- turn$number + 1L
       send("address", list(text = state_text(page$state), push = push))
-      show_page(page, turn, send, say)
+      # Whatever goes wrong, the page stays: it goes back to what it showed.
+      tryCatch(show_page(page, turn, send, say), error = function(e) {
+        say(c("This cannot be shown; the page goes back to what was there.", problem_texts(e)))
+        if (!page_undoes(page)) return()
+        page$after <- list()
+        page$sent <- list()
+        send("address", list(text = state_text(page$state), push = FALSE))
+        show_page(page, turn, send, say)
+      })
     }
     shiny::observeEvent(input$width, {
       width <- suppressWarnings(as.numeric(input$width))
@@ -58,20 +66,24 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
     })
     shiny::observeEvent(input$act, {
       act <- texts_of_json(input$act)
-      if (is.null(act)) return(say("The page sent what could not be read."))
+      if (is.null(act)) {
+        say("The page sent what could not be read.")
+        return(send("done", list(act = "refused")))
+      }
       tryCatch({
         done <- page_act(page, act, send, say, folder, turn, session)
         if (done) show()
         send("done", list(act = act_text(act, "do")))
-      }, rollingledger_error = function(e) {
+      }, error = function(e) {
         say(problem_texts(e))
         send("done", list(act = "refused"))
       })
     })
     shiny::observeEvent(input$typed, {
       typed <- texts_of_json(input$typed)
-      if (is.null(typed$kind) || is.null(typed$text)) return()
-      told <- typed_says(page, act_text(typed, "kind"), act_text(typed, "text"))
+      if (!all(vapply(typed[c("id", "kind", "text")], rlang::is_string, TRUE))) return()
+      told <- tryCatch(typed_says(page, typed$kind, typed$text),
+                       error = function(e) list(ok = FALSE, says = problem_texts(e)[1]))
       send("typed", c(list(id = typed$id), told))
     })
   }

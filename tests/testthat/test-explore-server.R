@@ -37,6 +37,16 @@ test_that("the server takes addresses and acts, and refuses what is none", {
     expect_identical(page$state$span %||% page$state$panels[[1]]$statement$span, "last 5 weeks")
     expect_true(rollingledger:::has_step(page$state$panels[[1]], "add_rank"))
     act(do = "brief", value = "../../etc/passwd")
+    # What goes wrong within leaves the page as it was.
+    before <- page$state
+    page$offers$ledger <- NULL
+    act(do = "grain", value = "week")
+    page$offers$ledger <- offers$ledger
+    page$state <- before
+    session$setInputs(typed = "{\"id\": \"span\", \"kind\": \"span\", \"text\": \"last month\"}")
+    session$setInputs(typed = "{\"kind\": 7}")
+    act(do = "grain", value = "day")
+    expect_identical(page$state$panels[[1]]$statement$per, "day")
     act(do = "hand", value = "over")
     later::run_now()
   })))
