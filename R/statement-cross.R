@@ -221,8 +221,10 @@ cross_cells <- function(x, at) {
     }
     switch(if (identical(name, attr(x, "line"))) " line" else name,
       " line" = list(heading = "",
-                     text = line_text(values,
-                                      unlist(known[[length(known)]]$units)[at]), right = FALSE),
+                     # A statement without rows has nothing across, and no units.
+                     text = line_text(values, if (length(known) == 0) rep("", length(at))
+                                              else unlist(known[[length(known)]]$units)[at]),
+                     right = FALSE),
       from = list(heading = "days", text = span_text(day_numbers(values), day_numbers(x$to[at])),
                   right = FALSE),
       period = list(heading = if (is.null(plan$per)) "span" else "period",

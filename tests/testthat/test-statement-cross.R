@@ -124,3 +124,16 @@ test_that("figures down the page keep their decimals and units, with attributes 
   across <- cross_table(s, across = "channel")
   expect_identical(names(across)[ncol(across)], "(all): trips")
 })
+
+test_that("lines of a statement without rows are none, and are printed", {
+  x <- few_ledger()
+  for (per in list(NULL, "month")) {
+    s <- statement(x, per = per, by = "route", where = fare > 1e6, income = total(fare))
+    expect_identical(nrow(s), 0L)
+    lines <- cross_table(s, if (is.null(per)) "span" else "period", down = "figures")
+    expect_match(format(lines), "By ", all = FALSE)
+    file <- withr::local_tempfile(fileext = ".html")
+    write_report(lines, file = file)
+    expect_true(file.exists(file))
+  }
+})
