@@ -272,7 +272,8 @@ explore_acts <- list(
   # look
   look = function(state, act, offers) {
     look <- one_of(act_text(act, "value"), names(explore_looks()), "look")
-    level <- if (isTRUE(state$level %in% c("day", NULL))) "month" else state$level %||% "month"
+    level <- state$level %||% "month"
+    if (level == "day") level <- "month"
     state <- with_panel(state, panel_for_look, look, offers, level)
     if (look == "compare_spans" && is.null(state$second))
       state$second <- paste0(phrase_now(state), ", 1 year back")

@@ -116,7 +116,11 @@ condition_expression_words <- function(expr) {
   if (fun %in% c("|", "||")) return(both("or"))
   if (fun == "!") {
     said <- inner(1)
-    return(if (!is.null(said)) paste("not", said))
+    bare <- args[[1]]
+    while (rlang::is_call(bare, "(")) bare <- bare[[2]]
+    # What is denied as a whole stands in brackets.
+    if (rlang::is_call(bare, c("&", "&&"))) said <- sprintf("(%s)", said %||% "")
+    return(if (length(said) > 0 && said != "()") paste("not", said))
   }
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   column <- gsub("_", " ", as.character(args[[1]]), fixed = TRUE)

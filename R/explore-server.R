@@ -169,7 +169,8 @@ page_deeds <- list(
     apart_stop(was)
     on$send("working", list(on = FALSE))
     on$say("Stopped.", "told")
-    if (!was$answers || !page_undoes(on$page)) return(FALSE)
+    # Where the numbers stand on the page already, its picture alone was stopped.
+    if (!was$answers || was$told > 0 || !page_undoes(on$page)) return(FALSE)
     on$page$after <- list()
     on$turn$number <- on$turn$number + 1L
     on$send("address", list(text = state_text(on$page$state), push = FALSE))

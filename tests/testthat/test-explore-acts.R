@@ -40,6 +40,9 @@ test_that("conditions are said in words that keep their meaning", {
   expect_identical(said("a == 1 & b == 2 | c == 3"), "a is 1 and b is 2 or c is 3")
   expect_identical(said("is_missing(route) | route == \"\"", TRUE),
                    "(route is missing or route is (empty))")
+  expect_identical(said("!(a == 1 & b == 2)"), "not (a is 1 and b is 2)")
+  expect_identical(said("!(a == 1 | b == 2)"), "not (a is 1 or b is 2)")
+  expect_identical(said("!a == 1 & b == 2"), "not a is 1 and b is 2")
   expect_identical(said("!has_text(fare_class, \"car\")"), "not fare class holds \"car\"")
   expect_identical(said("route %in% c(\"a\", \"b, c\")"), "route is a or b, c")
   # What has no plain words stands as it is.
