@@ -107,6 +107,9 @@ kind_text <- function(values) {
 
 heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring(text, 2))
 
+# "Income by month" as "income-by-month", for names of files and places on pages.
+dashed_words <- function(text) gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(text)))
+
 shortened_text <- function(text, most = 60L) {
   if (nchar(text) > most) paste0(substr(text, 1, most - 3L), "...") else text
 }

@@ -9,7 +9,6 @@ panel_tree <- function(state, panel) {
   tree$on <- tree$on %||% state$on
   tree$as_of <- tree$as_of %||% state$as_of
   tree$measures <- tree$measures %||% list(entries = "entries()")
-  # Ledgers of the same columns need not have the same date bases.
   tree[lengths(tree) > 0]
 }
 
@@ -73,8 +72,7 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
         thing <- quietly(answer(question, offers$ledger, offers$tables))
         return(list(s = NULL, thing = thing, look = look, question = question))
       }
-      bare <- question
-      bare["show"] <- list(list())
+      bare <- panel_question(state, panel, offers, as_table = TRUE)
       s <- kept_answer(kept, list("statement", unclass(bare)), function() {
         quietly(answer(bare, offers$ledger, offers$tables))
       })

@@ -98,22 +98,10 @@ behind_piece <- function(state, answer) {
 
 entries_table <- function(entries, at, behind) {
   tags <- htmltools::tags
-  decimals <- attr(entries, "decimals")
-  is_number <- function(values) is.numeric(values) && !is.object(values)
-  right <- vapply(unclass(entries)[names(entries)], is_number, TRUE)
-  cells <- lapply(stats::setNames(nm = names(entries)), function(name) {
-    values <- entries[[name]][at]
-    if (name == names(entries)[1]) return(number_text(values))
-    if (is.numeric(values) && !is.object(values)) {
-      return(if (is.null(decimals[[name]])) ifelse(is.na(values), "-", digits_text(values))
-             else number_text(values, decimals[[name]]))
-    }
-    if (inherits(values, "Date")) ifelse(is.na(values), "-", plain_text(values))
-    else member_text(values)
-  })
+  cells <- entry_cells(entries, at, attr(entries, "decimals"))
   head <- lapply(names(entries), function(name) {
     sorted <- identical(behind$order, name)
-    tags$th(scope = "col", class = if (right[[name]]) "number",
+    tags$th(scope = "col", class = if (cells[[name]]$right) "number",
             "aria-sort" = if (sorted) (if (identical(behind$down, "yes")) "descending"
                                        else "ascending"),
             act_button(paste0(gsub("_", " ", name), if (sorted)
@@ -121,10 +109,10 @@ entries_table <- function(entries, at, behind) {
               field = "order", value = name, class = "head",
               label = paste("Sort by", gsub("_", " ", name))))
   })
-  body <- do.call(paste0, Map(function(text, name) {
-    sprintf("<td%s>%s</td>", if (right[[name]]) " class=\"number\"" else "",
-            htmltools::htmlEscape(text))
-  }, unname(cells), names(cells)))
+  body <- do.call(paste0, lapply(unname(cells), function(cell) {
+    sprintf("<td%s>%s</td>", if (cell$right) " class=\"number\"" else "",
+            htmltools::htmlEscape(cell$text))
+  }))
   tags$div(class = "table", tabindex = "0", role = "region", "aria-label" = "Entries",
            tags$table(tags$thead(tags$tr(head)), tags$tbody(htmltools::HTML(
              paste(sprintf("<tr>%s</tr>", body), collapse = "\n")))))

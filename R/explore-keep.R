@@ -4,24 +4,11 @@
 # ---- the questions of all panels ---------------------------------------------------
 
 # list(ledger, statements, items): of the panels, as briefs and code take them.
-page_questions <- function(state, offers, panels = seq_along(state$panels)) {
-  statements <- list()
-  items <- list()
-  for (i in panels) {
-    panel <- state$panels[[i]]
-    question <- panel_question(state, panel, offers)
-    compares <- look_of(panel) == "compare_spans"
-    asked <- if (compares) list(show = question$show)
-             else unclass(question)[c("statement", "steps")]
-    known <- vapply(statements, identical, TRUE, asked)
-    name <- if (any(known)) names(statements)[which(known)[1]]
-            else free_name(statement_name(asked), c(names(statements), ""))
-    statements[[name]] <- asked
-    record <- if (!compares && length(question$show) > 0) question$show[[1]]
-    items <- c(items, list(list(what = record$show %||% "table", of = name, record = record,
-                                heading = panel$heading %||% panel_title(panel))))
-  }
-  list(ledger = source_facts(offers$ledger)$given, statements = statements, items = items)
+page_questions <- function(state, offers) {
+  content <- lapply(state$panels, function(panel) {
+    list(question = unclass(panel_question(state, panel, offers)), name = panel_name(panel))
+  })
+  question_parts_of(list(show = list(list(show = "page", content = content))))
 }
 
 # The page as a brief in a file of the folder of briefs; gives the file.
@@ -30,9 +17,8 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE) {
     refuse("choice", "The page was opened without a folder for briefs.", call = NULL)
   if (is.null(name) || !nzchar(trimws(name)))
     refuse("brief", "A brief needs a name.", call = NULL)
-  words <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(plain_letters(name))))
-  if (!nzchar(words)) words <- "brief"
-  file <- file.path(offers$briefs, paste0(words, ".yml"))
+  words <- dashed_words(plain_letters(name))
+  file <- file.path(offers$briefs, paste0(if (nzchar(words)) words else "brief", ".yml"))
   if (file.exists(file) && !overwrite) {
     refuse("file", c(sprintf("There is a brief %s already.", basename(file)),
                      i = "Give it another name, or tick that it is replaced."), call = NULL)
@@ -81,8 +67,8 @@ page_files <- list(
 page_file <- function(kind, state, offers, folder, kept = new_answers()) {
   one <- page_files[[one_of(kind, names(page_files), "file")]]
   panel <- panel_now(state)
-  words <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(panel_title(panel))))
-  file <- file.path(folder, paste0(substr(words, 1, 60), ".", one$ending))
+  words <- substr(dashed_words(panel_name(panel)), 1, 60)
+  file <- file.path(folder, paste0(if (nzchar(words)) words else kind, ".", one$ending))
   attach_usual_packages()
   if (kind == "page") {
     write_report(!!!page_parts(state, offers, kept), file = file, overwrite = TRUE,
@@ -119,8 +105,7 @@ page_parts <- function(state, offers, kept) {
     if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
     if (is_drawn_look(told$look)) panel_figure(told, offers) else told$thing %||% told$s
   })
-  stats::setNames(parts, vapply(state$panels,
-                                function(panel) panel$heading %||% panel_title(panel), ""))
+  stats::setNames(parts, vapply(state$panels, panel_name, ""))
 }
 
 # ---- briefs ----------------------------------------------------------------------------------

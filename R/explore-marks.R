@@ -50,10 +50,8 @@ mark_boxes <- function(points, lying) {
                       y1 = points$row + 0.45))
   }
   if (!is.null(points$part)) {
-    beside <- c(before = 0.21, now = -0.21)[points$kind]
-    beside[is.na(beside)] <- 0
-    points$place <- points$place + beside * if (lying) 1 else -1
-    points$half <- ifelse(points$kind %in% c("up", "down"), 0.4, 0.2)
+    points <- change_boxes(points, lying)
+    points$place <- points$at
     points$low <- rep(0, n)
     points$high <- points$value
   }

@@ -9,7 +9,7 @@ panel_piece <- function(state, i, told, offers) {
   now <- panel_at(state) == i
   parts <- if (is.null(told$problem))
     tryCatch(sentence_parts(state, panel, told, offers$ledger), error = function(e) NULL)
-  title <- panel$heading %||% panel_title(panel)
+  title <- panel_name(panel)
   tags$section(
     class = if (now) "panel now" else "panel", "aria-labelledby" = paste0("title-", i),
     tags$div(class = "panel-head",
@@ -25,6 +25,8 @@ panel_piece <- function(state, i, told, offers) {
     else panel_shown(state, i, panel, told, offers, parts)
   )
 }
+
+panel_name <- function(panel) panel$heading %||% panel_title(panel)
 
 panel_title <- function(panel) {
   tree <- panel$statement

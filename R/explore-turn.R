@@ -11,7 +11,6 @@ new_turns <- function(offers, state = NULL) {
   page$sent <- list()
   page$kept <- new_answers()
   page$width <- 900
-  page$hand <- NULL
   page
 }
 

@@ -138,11 +138,16 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   points
 }
 
+# Before and now stand side by side, their change in the middle: `at` and `half`.
+change_boxes <- function(points, lying) {
+  beside <- c(before = 0.21, now = -0.21, up = 0, down = 0)[points$kind]
+  points$at <- points$place + beside * if (lying) 1 else -1
+  points$half <- ifelse(points$kind %in% c("up", "down"), 0.4, 0.2)
+  points
+}
 
 change_layers <- function(points, colours, lying) {
-  points$at <- points$place +
-    c(before = 0.21, now = -0.21, up = 0, down = 0)[points$kind] * if (lying) 1 else -1
-  points$half <- ifelse(points$kind %in% c("up", "down"), 0.4, 0.2)
+  points <- change_boxes(points, lying)
   drawn <- points[!is.na(points$value), ]
   box <- if (lying)
     ggplot2::aes(xmin = 0, xmax = .data$value, ymin = .data$at - .data$half,

@@ -173,7 +173,7 @@ page_headings <- function(parts, names) {
   begun <- cumsum(nzchar(text)) > 0
   bare <- which(kinds %in% c("statement", "table") & !nzchar(text) & !begun)
   text[bare] <- vapply(parts[bare], page_heading, "")
-  id <- gsub("^-+|-+$", "", gsub("[^a-z0-9]+", "-", lower_text(text)))
+  id <- dashed_words(text)
   id <- make.unique(paste0("part-", ifelse(id == "", seq_along(id), id)), sep = "-")
   list(text = text, level = level, id = id, told = nzchar(text))
 }

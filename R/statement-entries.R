@@ -261,7 +261,12 @@ format.entries_behind <- function(x, ..., rows = NULL, width = NULL) {
 entry_lines <- function(x, decimals, rows, width) {
   shown <- shown_rows(nrow(x), rows %||% getOption("rollingledger.rows") %||% 10, periods = FALSE)
   at <- shown$head
-  cells <- lapply(stats::setNames(nm = names(x)), function(name) {
+  table_lines(entry_cells(x, at, decimals), seq_along(x) > 1, shown, width)
+}
+
+# Some of the entries as columns of text: list(heading, text, right) each.
+entry_cells <- function(x, at, decimals) {
+  lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]][at]
     if (name == names(x)[1]) return(list(heading = name, text = number_text(values), right = TRUE))
     if (is.numeric(values) && is.null(decimals[[name]]))
@@ -272,7 +277,6 @@ entry_lines <- function(x, decimals, rows, width) {
     list(heading = name, text = if (inherits(values, "Date")) ifelse(is.na(values), "-",
         plain_text(values)) else member_text(values), right = FALSE)
   })
-  table_lines(cells, seq_along(cells) > 1, shown, width)
 }
 
 #' @export
