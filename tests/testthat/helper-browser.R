@@ -131,6 +131,23 @@ press <- function(b, ..., shift = FALSE) {
          list(actions = list(list(type = "key", id = "keys", actions = acts))))
 }
 
+# A click while shift is held.
+click_with_shift <- function(b, css) {
+  place <- run_script(b, paste(
+    "var r = document.querySelector(arguments[0]).getBoundingClientRect();",
+    "return [Math.round(r.left + r.width / 2), Math.round(r.bottom - 5)];"), css)
+  wait <- list(type = "pause", duration = 0)
+  driver(b, "POST", paste0(b$session, "/actions"), list(actions = list(
+    list(type = "key", id = "keys", actions = list(
+      list(type = "keyDown", value = key_codes[["Shift"]]), wait, wait, wait,
+      list(type = "keyUp", value = key_codes[["Shift"]]))),
+    list(type = "pointer", id = "mouse", parameters = list(pointerType = "mouse"),
+         actions = list(wait, list(type = "pointerMove", x = place[[1]], y = place[[2]],
+                                   duration = 0),
+                        list(type = "pointerDown", button = 0), list(type = "pointerUp",
+                                                                     button = 0), wait)))))
+}
+
 # Mouse: a drag from one place of an element to another, in parts of its width.
 drag <- function(b, from, to) {
   place <- function(css) run_script(b, paste(

@@ -33,6 +33,11 @@ opened_page <- function(env = parent.frame()) {
 
 sentence_shown <- function(b) gsub("\\s+", " ", browser_text(b, "#sentence"))
 
+# Takes one of the values of a select.
+choose <- function(b, css, value) run_script(b, paste(
+  "var e = document.querySelector(arguments[0]); e.value = arguments[1];",
+  "e.dispatchEvent(new Event('change', {bubbles: true}));"), css, value)
+
 # Cells of a panel's table as they stand on the page: row, figure and text.
 cells_shown <- function(b, panel) {
   cells <- run_script(b, paste(
@@ -135,13 +140,14 @@ test_that("the job is done by pointing, and every number is R's", {
   expect_cells_of(b, 1, statement(x, span = "every Q3", fare = total(fare), entries = entries()))
 
   # Runs of periods on the strip: click, shift-click, drag, arrow keys, one on.
-  act({
-    click(b, "#level")
-    run_script(b, paste("var e = document.querySelector('#level'); e.value = 'quarter';",
-                        "e.dispatchEvent(new Event('change', {bubbles: true}));"))
-  })
+  act(choose(b, "#level", "quarter"))
   act(drag(b, "#bar-9", "#bar-11"))
   expect_match(sentence_shown(b), "2025-Q1/2025-Q3: 1 Jan to 30 Sep 2025", fixed = TRUE)
+  act(drag(b, "#bar-4", "#bar-4"))
+  act(click_with_shift(b, "#bar-6"))
+  expect_match(sentence_shown(b), "2023-Q4/2024-Q2: 1 Oct 2023 to 30 Jun 2024", fixed = TRUE)
+  act(click(b, "[data-do=undo]"))
+  act(click(b, "[data-do=undo]"))
   act(click(b, "[data-do=move][data-value='1']"))
   expect_match(sentence_shown(b), "2025-Q2/2025-Q4: 1 Apr to 31 Dec 2025", fixed = TRUE)
   act({
@@ -158,10 +164,7 @@ test_that("the job is done by pointing, and every number is R's", {
   act(click(b, button("by", "route")))
   act(click(b, button("by", "weekday")))
   act(click(b, button("by", "weekday")))
-  act({
-    run_script(b, paste("var e = document.querySelector('#column'); e.value = 'channel';",
-                        "e.dispatchEvent(new Event('change', {bubbles: true}));"))
-  })
+  act(choose(b, "#column", "channel"))
   act(click(b, "[data-do=members][data-only=web]"))
   expect_cells_of(b, 1, statement(x, by = "route", span = "2026-Q1/2026-Q3",
                                   where = channel == "web", fare = total(fare),
@@ -172,6 +175,22 @@ test_that("the job is done by pointing, and every number is R's", {
   act(click(b, ".chip-text"))
   expect_cells_of(b, 1, statement(x, by = "route", span = "2026-Q1/2026-Q3", fare = total(fare),
                                   entries = entries()))
+
+  # Totals stand apart, and fold the rows that they are totals of.
+  act(click(b, button("grain", "quarter")))
+  act(choose(b, "#totals", "by"))
+  totals <- statement(x, per = "quarter", by = "route", span = "2026-Q1/2026-Q3", totals = "by",
+                      fare = total(fare), entries = entries())
+  expect_cells_of(b, 1, totals)
+  seen <- paste("return Array.from(document.querySelectorAll('#panel-1 tbody tr'))",
+                ".filter(r => !r.hidden).length;")
+  expect_identical(browser_count(b, "#panel-1 tr.total .fold"), 3L)
+  click(b, "#panel-1 tr.total .fold")
+  expect_identical(run_script(b, seen), nrow(totals) - 6L)
+  click(b, "#panel-1 tr.total .fold")
+  expect_identical(run_script(b, seen), nrow(totals))
+  act(choose(b, "#totals", "none"))
+  act(click(b, button("grain", "")))
 
   # Compared with a year back; the two spans set equal give zero.
   act(click(b, button("step", "add_change")))
