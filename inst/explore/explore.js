@@ -259,12 +259,20 @@
     on("working", function (message) {
       var box = $("busy");
       if (!message.on) { box.textContent = ""; box.className = ""; return; }
+      inReach(box);
       box.className = "on";
       if (!box.querySelector("button")) {
         box.innerHTML = "<span></span> <button type=\"button\" data-do=\"stop\">Stop</button>";
       }
       box.querySelector("span").textContent = message.says;
     });
+  };
+  // What is said, and what stops work, must be seen and pressed over an open sheet too: all else
+  // is out of reach then.
+  var inReach = function (box) {
+    var dialog = document.querySelector("dialog[open]"), place = dialog || document.body;
+    if (box.parentNode === place) return;
+    place.insertBefore(box, dialog ? dialog.firstChild : document.querySelector(".desk"));
   };
   var say = function (texts, kind) {
     var box = $("said");
@@ -286,16 +294,13 @@
     if (kind === "told") {
       setTimeout(function () { if (box.contains(list)) box.textContent = ""; }, 9000);
     }
-    // What is said must be seen over an open sheet too.
-    var dialog = document.querySelector("dialog[open]");
-    (dialog || document.querySelector(".desk").parentNode).insertBefore(
-      box, dialog ? dialog.firstChild : document.querySelector(".desk"));
+    inReach(box);
   };
   ["behind", "hand"].forEach(function (id) {
     document.addEventListener("DOMContentLoaded", function () {
       $(id).addEventListener("close", function () {
-        var said = $("said");
-        if ($(id).contains(said)) document.body.insertBefore(said, document.querySelector(".desk"));
+        inReach($("said"));
+        inReach($("busy"));
       });
       $(id).addEventListener("cancel", function (event) {
         if (id === "behind") { event.preventDefault(); send({ do: "back" }); }

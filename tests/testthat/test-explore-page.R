@@ -273,6 +273,22 @@ test_that("the job is done by pointing, and every number is R's", {
   wait_until(function() page_counts(b)[[2]] > 0, what = "the page again")
   expect_identical(sentence_shown(b), later)
 
+  # Writing a page of six panels takes a moment: it can be stopped, from the sheet as well.
+  before <- sentence_shown(b)
+  for (i in 1:4) act(click(b, "[data-do=panel_more]"))
+  click(b, button("hand", "over"))
+  wait_until(function() browser_count(b, "[data-do=file][data-value=page]") > 0,
+             what = "the sheet")
+  click(b, "[data-do=file][data-value=page]")
+  wait_until(function() browser_count(b, "#busy button") > 0, what = "a way to stop")
+  click(b, "#busy button")
+  wait_until(function() grepl("Stopped", browser_text(b, "#said")), what = "the word on it")
+  expect_identical(trimws(browser_text(b, "#busy")), "")
+  press(b, "Escape")
+  for (i in 1:4) act(click(b, "[data-do=panel_without]"))
+  act(click(b, "#panel-1 [data-do=panel]"))
+  expect_identical(sentence_shown(b), before)
+
   # Handing over: code, a command line, a file; keeping; a brief with a value asked for.
   click(b, button("hand", "over"))
   wait_until(function() browser_count(b, "[data-do=code]") > 0, what = "the sheet")
