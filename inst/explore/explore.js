@@ -301,6 +301,7 @@
       $(id).addEventListener("close", function () {
         inReach($("said"));
         inReach($("busy"));
+        if (id === "hand") $(id).textContent = "";
       });
       $(id).addEventListener("cancel", function (event) {
         if (id === "behind") { event.preventDefault(); send({ do: "back" }); }
