@@ -145,6 +145,22 @@ core_control_values <- function(request, from, to) {
     .Call(`_rollingledger_core_control_values`, request, from, to)
 }
 
+core_bits_of_numbers <- function(values) {
+    .Call(`_rollingledger_core_bits_of_numbers`, values)
+}
+
+core_bits_of_text <- function(texts) {
+    .Call(`_rollingledger_core_bits_of_text`, texts)
+}
+
+core_watch_signal <- function(connection) {
+    .Call(`_rollingledger_core_watch_signal`, connection)
+}
+
+core_unwatch_signal <- function(watching) {
+    .Call(`_rollingledger_core_unwatch_signal`, watching)
+}
+
 core_groups <- function(keys, entries, threads) {
     .Call(`_rollingledger_core_groups`, keys, entries, threads)
 }
@@ -155,6 +171,10 @@ core_groups_by_arithmetic <- function(members, entries) {
 
 core_groups_in_order <- function(groups, keys, at) {
     .Call(`_rollingledger_core_groups_in_order`, groups, keys, at)
+}
+
+core_groups_of_numbers <- function(groups, numbers) {
+    .Call(`_rollingledger_core_groups_of_numbers`, groups, numbers)
 }
 
 core_group_facts <- function(groups) {

@@ -60,7 +60,20 @@ describe_verb("ledger", asked_of = "source",
   sheet = field("other", "sheet of a workbook, by name or number, otherwise the first",
                 value = "SHEET"),
   cells = field("text", "cells of a sheet, such as B3:F200", value = "CELLS",
-                more = "Or where they begin, such as B3.")
+                more = "Or where they begin, such as B3."),
+  hold = field("flag", "whether entries are read into memory", default = TRUE, option = "in-place",
+               off = "leave the files where they are, and read what each question needs",
+               more = paste(
+    "FALSE leaves files of separated text or Parquet where they are: each question reads the",
+    "columns that it needs, by DuckDB. For files larger than memory.")),
+  table = field("other", "table of a database, such as fares or sales.fares", value = "TABLE",
+                more = paste(
+    "`\"schema.name\"`, or c(\"schema\", \"name\") where a name holds a point; a view will do.")),
+  query = field("text", "a SELECT whose rows are the entries", value = "SELECT"),
+  order = field("text", "column of whole numbers by which entries of a day follow each other",
+                value = "COLUMN", more = paste(
+    "In a database, where rows have no order of their own: for balance() and for lists of entries.",
+    "Tables have one, by the number of the row; views and queries do not."))
 )
 
 #' Build a ledger: dated entries, ready to be asked
@@ -134,7 +147,10 @@ ledger <- function(source, on, ...) {
 }
 
 # What is asked of files alone.
-file_fields <- c("codes", "format", "separator", "encoding", "sheet", "cells")
+file_fields <- c("codes", "format", "separator", "encoding", "sheet", "cells", "hold")
+
+# What is asked of databases alone.
+engine_fields <- c("table", "query", "order")
 
 #' @export
 ledger.default <- function(source, on, ...) {
@@ -241,7 +257,8 @@ check_table <- function(table, label, call) {
   if (nrow(table) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
 }
 
-check_bases <- function(on, table, call) {
+# `table` is looked at for what else could be meant.
+check_bases <- function(on, table, call, known = names(table)) {
   if (is.null(on)) {
     refuse("date", c("{on} is missing: which column holds the date that counts?",
                      i = could_be_text(table)), call = call)
@@ -252,12 +269,12 @@ check_bases <- function(on, table, call) {
                      i = could_be_text(table)),
            call = call)
   }
-  for (name in on) if (!name %in% names(table)) {
+  for (name in on) if (!name %in% known) {
     refuse("column", c(sprintf("There is no column `%s` in the source.", name),
-                       i = nearest_hint(name, names(table)),
-                       i = sprintf("It has: %s.", listed(names(table))),
+                       i = nearest_hint(name, known),
+                       i = sprintf("It has: %s.", listed(known)),
                        i = could_be_text(table)),
-           given = name, known = names(table), call = call)
+           given = name, known = known, call = call)
   }
   called <- names(on) %||% rep("", length(on))
   called[called == ""] <- on[called == ""]
@@ -301,16 +318,19 @@ stated_format <- function(date_format, names) {
   if (length(said) > 0) date_format[[said[1]]]
 }
 
+check_until <- function(until, on, known, call) {
+  if (!rlang::is_string(until))
+    refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
+  if (!until %in% known) refuse_column(until, known, where = "the source", call = call)
+  if (until %in% on)
+    refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
+}
+
 # The column that says when entries end, as dates: list(table, unreadable).
 read_until <- function(table, on, given, call) {
   until <- given$until
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
-  if (!rlang::is_string(until))
-    refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
-  if (!until %in% names(table))
-    refuse_column(until, names(table), where = "the source", call = call)
-  if (until %in% on)
-    refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
+  check_until(until, on, names(table), call)
   ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
                           given$time_zone, given$missing, call)
   table[[until]] <- as_date(ends$days)
@@ -325,15 +345,6 @@ read_as_of <- function(as_of, days, basis, calendar, call) {
   if (is.na(newest)) return(today)
   if (isTRUE(basis$months)) newest <- min(today, periods_holding(newest, "month", calendar)$last)
   newest
-}
-
-#' @rdname span
-#' @usage NULL
-#' @export
-span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
-  as_of <- if (is.null(as_of)) calendar$as_of else one_day(as_of, "as_of")
-  first <- if (is.null(first)) calendar$bases[[1]]$first else one_day(first, "first")
-  new_ledger_span(resolve_phrases(phrase, calendar$calendar, as_of, first), calendar$calendar)
 }
 
 # The row of the source behind each entry.

@@ -38,12 +38,3 @@ renewed <- function(x) {
 
 # Names the statement that is being asked, by its id.
 answering_for <- function(x, id) assign("of", id, envir = ledger_cache(x))
-
-# Keeps what a question uses until the function that calls this is done; `of` is the statement that
-# it follows on.
-answering <- function(x, of = NULL, frame = caller_env()) {
-  cache <- ledger_cache(x)
-  open_cache(cache, of)
-  # Adds to the exits of that function.
-  do.call(base::on.exit, list(as.call(list(close_cache, cache)), TRUE), envir = frame)
-}

@@ -13,27 +13,38 @@ format.ledger <- function(x, ...) {
   attributes <- names(kinds)[startsWith(kinds, "code")]
   members <- vapply(x$columns[attributes], function(c) length(c$members), 0L)
   amounts <- names(kinds)[kinds %in% c("exact32", "exact64", "real")]
-  shown_units <- ifelse(amounts %in% names(x$units), sprintf(" (%s)", x$units[amounts]), "")
-  weekday <- weekday_names[core_dates_of(x$as_of)[4]]
   lines <- c(
     entries = entries_text(list(counts = entry_counts(x), kept = x$kept)),
     basis,
-    "as of" = sprintf("%s, a %s", day_text(x$as_of), weekday),
+    "as of" = day_with_weekday(x$as_of),
     until = x$until,
     where = if (!is.null(x$kept))
       sprintf("%s: %s of %s kept", attr(x$kept$where, "text"), number_text(x$used),
               number_text(x$kept$of)),
     attributes = listed(sprintf("%s (%s)", attributes, number_text(members)), most = 12),
-    amounts = listed(paste0(amounts, shown_units), most = 12),
+    amounts = listed(amounts_with_units(amounts, x$units), most = 12),
     dates = listed(names(kinds)[kinds == "day"]),
     "left out" = listed(x$left_out),
     read = paste(x$says, collapse = "; ")
   )
+  ledger_lines(x$source, lines, x$calendar)
+}
+
+day_with_weekday <- function(day) {
+  sprintf("%s, a %s", day_text(day), weekday_names[core_dates_of(day)[4]])
+}
+
+amounts_with_units <- function(amounts, units) {
+  paste0(amounts, ifelse(amounts %in% names(units), sprintf(" (%s)", units[amounts]), ""))
+}
+
+# Lines under their heading, those of the calendar last.
+ledger_lines <- function(label, lines, calendar) {
   lines <- lines[nzchar(lines)]
-  calendar <- trimws(format(x$calendar)[-1])
+  calendar <- trimws(format(calendar)[-1])
   calendar <- sub("^(fiscal year|weeks|working days) +", "\\1: ", calendar)
   lines <- c(lines, calendar = calendar[1], calendar[-1])
-  c(paste("Ledger of", x$source),
+  c(paste("Ledger of", label),
     sprintf("  %-*s  %s", max(nchar(names(lines))), names(lines), lines))
 }
 

@@ -14,6 +14,12 @@
 # how the source was read; given is the record of how the ledger was made.
 source_facts <- function(x) UseMethod("source_facts")
 
+# Opens a question of a source whose entries may change: all that is asked until the function that
+# is given back is called is of the same entries. NULL where nothing can change.
+source_opened <- function(x) UseMethod("source_opened")
+
+source_opened.ledger <- function(x) NULL
+
 entries_used <- function(x) source_facts(x)$counts$used
 
 # One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
@@ -40,8 +46,9 @@ source_lists <- function(x, ask, slot, from, to) UseMethod("source_lists")
 source_first_days <- function(x, on, column) UseMethod("source_first_days")
 
 # Single entries of some days that pass a condition, in order of their days and then of the source:
-# list(row, day, over, values); `over` where `ends` asks from when each is open no more.
-source_entries <- function(x, on, from, to, where, columns, ends = NULL) UseMethod("source_entries")
+# list(row, day, over, values); `over` where `ends` asks from when each is open no more. At most
+# `limit` of them, the first.
+source_entries <- function(x, on, from, to, where, columns, ends = NULL, limit = NULL) UseMethod("source_entries")
 
 # Figures of slots over days by a way of its own: every entry looked at once, without cells.
 source_control <- function(x, on, where, slots, from, to) UseMethod("source_control")
@@ -62,10 +69,38 @@ source_rows_told <- function(x, rows) UseMethod("source_rows_told")
 # The rows kept out of figures, with reasons.
 source_set_aside <- function(x) UseMethod("source_set_aside")
 
+# A table that the source has beside its entries, by its name, or NULL.
+source_table <- function(x, table) UseMethod("source_table")
+
+source_table.ledger <- function(x, table) NULL
+
 # The source after a step: list(step = "keep", where), "lookup" (table, ours, theirs), "append"
 # (rows, as_of), "work_out" (name, tree) "part" (part, on: a calendar part as a
 # column) or "without" (columns).
 source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
+
+#' @rdname span
+#' @usage NULL
+#' @export
+span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
+  facts <- source_facts(calendar)
+  as_of <- if (is.null(as_of)) facts$as_of else one_day(as_of, "as_of")
+  first <- if (is.null(first)) facts$dates[[1]]$first else one_day(first, "first")
+  new_ledger_span(resolve_phrases(phrase, facts$calendar, as_of, first), facts$calendar)
+}
+
+# Keeps what a question uses until the function that calls this is done, and its entries the same;
+# `of` is the statement that it follows on.
+answering <- function(x, of = NULL, frame = caller_env()) {
+  done <- source_opened(x)
+  cache <- ledger_cache(x)
+  open_cache(cache, of)
+  # Adds to the exits of that function.
+  do.call(base::on.exit, list(as.call(list(close_cache, cache)), TRUE), envir = frame)
+  if (!is.null(done)) {
+    do.call(base::on.exit, list(as.call(list(done)), TRUE), envir = frame)
+  }
+}
 
 # ---- what is asked -----------------------------------------------------------
 

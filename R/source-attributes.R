@@ -29,21 +29,25 @@ describe_verb("add_attributes", asked_of = "ledger",
 #' @include question-fields.R
 add_attributes <- function(x, table, key) {
   check_ledger_object(x)
-  given <- given_table(table, substitute(table))
-  table <- table_given(given)
-  if (!is.data.frame(table) || nrow(table) == 0)
+  # A table of the ledger's own database is joined there.
+  within <- source_table(x, table)
+  given <- if (is.null(within)) given_table(table, substitute(table))
+  table <- if (is.null(within)) table_given(given) else within
+  if (is.null(within) && (!is.data.frame(table) || nrow(table) == 0))
     refuse("source",
            sprintf("{table} must be a data frame with a row per key, not %s.", kind_text(table)))
+  there <- if (is.null(within)) names(table) else within$described$name
   if (!rlang::is_string(key))
     refuse("choice", "{key} must be the name of one column, or such as c(account = \"id\").",
            arg = "key")
   ours <- names(key) %||% key[[1]]
   theirs <- key[[1]]
-  if (!theirs %in% names(table)) {
-    refuse_column(theirs, names(table),
-                  where = if (is.null(given$file)) "{table}" else basename(given$file))
+  if (!theirs %in% there) {
+    refuse_column(theirs, there,
+                  where = if (!is.null(within)) within$relation$label
+                          else if (is.null(given$file)) "{table}" else basename(given$file))
   }
-  new <- setdiff(names(table), theirs)
+  new <- setdiff(there, theirs)
   taken <- intersect(new, c(source_column_names(x), source_facts(x)$left_out))
   if (length(taken) > 0) {
     refuse("column",
@@ -51,7 +55,8 @@ add_attributes <- function(x, table, key) {
              i = "Rename or leave out that of the lookup table."), given = taken[1])
   }
   x <- source_with(x, list(step = "lookup", table = table, ours = ours, theirs = theirs))
-  with_told(x, "add_attributes", table = table_record(given), key = key)
+  record <- if (is.null(within)) table_record(given) else within$record
+  with_told(x, "add_attributes", table = record, key = key)
 }
 
 # A ledger in memory with the columns of a lookup table.
@@ -84,12 +89,7 @@ match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
   same_kind <- is.numeric(members) == is.numeric(keys)
   if (!same_kind) keys <- plain_text(keys)
   twice <- unique(keys[duplicated(keys) & !is.na(keys)])
-  if (length(twice) > 0) {
-    refuse("source",
-           c(sprintf("The lookup has more than one row for %s: %s.",
-                     if (length(twice) == 1) "a key" else "some keys", listed(twice, most = 3)),
-             i = sprintf("Each `%s` needs one row.", name)), call = call)
-  }
+  if (length(twice) > 0) refuse_keys_twice(twice, name, call)
   at <- if (is.factor(members) || is.factor(keys) || !same_kind) match(plain_text(members),
       plain_text(keys))
         else match(members, keys)
@@ -101,6 +101,13 @@ match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
                                    listed(dQuote(utils::head(keys, 2), FALSE)))), call = call)
   }
   at
+}
+
+refuse_keys_twice <- function(twice, name, call) {
+  refuse("source",
+         c(sprintf("The lookup has more than one row for %s: %s.",
+                   if (length(twice) == 1) "a key" else "some keys", listed(twice, most = 3)),
+           i = sprintf("Each `%s` needs one row.", name)), call = call)
 }
 
 say_unmatched <- function(column, at, x, name) {

@@ -1,12 +1,14 @@
 # Single entries of a ledger in memory.
 
-source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL) {
+source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL,
+                                         limit = NULL) {
   x <- in_one_piece(x)
   basis <- x$bases[[on]]
   chosen <- chosen_entries(x, basis, from, to, where)
   days <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
   came <- source_rows(x)
   if (is.null(basis$offsets)) chosen <- chosen[order(days[chosen], came[chosen])]
+  if (!is.null(limit)) chosen <- utils::head(chosen, limit)
   over <- if (!is.null(ends)) over_basis(x, on, ends$last_day)$data$data[chosen]
   values <- lapply(stats::setNames(nm = columns),
                    function(name) entry_values(ledger_column(x, name), chosen))

@@ -7,12 +7,25 @@ ledger.character <- with_fields("ledger", function(source, on, ..., until, calen
                                                    columns, units, amounts, codes, date_format,
                                                    time_zone,
                                                    missing, number_format, format, separator,
-                                                   encoding, sheet, cells) {
+                                                   encoding, sheet, cells, hold, table, query,
+                                                   order) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
-  x <- ledger_of_files(source, given_to_ledger(rlang::current_env()), asked)
+  x <- ledger_of_place(source, given_to_ledger(rlang::current_env()), asked)
   kept_where(x, rlang::enquo(where))
 })
+
+# Files, or the address of a database.
+ledger_of_place <- function(source, given, asked, measured = NULL, spoken = NULL,
+                            call = caller_env()) {
+  if (is_address(source)) return(ledger_of_address(source, given, asked, call))
+  for (name in c("table", "query")) if (!is.null(given[[name]])) {
+    refuse("choice", sprintf("{%s} is for databases, and %s is a file.", name, source[1]),
+           arg = name, call = call)
+  }
+  if (isFALSE(given$hold)) return(ledger_of_files_left(source, given, asked, call))
+  ledger_of_files(source, given, asked, measured, spoken, call)
+}
 
 # `measured` names columns that measures add up: what is text in them is read as amounts, and rows
 # in which it is none are set aside. `spoken` tells what a question speaks of, list(texts, names),

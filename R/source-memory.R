@@ -229,24 +229,32 @@ source_with.memory_ledger <- function(x, step, call = caller_env()) {
 
 # Numbers of the rows of a table of members (text) that pass a condition.
 source_passing.memory_ledger <- function(x, members, where) {
+  kinds <- lapply(stats::setNames(nm = names(members)), function(name) {
+    column <- ledger_column(x, name)
+    list(holds = column_facts(column, x, name)$holds, values = column$members,
+         large = is_large(column))
+  })
+  members_passing(members, kinds, where)
+}
+
+# The same for columns of some kinds, list(holds, values, large) each.
+members_passing <- function(members, kinds, where) {
   n <- length(members[[1]])
   if (n == 0) return(integer())
   standing <- core_sort_by_day(integer(n), core_threads())
-  columns <- Map(function(text, name) {
-    encode_column(members_like(text, ledger_column(x, name)), standing)
-  }, members, names(members))
+  columns <- Map(function(text, kind) encode_column(members_like(text, kind), standing), members,
+                 kinds[names(members)])
   table <- renewed(list(used = n, columns = columns, bases = list()))
   every <- list(first = 0L, last = 0L, offsets = c(0L, n))
   core_chosen_entries(cube_request(table, every, where, list(entry_count)))
 }
 
-# Members written as text, as values of the kind that a column of the ledger holds.
-members_like <- function(text, column) {
-  if (is.factor(column$members)) {
-    levels <- union(levels(column$members), text[!is.na(text)])
-    return(factor(text, levels = levels, ordered = is.ordered(column$members)))
+# Members written as text, as values of the kind that a column holds.
+members_like <- function(text, kind) {
+  if (is.factor(kind$values)) {
+    levels <- union(levels(kind$values), text[!is.na(text)])
+    return(factor(text, levels = levels, ordered = is.ordered(kind$values)))
   }
-  if (is.logical(column$members)) return(as.logical(text))
-  if (is_code_column(column) || is_large(column)) return(text)
-  if (column$kind == "day") as_date(core_iso_days(text)) else suppressWarnings(as.double(text))
+  switch(kind$holds, flags = as.logical(text), days = as_date(core_iso_days(text)),
+         amounts = if (kind$large) text else suppressWarnings(as.double(text)), text)
 }

@@ -26,7 +26,7 @@ files_of_record <- function(source, args, measured, spoken, call) {
   where <- args$where
   args$where <- NULL
   given <- utils::modifyList(defaults, args)
-  x <- ledger_of_files(source, given, args, measured = measured, spoken = spoken, call = call)
+  x <- ledger_of_place(source, given, args, measured = measured, spoken = spoken, call = call)
   kept_where(x, rlang::quo(!!where), call)
 }
 
@@ -54,5 +54,5 @@ ledger_step_again <- function(x, step, tables, call) {
 # The path of a table's file, or the table that was given again.
 again_as_given <- function(given, tables, call) {
   given <- table_again(given, tables, call)
-  given$file %||% given$table
+  given$file %||% given$in_source %||% given$table
 }

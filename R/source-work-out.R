@@ -162,14 +162,18 @@ after_mark <- function(text, mark) {
   ifelse(at > 0, substring(text, at + nchar(mark)), "")
 }
 
+band_labels <- function(edges) {
+  said <- digits_text(edges)
+  n <- length(edges)
+  c(paste("below", said[1]), if (n > 1) paste(said[-n], "to below", said[-1]),
+    paste(said[n], "and more"))
+}
+
 # Bands as ordered members: "below 10", "10 to below 100", "100 and more".
 band_column <- function(tree, x, standing) {
   edges <- unlist(tree$with)
   value <- calculated(tree$of, x)
-  said <- digits_text(edges)
-  n <- length(edges)
-  labels <- c(paste("below", said[1]), if (n > 1) paste(said[-n], "to below", said[-1]),
-              paste(said[n], "and more"))
+  labels <- band_labels(edges)
   code_column(findInterval(calculated_value(value), edges), factor(labels, labels, ordered = TRUE),
               standing)
 }
@@ -248,12 +252,13 @@ with_part <- function(x, part, on, call = caller_env()) {
 
 hour_column <- function(x, on, standing, call) {
   hours <- x$columns[[hidden_hours(on)]]
-  if (is.null(hours)) {
-    refuse("column", c(sprintf("`hour` needs times, and `%s` holds days alone.",
-                               x$bases[[on]]$column),
-                       i = "Hours are those of the date basis of the statement."), call = call)
-  }
+  if (is.null(hours)) refuse_hour(x$bases[[on]]$column, call)
   amount_column(as.double(hours$members[core_codes_back(hours) + 1L]), standing)
+}
+
+refuse_hour <- function(column, call) {
+  refuse("column", c(sprintf("`hour` needs times, and `%s` holds days alone.", column),
+                     i = "Hours are those of the date basis of the statement."), call = call)
 }
 
 # Each day's value is worked out once, and then given to its entries.

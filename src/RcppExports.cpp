@@ -454,6 +454,50 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_bits_of_numbers
+NumericVector core_bits_of_numbers(NumericVector values);
+RcppExport SEXP _rollingledger_core_bits_of_numbers(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bits_of_numbers(values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_bits_of_text
+NumericVector core_bits_of_text(CharacterVector texts);
+RcppExport SEXP _rollingledger_core_bits_of_text(SEXP textsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type texts(textsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_bits_of_text(texts));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_watch_signal
+bool core_watch_signal(SEXP connection);
+RcppExport SEXP _rollingledger_core_watch_signal(SEXP connectionSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type connection(connectionSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_watch_signal(connection));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_unwatch_signal
+bool core_unwatch_signal(bool watching);
+RcppExport SEXP _rollingledger_core_unwatch_signal(SEXP watchingSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< bool >::type watching(watchingSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_unwatch_signal(watching));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_groups
 SEXP core_groups(List keys, double entries, int threads);
 RcppExport SEXP _rollingledger_core_groups(SEXP keysSEXP, SEXP entriesSEXP, SEXP threadsSEXP) {
@@ -489,6 +533,18 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< List >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type at(atSEXP);
     rcpp_result_gen = Rcpp::wrap(core_groups_in_order(groups, keys, at));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_groups_of_numbers
+SEXP core_groups_of_numbers(SEXP groups, IntegerVector numbers);
+RcppExport SEXP _rollingledger_core_groups_of_numbers(SEXP groupsSEXP, SEXP numbersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type numbers(numbersSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups_of_numbers(groups, numbers));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -880,9 +936,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
     {"_rollingledger_core_control_values", (DL_FUNC) &_rollingledger_core_control_values, 3},
+    {"_rollingledger_core_bits_of_numbers", (DL_FUNC) &_rollingledger_core_bits_of_numbers, 1},
+    {"_rollingledger_core_bits_of_text", (DL_FUNC) &_rollingledger_core_bits_of_text, 1},
+    {"_rollingledger_core_watch_signal", (DL_FUNC) &_rollingledger_core_watch_signal, 1},
+    {"_rollingledger_core_unwatch_signal", (DL_FUNC) &_rollingledger_core_unwatch_signal, 1},
     {"_rollingledger_core_groups", (DL_FUNC) &_rollingledger_core_groups, 3},
     {"_rollingledger_core_groups_by_arithmetic", (DL_FUNC) &_rollingledger_core_groups_by_arithmetic, 2},
     {"_rollingledger_core_groups_in_order", (DL_FUNC) &_rollingledger_core_groups_in_order, 3},
+    {"_rollingledger_core_groups_of_numbers", (DL_FUNC) &_rollingledger_core_groups_of_numbers, 2},
     {"_rollingledger_core_group_facts", (DL_FUNC) &_rollingledger_core_group_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 2},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},

@@ -64,6 +64,15 @@ SEXP core_groups_in_order(SEXP groups, List keys, IntegerVector at) {
   return kept(std::make_shared<const ledger::Groups>(*of, std::move(columns), INTEGER(at)));
 }
 
+// The same groups of entries whose group numbers, from 0, are given.
+// [[Rcpp::export]]
+SEXP core_groups_of_numbers(SEXP groups, IntegerVector numbers) {
+  const XPtr<glue::BuiltGroups> built(groups);
+  glue::check_groups(numbers, built->groups->count());
+  return kept(std::make_shared<const ledger::Groups>(
+      *built->groups, std::vector<std::int32_t>(numbers.begin(), numbers.end())));
+}
+
 // [[Rcpp::export]]
 List core_group_facts(SEXP groups) {
   const XPtr<glue::BuiltGroups> built(groups);

@@ -23,6 +23,7 @@ class Groups {
     if (by_arithmetic(members_, entries)) {
       count_ = static_cast<std::int32_t>(combinations);
     } else {
+      arithmetic_ = false;
       number_seen(entries, host);
     }
   }
@@ -34,10 +35,20 @@ class Groups {
         entries_(other.entries_),
         count_(other.count_),
         ids_(other.ids_.size()),
-        seen_(other.seen_) {
+        seen_(other.seen_),
+        arithmetic_(other.arithmetic_) {
     for (std::size_t i = 0; i < ids_.size(); ++i)
       ids_[i] = other.ids_[static_cast<std::size_t>(at[i]) - 1];
   }
+
+  // The same groups of entries whose group numbers are known.
+  Groups(const Groups& other, std::vector<std::int32_t> numbers)
+      : members_(other.members_),
+        entries_(numbers.size()),
+        count_(other.count_),
+        ids_(std::move(numbers)),
+        seen_(other.seen_),
+        arithmetic_(other.arithmetic_) {}
 
   // Whether groups are numbered by arithmetic, which needs no look at entries.
   static bool by_arithmetic(const std::vector<std::int32_t>& members, std::size_t entries) {
@@ -56,7 +67,7 @@ class Groups {
 
   // Group numbers of entries at ... at + n - 1.
   void numbers(std::size_t at, std::size_t n, std::int32_t* out) const {
-    if (!ids_.empty()) {
+    if (!ids_.empty() || !arithmetic_) {
       std::copy(ids_.begin() + static_cast<std::ptrdiff_t>(at),
                 ids_.begin() + static_cast<std::ptrdiff_t>(at + n), out);
     } else {
@@ -82,8 +93,8 @@ class Groups {
   std::vector<std::int32_t> members_of(std::int32_t g) const {
     std::uint64_t rest =
         seen_.empty() ? static_cast<std::uint64_t>(g) : seen_[static_cast<std::size_t>(g)];
-    std::vector<std::int32_t> result(keys_.size());
-    for (std::size_t k = keys_.size(); k-- > 0;) {
+    std::vector<std::int32_t> result(members_.size());
+    for (std::size_t k = members_.size(); k-- > 0;) {
       const auto m = static_cast<std::uint64_t>(members_[k]);
       result[k] = static_cast<std::int32_t>(rest % m);
       rest /= m;
@@ -110,7 +121,7 @@ class Groups {
             key * static_cast<std::uint64_t>(members_[k]) + static_cast<std::uint64_t>(codes[k][i]);
       }
       if (!known) continue;
-      if (ids_.empty()) {
+      if (arithmetic_) {
         result[i] = static_cast<std::int32_t>(key);
         continue;
       }
@@ -135,6 +146,7 @@ class Groups {
   std::int32_t count_ = 1;
   std::vector<std::int32_t> ids_;    // per entry, only where combinations are many
   std::vector<std::uint64_t> seen_;  // combination of each group, likewise
+  bool arithmetic_ = true;
 
   template <class Number>
   void combine(std::size_t at, std::size_t n, Number* out) const {

@@ -1,0 +1,157 @@
+# PostgreSQL: decimals and whole numbers of any size are added up exactly; their sums are sent as
+# doubles where these hold them, and else as text.
+
+postgres_dialect <- list(
+  name = "PostgreSQL", double = "double precision", text = "text", big = "numeric",
+  long = "bigint",
+  places = function(i) sprintf("$%d", i),
+  describe = function(engine, relation) {
+    info <- engine$transport$described(engine, sql("SELECT * FROM ", relation$from, " LIMIT 0"))
+    oids <- info$type
+    types <- engine_rows(engine, sql(
+      "SELECT CAST(CAST(oid AS bigint) AS text) AS oid, typname AS name, typtype AS kind ",
+      "FROM pg_catalog.pg_type WHERE CAST(oid AS bigint) IN (SELECT CAST(value AS bigint) FROM ",
+      "json_array_elements_text(CAST(", bound(json_list(unique(oids))), " AS json)))"))
+    declared <- types$name[match(oids, types$oid)]
+    enum <- types$kind[match(oids, types$oid)] %in% "e"
+    data.frame(name = info$name, type = postgres_types(declared, enum), declared = declared)
+  },
+  as_text = function(value, type) sql("(CAST(", value, " AS text) COLLATE \"C\")"),
+  moment_text = function(value, type) {
+    at <- if (type == "instant") sql(value, " AT TIME ZONE 'UTC'") else value
+    sql("(to_char(", at, ", 'YYYY-MM-DD HH24:MI:SS') || ' UTC') COLLATE \"C\"")
+  },
+  whole = function(value, type, decimals) {
+    number <- if (type == "double") sql("ROUND(", value, " * ", tens(decimals), ")")
+              else sql("(", value, " * CAST(", tens(decimals), " AS numeric))")
+    sql("CAST(", number, " AS ", if (type == "double") "bigint" else "numeric", ")")
+  },
+  compared = function(type, texts) {
+    if (type %in% c("whole", "decimal")) "numeric" else "double precision"
+  },
+  divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),
+  whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, tens(decimals)),
+  whole_text = function(sum) sprintf("CAST(TRUNC(%s) AS text)", sum),
+  day = function(value, type, zone) {
+    switch(type, "iso timed" = sql("SUBSTR(", value, ", 1, 10)"),
+           moment = sql("CAST(", value, " AS date)"),
+           instant = sql("CAST(", value, " AT TIME ZONE ", bound(zone), " AS date)"), value)
+  },
+  day_out = function(name, type) {
+    if (startsWith(type, "iso")) name else sprintf(
+      "CASE WHEN isfinite(%s) THEN %s - DATE '1970-01-01' ELSE -2147483647 END", name, name)
+  },
+  day_back = function(values) {
+    if (is.character(values)) days_of_iso(values) else days_in_years(values)
+  },
+  between = function(value, type, zone, from, to) {
+    day <- function(day) sql("CAST(", bound(iso_day(day)), " AS date)")
+    switch(type, iso = iso_between(value, from, to),
+      "iso timed" = iso_between(sql("SUBSTR(", value, ", 1, 10)"), from, to),
+      day = sql(value, " BETWEEN ", day(from), " AND ", day(to)),
+      moment = sql(value, " >= ", day(from), " AND ", value, " < ", day(to + 1L)),
+      instant = sql(value, " >= (CAST(", day(from), " AS timestamp) AT TIME ZONE ", bound(zone),
+                    ") AND ", value, " < (CAST(", day(to + 1L), " AS timestamp) AT TIME ZONE ",
+                    bound(zone), ")"))
+  },
+  hour = function(value, type, zone) {
+    switch(type, "iso timed" = sql("CAST(NULLIF(SUBSTR(", value, ", 12, 2), '') AS integer)"),
+      moment = sql("CAST(EXTRACT(HOUR FROM ", value, ") AS integer)"),
+      instant = sql("CAST(EXTRACT(HOUR FROM ", value, " AT TIME ZONE ", bound(zone),
+                    ") AS integer)"))
+  },
+  json_table = function(json, n) {
+    parts <- sprintf("value ->> %d AS k%d", seq_len(n) - 1L, seq_len(n))
+    sql("(SELECT ", paste(parts, collapse = ", "), " FROM json_array_elements(CAST(", bound(json),
+        " AS json)))")
+  },
+  json_column = function(json) {
+    sql("(SELECT value FROM json_array_elements_text(CAST(", bound(json), " AS json)))")
+  },
+  clock = function(value) sql(value, " ~ '^[T ][0-2][0-9]:[0-5][0-9]'"),
+  odd = function(value, type) {
+    if (!type %in% c("double", "decimal")) return(NULL)
+    list(nan = sql(value, " = 'NaN'"),
+         infinite = sql("(", value, " = 'Infinity' OR ", value, " = '-Infinity')"))
+  },
+  has_table = function(engine, relation) {
+    rows <- engine_rows(engine, sql("SELECT CAST(to_regclass(", bound(relation$from),
+                                    ") AS text) AS a"))
+    !is.na(rows$a)
+  },
+  row_key = function(engine, relation) {
+    if (is.null(relation$table) || !identical(relation_kind(engine, relation), "r")) return(NULL)
+    # The place of a row in its table: page and line.
+    paste0("(CAST(CAST((CAST(CAST(t.ctid AS text) AS point))[0] AS bigint) * 2048 + ",
+           "CAST((CAST(CAST(t.ctid AS text) AS point))[1] AS bigint) AS double precision))")
+  },
+  begin = function(engine) {
+    # A setting that lasts as long as a transaction tells whether one of the user's is open.
+    mark <- "SELECT set_config('rollingledger.within', 'yes', true) AS a"
+    engine_rows(engine, mark)
+    within <- engine_rows(engine, paste(
+      "SELECT current_setting('rollingledger.within', true) AS a,",
+      "current_setting('transaction_isolation') AS b"))
+    if (within$a %in% "yes") {
+      if (!within$b %in% c("repeatable read", "serializable")) {
+        refuse("source", c(
+          "The connection is within a transaction in which each statement sees other entries.",
+          i = "End it first, or begin it with ISOLATION LEVEL REPEATABLE READ."), call = NULL)
+      }
+      return(FALSE)
+    }
+    engine_run(engine, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY")
+    TRUE
+  },
+  end = function(engine) engine_run(engine, "COMMIT"),
+  token = function(engine) {
+    engine_rows(engine, "SELECT CAST(pg_current_snapshot() AS text) AS a")$a
+  },
+  # Whether rows came, went or were changed, where other tables of the database changed.
+  evidence = function(engine, relation) {
+    if (is.null(relation$table) || !identical(relation_kind(engine, relation), "r")) return(NULL)
+    rows <- engine_rows(engine, sql(
+      "SELECT CAST(COUNT(*) AS text) AS n, CAST(MAX(CAST(CAST(t.xmin AS text) AS bigint)) AS text)",
+      " AS x FROM ", relation$from, " AS t"))
+    paste(rows$n, rows$x)
+  },
+  moment = function(engine) {
+    engine_rows(engine, paste("SELECT CAST(pg_snapshot_xmax(pg_current_snapshot()) AS text)",
+                              "AS a"))$a
+  },
+  problem = function(message) {
+    if (grepl("nterrupted", message)) return("stopped")
+    if (grepl(paste("server closed the connection|terminating connection|connection to server|",
+                    "no connection to the server|could not receive data|could not send data|",
+                    "Invalid or closed|connection not open|SSL connection has been closed",
+                    "|Failed to prepare query : $|bad_weak_ptr|Lost connection", sep = ""),
+              message)) "lost" else ""
+  }
+)
+
+relation_kind <- function(engine, relation) {
+  known <- engine$kinds[[relation$from]]
+  if (!is.null(known)) return(known)
+  rows <- engine_rows(engine, sql("SELECT CAST(relkind AS text) AS k FROM pg_catalog.pg_class ",
+                                  "WHERE oid = CAST(", bound(relation$from), " AS regclass)"))
+  engine$kinds[[relation$from]] <- rows$k
+  rows$k
+}
+
+postgres_types <- function(names, enum) {
+  known <- c(int2 = "whole", int4 = "whole", int8 = "whole", numeric = "decimal",
+             float4 = "double", float8 = "double", date = "day", timestamp = "moment",
+             timestamptz = "instant", bool = "flag", text = "text", varchar = "text",
+             bpchar = "text", name = "text", uuid = "text", char = "text", citext = "text")
+  out <- unname(known[names])
+  out[enum] <- "text"
+  out[is.na(out)] <- "none"
+  out
+}
+
+# Days of years that there are.
+days_in_years <- function(days) {
+  days <- as.double(days)
+  days[!is.na(days) & (days < first_day_there_is | days > last_day_there_is)] <- NA
+  as.integer(days)
+}

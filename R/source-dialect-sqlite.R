@@ -1,0 +1,107 @@
+# SQLite: no dates, no decimals, and any value in any column. Days are text as in ISO 8601; amounts
+# are whole or real, told by what is there.
+
+sqlite_dialect <- list(
+  name = "SQLite", double = "REAL", text = "TEXT", big = "INTEGER", long = "INTEGER",
+  places = function(i) rep("?", length(i)),
+  describe = function(engine, relation) {
+    rows <- engine_rows(engine, sql("SELECT * FROM ", relation$from, " LIMIT 0"))
+    of_table <- if (!is.null(relation$table)) sqlite_columns(engine, relation)
+    declared <- of_table$type[match(names(rows), of_table$name)]
+    data.frame(name = names(rows), type = rep("mixed", length(rows)),
+               declared = if (is.null(declared)) rep("", length(rows)) else declared)
+  },
+  kinds = function(engine, relation, names) {
+    of <- list()
+    for (i in seq_along(names)) {
+      kind <- sprintf("typeof(t.%s)", sql_name(names[i]))
+      of[[paste0("a", i)]] <- sprintf("MIN(%s)", kind)
+      of[[paste0("z", i)]] <- sprintf("MAX(%s)", kind)
+    }
+    rows <- engine_rows(engine, sql_select(of, paste(relation$from, "AS t")))
+    vapply(seq_along(names), function(i) {
+      sqlite_kind(rows[[paste0("a", i)]], rows[[paste0("z", i)]])
+    }, "")
+  },
+  as_text = function(value, type) {
+    if (type == "text") sql(value, " COLLATE BINARY")
+    else sql("CAST(", value, " AS TEXT) COLLATE BINARY")
+  },
+  whole = function(value, type, decimals) {
+    if (type == "whole") return(sql("(", value, " * ", tens(decimals), ")"))
+    sql("CAST(ROUND(", value, " * ", tens(decimals), ") AS INTEGER)")
+  },
+  compared = function(type, texts) if (type %in% c("whole", "decimal")) "NUMERIC" else "REAL",
+  divide = function(a, b) sql("(", a, " / ", b, ")"),
+  whole_text = function(sum) sprintf("CAST(%s AS TEXT)", sum),
+  day = function(value, type, zone) {
+    if (type == "iso timed") sql("SUBSTR(", value, ", 1, 10)") else value
+  },
+  day_out = function(name, type) name,
+  day_back = function(values) days_of_iso(values),
+  between = function(value, type, zone, from, to) {
+    iso_between(if (type == "iso timed") sql("SUBSTR(", value, ", 1, 10)") else value, from, to)
+  },
+  hour = function(value, type, zone) {
+    sql("CAST(NULLIF(SUBSTR(", value, ", 12, 2), '') AS INTEGER)")
+  },
+  json_table = function(json, n) {
+    parts <- sprintf("json_extract(value, '$[%d]') AS k%d", seq_len(n) - 1L, seq_len(n))
+    sql("(SELECT ", paste(parts, collapse = ", "), " FROM json_each(", bound(json), "))")
+  },
+  json_column = function(json) sql("(SELECT value FROM json_each(", bound(json), "))"),
+  clock = function(value) sql(value, " GLOB '[T ][0-2][0-9]:[0-5][0-9]*'"),
+  odd = function(value, type) {
+    if (type == "double") list(infinite = sql("ABS(", value, ") > 1.7976931348623157e308"))
+  },
+  has_table = function(engine, relation) {
+    schema <- if (is.null(relation$table$schema)) "" else paste0(sql_name(relation$table$schema),
+                                                                 ".")
+    rows <- engine_rows(engine, sql("SELECT COUNT(*) AS n FROM ", schema, "sqlite_master WHERE ",
+                                    "type IN ('table', 'view') AND LOWER(name) = LOWER(",
+                                    bound(relation$table$name), ")"))
+    rows$n > 0
+  },
+  row_key = function(engine, relation) {
+    if (is.null(relation$table)) return(NULL)
+    has <- tryCatch({
+      engine_rows(engine, sql("SELECT t.rowid AS r FROM ", relation$from, " AS t LIMIT 1"))
+      TRUE
+    }, error = function(e) FALSE)
+    if (has) "t.rowid"
+  },
+  # Works within a transaction of the user's own, and ends nothing of it.
+  begin = function(engine) {
+    engine_run(engine, "SAVEPOINT rolling_ledger")
+    TRUE
+  },
+  end = function(engine) engine_run(engine, "RELEASE rolling_ledger"),
+  # The file's version, which moves with each change that another connection makes; and our own.
+  token = function(engine) {
+    paste(unlist(engine_rows(engine, "PRAGMA data_version")),
+          unlist(engine_rows(engine, "SELECT total_changes() AS n")))
+  },
+  evidence = function(engine, relation) NULL,
+  moment = function(engine) NULL,
+  problem = function(message) {
+    if (grepl("interrupted", message, ignore.case = TRUE)) return("stopped")
+    if (grepl("Invalid or closed connection|disk I/O error|external pointer is not valid",
+              message)) "lost" else ""
+  }
+)
+
+sqlite_columns <- function(engine, relation) {
+  known <- engine_rows(engine, sql(
+    "SELECT name, type FROM pragma_table_info(", bound(relation$table$name),
+    if (!is.null(relation$table$schema)) sql(", ", bound(relation$table$schema)) else "", ")"))
+  as.data.frame(known)
+}
+
+# What a column holds, from the first and last of the names of its kinds of values, in their order:
+# blob, integer, null, real, text.
+sqlite_kind <- function(first, last) {
+  if (is.na(first)) return("blank")
+  if (first == "blob") return("none")
+  if (last == "text") return(if (first %in% c("null", "text")) "text" else "mixed")
+  if (last == "real") "double" else if (first == "null") "blank" else "whole"
+}

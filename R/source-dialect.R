@@ -1,0 +1,74 @@
+# A dialect is what engines write differently: names of types, days, lists that are bound, how an
+# engine tells of its tables and of changes. Each stands in a file of its own as a list of
+#   name, double, text, big, long   its name, and the types of numbers, text, whole numbers of any
+#                                   size and those of 64 bits
+#   places(i)                       how bound values are written
+#   describe(engine, relation)      the columns there are: data frame of name and type
+#   as_text(value, type)            text that is told apart and ordered by its bytes
+#   whole(value, type, decimals)    an amount moved by so many decimals, as a whole number
+#   compared(type, texts)           the type as which amounts are compared with such numbers
+#   divide(a, b)                    of whole numbers that divide without rest
+#   day(value, type, zone)          the day of a date or moment, to group by
+#   day_out(name, type)             such a day as it is sent; day_back() reads it
+#   between(value, type, zone, from, to)
+#   hour(value, type, zone)
+#   json_table(json, n), json_column(json)   bound lists as a table of texts k1, k2, ...; as texts
+#   clock(value)                    whether a text is a time of day
+#   odd(value, type)                list(nan, infinite), conditions; NULL where there are none
+#   has_table(engine, relation)     whether there is such a table
+#   row_key(engine, relation)       what rows are in order by, or NULL
+#   begin(engine), end(engine, own), token(engine, relation), evidence(engine, relation)
+#   problem(message)                "lost", "stopped", "denied" or ""
+# Types are "whole", "decimal", "double", "scaled" (whole, of so many decimals), "text", "flag",
+# "day", "iso" (days as text), "moment", "instant" and "none".
+
+as_double <- function(dialect, value) sql("CAST(", value, " AS ", dialect$double, ")")
+
+tens <- function(decimals) sprintf("%.0f", 10^decimals)
+
+# An amount as an engine compares it and sends it: a number.
+sql_number <- function(dialect, value, type, scale = 0L) {
+  if (type != "scaled") return(value)
+  sql("(", as_double(dialect, value), " / ", tens(scale), ")")
+}
+
+# What is added up for a column, and how the sum is sent: list(of, out). Sums of exact amounts come
+# as whole numbers of their smallest decimal: as text where a double might not hold them.
+sql_sum <- function(dialect, column, facts, name) {
+  number <- sql_number(dialect, column$value, column$type, column$scale %||% 0L)
+  if (!facts$exact) {
+    return(list(of = as_double(dialect, number), out = sprintf("SUM(%s)", name)))
+  }
+  plain <- column$type %in% c("whole", "decimal")
+  of <- if (plain) column$value
+        else sql_whole(dialect, column, facts$decimals)
+  sum <- sprintf("SUM(%s)", name)
+  if (column$type == "decimal") sum <- dialect$whole_sum(sum, facts$decimals)
+  list(of = of, out = if (facts$sum_of_sizes < 2^52) as_double(dialect, sum)$text
+                      else dialect$whole_text(sum))
+}
+
+# An amount as a whole number of so many decimals.
+sql_whole <- function(dialect, column, decimals) {
+  if (column$type != "scaled") return(dialect$whole(column$value, column$type, decimals))
+  if (column$scale <= decimals) {
+    return(sql("(", column$value, " * ", tens(decimals - column$scale), ")"))
+  }
+  dialect$divide(column$value, tens(column$scale - decimals))
+}
+
+# The bits of whole numbers, sent as doubles or as text.
+bits_sent <- function(values) {
+  if (is.character(values)) core_bits_of_text(values) else core_bits_of_numbers(as.double(values))
+}
+
+# ISO days written as text, whose order is that of time.
+iso_between <- function(value, from, to) {
+  sql(value, " BETWEEN ", bound(iso_day(from)), " AND ", bound(iso_day(to)))
+}
+
+days_of_iso <- function(values) core_iso_days(enc2utf8(as.character(values)))
+
+dialects <- function() {
+  list(sqlite = sqlite_dialect, postgres = postgres_dialect, duckdb = duckdb_dialect)
+}

@@ -1,0 +1,354 @@
+# The narrow questions of source-.R, answered by an engine: one statement each, whose rows are cells
+# or lists. What comes back is handed to the same cubes and lists as entries in memory.
+
+# ---- members and groups ------------------------------------------------------------
+
+source_members.engine_ledger <- function(x, name, call = caller_env()) {
+  source_column(x, name, call)
+  kept_in(ledger_cache(x), list("members", name), function() members_in_engine(x, name),
+          function(members) 100 * length(members$values))
+}
+
+members_in_engine <- function(x, name) {
+  member <- member_sql(x, name)
+  rows <- asked_rows(x, list(v = member$of),
+                     list(v = member$out("v"), n = count_out(x$engine$dialect)),
+                     used_sql(x, names(x$on)[1]), member$joins, group = "v")
+  values <- member$back(rows$v)
+  counts <- as.double(rows$n)
+  if (anyDuplicated(values) > 0) {
+    # Days of times, and what stands for nothing, may come apart.
+    known <- unique(values)
+    counts <- as.double(tapply(counts, factor(match(values, known), seq_along(known)), sum))
+    values <- known
+  }
+  levels <- column_sql(x, name)$levels
+  if (!is.null(levels)) {
+    every <- factor(levels, levels = levels, ordered = is.ordered(values))
+    if (anyNA(values)) every[length(every) + 1L] <- NA
+    counts <- ifelse(is.na(match(every, values)), 0, counts[match(every, values)])
+    values <- every
+  }
+  order <- order(values, method = "radix")
+  values <- values[order]
+  counts <- if (sum(counts) < 2^31) as.integer(counts[order]) else counts[order]
+  new_members(values, function() counts)
+}
+
+source_groups.engine_ledger <- function(x, by) {
+  members <- lapply(by, function(name) source_members(x, name))
+  counts <- vapply(members, function(one) length(one$values), 0L)
+  pointer <- core_groups_by_arithmetic(counts, most_by_arithmetic)
+  if (is.null(pointer)) pointer <- groups_that_occur(x, by, members)
+  new_groups(pointer, by, members)
+}
+
+# Up to twice as many combinations are numbered though not all of them occur.
+most_by_arithmetic <- 500000
+
+groups_that_occur <- function(x, by, members) {
+  sent <- members_sent(x, by)
+  rows <- asked_rows(x, sent$of, sent$out, used_sql(x, names(x$on)[1]), sent$joins,
+                     group = names(sent$of))
+  core_groups(codes_as_columns(codes_sent(sent, rows, members), members),
+              length(rows[[1]]), core_threads())
+}
+
+# Attributes as they are selected and read: list(of, out, back, joins).
+members_sent <- function(x, by) {
+  each <- lapply(by, function(name) member_sql(x, name))
+  names(each) <- sprintf("g%d", seq_along(by))
+  list(of = lapply(each, function(one) one$of),
+       out = Map(function(one, alias) one$out(alias), each, names(each)),
+       back = lapply(each, function(one) one$back),
+       joins = unlist(lapply(each, function(one) one$joins)))
+}
+
+# Member numbers from 0 of what was sent.
+codes_sent <- function(sent, rows, members) {
+  Map(function(alias, back, known) {
+    codes <- members_found(known, back(rows[[alias]]))
+    if (any(codes < 0L)) stop("an engine sent a member that it did not list")
+    codes
+  }, names(sent$of), sent$back, members)
+}
+
+codes_as_columns <- function(codes, members) {
+  unname(Map(function(code, known) {
+    list(kind = "code32", data = code, members = seq_along(known$values))
+  }, codes, members))
+}
+
+# The groups of a source with those of the rows that were sent.
+groups_of_rows <- function(x, by, sent, rows) {
+  groups <- groups_by(x, by)
+  n <- length(rows[[length(rows)]])
+  if (length(by) == 0) return(core_groups(list(), n, 1L))
+  codes <- codes_sent(sent, rows, groups$members)
+  numbers <- core_group_numbers(groups$pointer, unname(codes))
+  core_groups_of_numbers(groups$pointer, numbers)
+}
+
+# ---- cells ----------------------------------------------------------------------------
+
+source_cells.engine_ledger <- function(x, ask, from, to) {
+  if (!identical(ask$days, "own")) return(cells_of_ends(x, ask))
+  rows <- cell_rows(x, ask, from, to)
+  cells_from_rows(x, ask, rows, from, to)
+}
+
+cells_from_rows <- function(x, ask, rows, from, to) {
+  groups <- groups_of_rows(x, ask$by, rows$sent, rows$rows)
+  held <- if (length(rows$day) > 0) range(rows$day) else c(0L, 0L)
+  pointer <- core_cube_of_cells(rows$day, groups, rows$slots, rows$decimals, held[1], held[2],
+                                core_threads())
+  new_cells(pointer, ask, from, to)
+}
+
+# What is selected and added up for each slot: list(of, out, decimals, joins).
+slots_sql <- function(x, slots) {
+  dialect <- x$engine$dialect
+  each <- lapply(seq_along(slots), function(i) slot_sql(x, slots[[i]], sprintf("s%d", i)))
+  names(each) <- sprintf("s%d", seq_along(slots))
+  list(of = Filter(Negate(is.null), lapply(each, function(one) one$of)),
+       out = lapply(each, function(one) one$out),
+       decimals = vapply(each, function(one) one$decimals, 0L),
+       joins = unlist(lapply(each, function(one) one$joins)))
+}
+
+slot_sql <- function(x, slot, name) {
+  dialect <- x$engine$dialect
+  where <- if (!is.null(slot$where)) condition_sql(x, slot$where)
+  if (slot$what == "count" && is.null(where)) {
+    return(list(of = NULL, out = count_out(dialect), decimals = 0L))
+  }
+  column <- if (slot$what != "count") column_sql(x, slot$column)
+  facts <- if (slot$what == "sum") source_column(x, slot$column)
+  sum <- if (slot$what == "sum") sql_sum(dialect, column, facts, name)
+         else list(of = if (is.null(column)) sql("1") else column$value,
+                   out = as_double(dialect, sprintf("COUNT(%s)", name))$text)
+  of <- if (is.null(where)) sum$of
+        else sql("CASE WHEN ", where$piece, " THEN ", sum$of, " END")
+  list(of = of, out = sum$out, decimals = if (!is.null(facts) && !facts$exact) -1L
+       else facts$decimals %||% 0L, joins = c(where$joins, column$joins))
+}
+
+# Rows of a day and a group with the figures of each slot: list(day, sent, rows, slots, decimals).
+cell_rows <- function(x, ask, from, to) {
+  day <- day_sql(x, x$on[[ask$on]])
+  sent <- members_sent(x, ask$by)
+  slots <- slots_sql(x, ask$slots)
+  rows <- asked_rows(
+    x, c(list(d = day$value), sent$of, slots$of),
+    c(list(d = x$engine$dialect$day_out("d", day$type)), sent$out, slots$out),
+    used_sql(x, ask$on, from, to, ask$where), c(day$joins, sent$joins, slots$joins),
+    group = c("d", names(sent$of)))
+  list(day = as.integer(x$engine$dialect$day_back(rows$d)), sent = sent, rows = rows,
+       slots = slot_figures(rows, slots), decimals = unname(slots$decimals))
+}
+
+slot_figures <- function(rows, slots) {
+  unname(Map(function(name, decimals) {
+    values <- rows[[name]]
+    if (decimals < 0) {
+      values <- as.double(values)
+      values[is.na(values)] <- 0
+      return(values)
+    }
+    # The sum of no amounts is nothing.
+    values[is.na(values)] <- if (is.character(values)) "0" else 0
+    bits_sent(values)
+  }, names(slots$out), slots$decimals))
+}
+
+# Cells by the day from which entries are open no more: the day after their end, or of it, never
+# before they began.
+cells_of_ends <- function(x, ask) {
+  dialect <- x$engine$dialect
+  day <- day_sql(x, x$on[[ask$on]])
+  end <- end_sql(x)
+  sent <- members_sent(x, ask$by)
+  slots <- slots_sql(x, ask$slots)
+  rows <- asked_rows(
+    x, c(list(d = day$value, o = end$value), sent$of, slots$of),
+    c(list(d = dialect$day_out("d", day$type), o = dialect$day_out("o", end$type)), sent$out,
+      slots$out), used_sql(x, ask$on, where = ask$where),
+    c(day$joins, end$joins, sent$joins, slots$joins), group = c("d", "o", names(sent$of)))
+  over <- over_days(dialect$day_back(rows$d), dialect$day_back(rows$o), ask$days$last_day)
+  stays <- which(!is.na(over) & over <= engine_look(x)$facts$as_of)
+  rows <- lapply(rows, function(column) column[stays])
+  cells_from_rows(x, ask, list(day = as.integer(over[stays]), sent = sent, rows = rows,
+                               slots = slot_figures(rows, slots),
+                               decimals = unname(slots$decimals)),
+                  first_day_there_is, last_day_there_is)
+}
+
+end_sql <- function(x) {
+  day <- day_sql(x, x$until)
+  day$value <- x$engine$dialect$day(readable_day(x, x$until), day$type, x$time_zone)
+  day
+}
+
+over_days <- function(began, ends, open_on_last_day) {
+  pmax(ends + as.integer(open_on_last_day), began)
+}
+
+# ---- lists ------------------------------------------------------------------------------
+
+source_lists.engine_ledger <- function(x, ask, slot, from, to) {
+  day <- day_sql(x, x$on[[ask$on]])
+  dialect <- x$engine$dialect
+  sent <- members_sent(x, ask$by)
+  where <- both_conditions(ask$where, slot$where)
+  list_of <- switch(slot$what, distinct = distinct_rows, smallest = , largest = extreme_rows,
+                    middle = every_amount, latest = latest_amounts)
+  list <- list_of(x, slot, list(d = day$value), sent,
+                  list(d = dialect$day_out("d", day$type)),
+                  function(...) used_sql(x, ask$on, from, to, where), c(day$joins, sent$joins))
+  rows <- list$rows
+  days <- as.integer(dialect$day_back(rows$d))
+  groups <- groups_of_rows(x, ask$by, sent, rows)
+  held <- if (length(days) > 0) range(days) else c(0L, 0L)
+  pointer <- core_lists_of_rows(days, groups, slot$what, list$amount %||% numeric(),
+                                list$member %||% integer(), list$members %||% 0L, held[1], held[2],
+                                core_threads())
+  list(from = from, to = to, pointer = pointer)
+}
+
+# Members by day and group, each once.
+distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
+  member <- member_sql(x, slot$column)
+  known <- source_members(x, slot$column)
+  rows <- asked_rows(x, c(day, sent$of, list(m = member$of)),
+                     c(day_out, sent$out, list(m = member$out("m"))), used(),
+                     c(joins, member$joins), group = c("d", names(sent$of), "m"))
+  codes <- members_found(known, member$back(rows$m))
+  codes[codes == known$absent - 1L] <- -1L
+  list(rows = rows, member = codes, members = length(known$values))
+}
+
+# The smallest or largest amount of each day and group.
+extreme_rows <- function(x, slot, day, sent, day_out, used, joins) {
+  amount <- member_sql(x, slot$column)
+  best <- if (slot$what == "largest") "MAX(v)" else "MIN(v)"
+  rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
+                     c(day_out, sent$out, list(v = as_double(x$engine$dialect, best))), used(),
+                     c(joins, amount$joins), group = c("d", names(sent$of)))
+  list(rows = rows, amount = as.double(rows$v))
+}
+
+# Every amount, as many times as it is there.
+every_amount <- function(x, slot, day, sent, day_out, used, joins) {
+  amount <- member_sql(x, slot$column)
+  rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
+                     c(day_out, sent$out, list(v = as_double(x$engine$dialect, "v"),
+                                               n = count_out(x$engine$dialect))), used(),
+                     c(joins, amount$joins), group = c("d", names(sent$of), "v"))
+  at <- rep(seq_along(rows$n), as.integer(rows$n))
+  rows <- lapply(rows, function(column) column[at])
+  list(rows = rows, amount = as.double(rows$v))
+}
+
+# The last amount of each day and group (and member), in the order of rows.
+latest_amounts <- function(x, slot, day, sent, day_out, used, joins) {
+  dialect <- x$engine$dialect
+  key <- row_key_of(x, "balance()")
+  amount <- member_sql(x, slot$column)
+  each <- if (!is.null(slot$each)) member_sql(x, slot$each)
+  apart <- c("d", names(sent$of), if (!is.null(each)) "m")
+  held <- used()
+  held$pieces <- c(held$pieces, list(sql(amount$of, " IS NOT NULL")))
+  entries <- sql_select(c(day, sent$of, if (!is.null(each)) list(m = each$of),
+                          list(v = amount$of, r = key$piece)),
+                        from_sql(x, c(joins, amount$joins, each$joins, held$joins), rows = TRUE),
+                        sql_all(held$pieces))
+  ranked <- sql_select(
+    c(lapply(stats::setNames(nm = c(apart, "v")), identity),
+      list(k = sprintf("ROW_NUMBER() OVER (PARTITION BY %s ORDER BY r DESC)",
+                       paste(apart, collapse = ", ")))), sql("(", entries, ") AS e"))
+  rows <- engine_rows(x$engine, sql_select(
+    c(day_out, sent$out, if (!is.null(each)) list(m = each$out("m")),
+      list(v = as_double(dialect, "v"))), sql("(", ranked, ") AS l"), sql("k = 1")))
+  out <- list(rows = rows, amount = as.double(rows$v))
+  if (!is.null(each)) {
+    known <- source_members(x, slot$each)
+    out$member <- members_found(known, each$back(rows$m))
+    out$members <- length(known$values)
+  }
+  out
+}
+
+source_first_days.engine_ledger <- function(x, on, column) {
+  day <- day_sql(x, x$on[[on]])
+  member <- member_sql(x, column)
+  rows <- asked_rows(x, list(m = member$of, d = day$value),
+                     list(m = member$out("m"), d = x$engine$dialect$day_out("MIN(d)", day$type)),
+                     used_sql(x, on), c(member$joins, day$joins), group = "m")
+  members <- source_members(x, column)
+  out <- rep(NA_integer_, length(members$values))
+  out[members_found(members, member$back(rows$m)) + 1L] <-
+    as.integer(x$engine$dialect$day_back(rows$d))
+  out
+}
+
+# ---- single entries --------------------------------------------------------------------
+
+source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends = NULL,
+                                         limit = NULL) {
+  dialect <- x$engine$dialect
+  day <- day_sql(x, x$on[[on]])
+  key <- row_key_of(x, "A list of entries")
+  sent <- members_sent(x, columns)
+  end <- if (!is.null(ends)) end_sql(x)
+  rows <- asked_rows(
+    x, c(list(d = day$value, r = key$piece), sent$of, if (!is.null(end)) list(o = end$value)),
+    c(list(d = dialect$day_out("d", day$type), r = "r"), sent$out,
+      if (!is.null(end)) list(o = dialect$day_out("o", end$type))),
+    used_sql(x, on, from, to, where), c(day$joins, sent$joins, end$joins),
+    order = c("d", "r"), limit = limit, rows = TRUE)
+  days <- as.integer(dialect$day_back(rows$d))
+  list(row = as.double(rows$r), day = days,
+       over = if (!is.null(end)) over_days(days, dialect$day_back(rows$o), ends$last_day),
+       values = Map(function(alias, back) back(rows[[alias]]), names(sent$of), sent$back) |>
+         stats::setNames(columns))
+}
+
+source_control.engine_ledger <- function(x, on, where, slots, from, to) {
+  parts <- slots_sql(x, slots)
+  rows <- asked_rows(x, c(list(c = sql("1")), parts$of), parts$out,
+                     used_sql(x, on, from, to, where), parts$joins)
+  unname(mapply(function(name, decimals) {
+    value <- suppressWarnings(as.double(rows[[name]]))
+    if (is.na(value)) 0 else if (decimals > 0) value / 10^decimals else value
+  }, names(parts$out), parts$decimals))
+}
+
+source_absent.engine_ledger <- function(x, on) {
+  found <- engine_look(x)$absent[[on]]
+  list(without = found$without %||% 0, late = found$late %||% 0)
+}
+
+source_days_held.engine_ledger <- function(x, on, from, to) {
+  days <- engine_look(x)$bases[[on]]$days
+  vapply(seq_along(from), function(i) any(days >= from[i] & days <= to[i]), TRUE)
+}
+
+source_passing.engine_ledger <- function(x, members, where) {
+  holds <- lapply(stats::setNames(nm = names(members)), function(name) {
+    passing_kind(source_column(x, name), x, name)
+  })
+  members_passing(members, holds, where)
+}
+
+# What a column holds, as far as conditions on members need it.
+passing_kind <- function(known, x, name) {
+  values <- if (known$holds %in% c("levels", "ordered")) source_members(x, name)$values
+  list(holds = known$holds, values = values, large = known$large)
+}
+
+# The rows kept out, by their reasons; so many of them as can be read.
+source_set_aside.engine_ledger <- function(x) {
+  root <- x
+  while (!is.null(root$parent)) root <- root$parent
+  rows_aside_in_engine(root)
+}

@@ -1,0 +1,202 @@
+# A ledger whose entries stay in an engine. It holds how they are read, and no entry: columns as
+# SQL, conditions as trees, and what was found at the last look (source-engine-look.R).
+#
+# list(engine, relation, label, columns, hidden, keeps, parent, on, until, calendar, units, given,
+# asked, told, row_key, handle, looked, lookups). A column is list(name, type, value, ...): its type
+# of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for decimals,
+# `levels` in their order, `needs` names of joins, or how it is put together at each look (`part`).
+
+#' @rdname ledger
+#' @export
+#' @include question-fields.R
+ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order, until,
+                                                       calendar, as_of, where, columns, units,
+                                                       amounts, time_zone, missing) {
+  rlang::check_dots_empty0(...)
+  asked <- asked_fields("ledger")
+  given <- given_to_ledger(rlang::current_env())
+  engine <- engine_of(source, call = rlang::current_env())
+  x <- ledger_of_engine(engine, given, c(list(data = "a connection"), asked))
+  kept_where(x, rlang::enquo(where))
+})
+
+#' @rdname ledger
+#' @export
+ledger.function <- ledger.DBIConnection
+
+#' @rdname ledger
+#' @export
+ledger.adbc_connection <- ledger.DBIConnection
+
+ledger_of_engine <- function(engine, given, record, call = caller_env()) {
+  relation <- if (is.list(given$relation)) given$relation
+              else new_relation(given$table, given$query, call)
+  check_calendar(given$calendar, call)
+  within_engine(engine, {
+    x <- new_engine_ledger(engine, relation, given, call)
+    x$given <- record
+    x$asked <- given[c("as_of", "amounts", "time_zone", "missing")]
+    looked_at(x, call)
+    say_aside_in_engine(x)
+    if (is.null(record$columns)) x else worked_out(x, record$columns, call)
+  })
+}
+
+new_engine_ledger <- function(engine, relation, given, call) {
+  described <- engine$dialect$describe(engine, relation)
+  check_names_once(described$name, relation$label, call)
+  on <- check_bases(given$on, first_rows(engine, relation), call, known = described$name)
+  check_units(given$units, described$name, call)
+  if (!is.null(given$until)) check_until(given$until, on, described$name, call)
+  if (!is.null(given$time_zone)) check_time_zone(given$time_zone, call)
+  for (name in given$amounts) if (!name %in% described$name)
+    refuse_column(name, described$name, where = "the source", call = call)
+  if (!is.null(engine$dialect$kinds)) {
+    described$type <- engine$dialect$kinds(engine, relation, described$name)
+  }
+  x <- structure(list(
+    engine = engine, relation = relation, label = relation$label, on = on, until = given$until,
+    calendar = given$calendar, units = given$units, time_zone = given$time_zone %||% "UTC",
+    missing = given$missing %||% missing_marks, columns = list(), hidden = character(),
+    left_out = character(), keeps = list(), handle = new_handle(),
+    looked = new.env(parent = emptyenv()), lookups = list(), joins = list()
+  ), class = c("engine_ledger", "ledger"))
+  x$as_of_given <- if (!is.null(given$as_of)) one_day(given$as_of, "as_of", call)
+  dates <- c(on, given$until)
+  for (i in seq_len(nrow(described))) {
+    name <- described$name[i]
+    column <- engine_column(x, name, described$type[i], described$declared[i], name %in% dates,
+                            name %in% given$amounts, call)
+    if (column$type == "none") x$left_out <- c(x$left_out, name)
+    else x$columns[[name]] <- column
+  }
+  x["row_key"] <- list(engine_row_key(x, given$order, described$name, call))
+  x$order <- given$order
+  x
+}
+
+# The first rows, for messages that say which column could be meant.
+first_rows <- function(engine, relation) {
+  as.data.frame(engine_rows(engine, sql("SELECT * FROM ", relation$from, " LIMIT 200")),
+                stringsAsFactors = FALSE, optional = TRUE)
+}
+
+# A column as it is read. Dates are dates of the engine, or text as in ISO 8601.
+engine_column <- function(x, name, type, declared, is_date, is_amount, call, alias = "t") {
+  dialect <- x$engine$dialect
+  value <- sql(alias, ".", sql_name(name, call))
+  named <- function(...) list(name = name, ..., declared = declared)
+  if (is_date) {
+    if (type %in% c("text", "blank")) return(named(type = "iso", value = iso_value(dialect, value)))
+    if (type %in% c("day", "moment", "instant")) return(named(type = type, value = value))
+    refuse_engine_date(name, type, dialect, call)
+  }
+  if (type == "blank") {
+    type <- if (grepl("CHAR|TEXT|CLOB", declared, ignore.case = TRUE)) "text" else "double"
+  }
+  if (type == "mixed" && is_amount) return(named(type = "double", value = value, mixed = TRUE))
+  if (type %in% c("text", "mixed")) {
+    if (is_amount) {
+      refuse("column", c(sprintf("The column `%s` is text in the database, and no amount.", name),
+                         i = "Turn it into numbers there, by a {query} or a view."), column = name,
+             call = call)
+    }
+    return(named(type = "text", value = dialect$as_text(value, type)))
+  }
+  if (type %in% c("moment", "instant")) {
+    return(named(type = "text", value = dialect$moment_text(value, type)))
+  }
+  named(type = type, value = value)
+}
+
+iso_value <- function(dialect, value) dialect$as_text(value, "text")
+
+refuse_engine_date <- function(name, type, dialect, call) {
+  holds <- switch(type, whole = , double = , decimal = "numbers", mixed = "numbers and text",
+                  flag = "TRUE and FALSE", "neither dates nor text")
+  refuse("date", c(
+    sprintf("The date basis `%s` is not a date: it holds %s.", name, holds),
+    i = if (dialect$name == "SQLite") paste(
+      "SQLite has no dates: write them as text, such as 2026-09-17. (R's Dates are written there",
+      "as numbers of days; as.character() turns them into text first.)")
+    else "Turn it into dates by a {query} or a view."), column = name, call = call)
+}
+
+# What rows are in order by: columns that were named, or the engine's own number of rows.
+engine_row_key <- function(x, order, known, call) {
+  if (is.null(order)) {
+    key <- x$engine$dialect$row_key(x$engine, x$relation)
+    return(if (!is.null(key)) list(piece = sql(key), word = "row"))
+  }
+  if (!rlang::is_string(order))
+    refuse("choice", "{order} must be the name of one column.", arg = "order", call = call)
+  if (!order %in% known) refuse_column(order, known, where = "the source", call = call)
+  column <- x$columns[[order]]
+  if (!identical(column$type, "whole")) {
+    refuse("choice", c(sprintf("{order} must be a column of whole numbers, and `%s` is none.",
+                               order),
+                       i = "Such as a number that each entry gets as it comes."), arg = "order",
+           call = call)
+  }
+  list(piece = sql("CAST(", column$value, " AS ", x$engine$dialect$double, ")"), word = order)
+}
+
+row_key_of <- function(x, why, call = NULL) {
+  if (!is.null(x$row_key)) return(x$row_key)
+  refuse("source", c(
+    sprintf("%s needs an order of rows, and %s has none.", why, x$label),
+    i = "Say {order =} a column of whole numbers that each entry gets as it comes."), call = call)
+}
+
+# ---- facts ------------------------------------------------------------------------
+
+source_facts.engine_ledger <- function(x) engine_look(x)$facts
+
+source_column_names.engine_ledger <- function(x) setdiff(names(x$columns), x$hidden)
+
+source_opened.engine_ledger <- function(x) {
+  open_engine(x$engine)
+  opened <- FALSE
+  on.exit(if (!opened) done_with_engine(x$engine))
+  engine_look(x)
+  opened <- TRUE
+  function() done_with_engine(x$engine)
+}
+
+source_rows_told.engine_ledger <- function(x, rows) {
+  list(word = x$row_key$word %||% "row", at = rows)
+}
+
+# ---- in print ----------------------------------------------------------------------
+
+#' @export
+format.engine_ledger <- function(x, ...) {
+  facts <- source_facts(x)
+  lines <- c(
+    entries = entries_text(facts),
+    vapply(facts$dates, function(b) {
+      missed <- if (b$apart > 0) sprintf("; %s without", count_text(b$apart, "entry", "entries"))
+                else ""
+      if (!is.finite(b$first)) return(sprintf("no days (%s)%s", b$column, missed))
+      sprintf("%s (%s)%s", days_text(b$first, b$last), b$column, missed)
+    }, ""),
+    "as of" = day_with_weekday(facts$as_of), until = x$until,
+    where = if (!is.null(facts$kept))
+      sprintf("%s: %s of %s kept", facts$kept, number_text(facts$counts$used),
+              number_text(facts$counts$used + facts$counts$kept_out)),
+    attributes = listed(names_of_types(x, c("text", "flag")), most = 12),
+    amounts = listed(amounts_with_units(names_of_types(x, amount_types), x$units), most = 12),
+    dates = listed(setdiff(names_of_types(x, day_types), x$on), most = 12),
+    "left out" = listed(facts$left_out),
+    "worked out from" = facts$version, read = paste(facts$says, collapse = "; ")
+  )
+  ledger_lines(facts$label, lines, x$calendar)
+}
+
+amount_types <- c("whole", "decimal", "double", "scaled")
+day_types <- c("day", "iso", "iso timed", "moment", "instant")
+
+names_of_types <- function(x, types) {
+  shown <- x$columns[source_column_names(x)]
+  names(shown)[vapply(shown, function(column) column$type %in% types, TRUE)]
+}

@@ -1,0 +1,455 @@
+# The look at the entries of an engine: how many there are, on which days, which cannot be used and
+# why, how exact amounts are. All of it in the engine, as counts by day and by column, and again
+# whenever the entries may have changed.
+
+# What is known of a ledger's entries as they are now: list(stamp, version, facts, bases, iso,
+# unreadable, odd, days, columns).
+engine_look <- function(x) {
+  # Within a look what was found so far is what is known.
+  if (!is.null(x$looked$now)) return(x$looked$now)
+  if (x$engine$depth == 0L && !is.null(x$looked$look)) return(x$looked$look)
+  within_engine(x$engine, looked_at(x))
+}
+
+looked_at <- function(x, call = NULL) {
+  known <- x$looked$look
+  if (identical(known$stamp, x$engine$stamp)) return(known)
+  if (same_evidence(x, known)) {
+    known$stamp <- x$engine$stamp
+    x$looked$look <- known
+    return(known)
+  }
+  look <- new_look(x, call)
+  # What was worked out of other entries is kept no more.
+  if (!is.null(known)) rm(list = intersect("cache", ls(x$handle)), envir = x$handle)
+  x$looked$columns <- new.env(parent = emptyenv())
+  x$looked$look <- look
+  if (is.null(x$parent) && length(x$keeps) == 0) look_at_amounts(x, look, call)
+  x$looked$look
+}
+
+# Whether what the engine tells of the table's rows says that none came, went or was changed.
+same_evidence <- function(x, known) {
+  if (is.null(known$evidence)) return(FALSE)
+  identical(known$evidence, evidence_of(x))
+}
+
+evidence_of <- function(x) {
+  if (length(x$lookups) > 0) return(NULL)
+  known <- x$engine$evidence[[x$relation$from]]
+  if (is.null(known)) {
+    known <- x$engine$dialect$evidence(x$engine, x$relation)
+    if (!is.null(known)) x$engine$evidence[[x$relation$from]] <- known
+  }
+  known
+}
+
+# ---- a look -------------------------------------------------------------------------
+
+new_look <- function(x, call = NULL) {
+  check_lookups_of(x)
+  if (is.null(x$parent)) return(first_look(x, call))
+  parent <- engine_look(x$parent)
+  look <- parent
+  look$stamp <- x$engine$stamp
+  if (identical(x$keeps, x$parent$keeps)) return(look)
+  # The same rows as the ledger before, less those that the condition leaves out.
+  x$looked$now <- parent
+  on.exit(x$looked$now <- NULL)
+  for (name in names(x$on)) look$bases[[name]] <- base_with_days(x, name, parent)
+  used <- sum(look$bases[[1]]$counts)
+  look$facts$counts$kept_out <- parent$facts$counts$kept_out +
+    whole_count(parent$facts$counts$used - used)
+  look$facts$counts$used <- whole_count(used)
+  look$facts$dates <- dates_told(x, look$bases, parent$facts$dates)
+  look$facts$kept <- paste(vapply(x$keeps, function(keep) attr(keep, "text"), ""),
+                           collapse = " and ")
+  look$facts$wheres <- x$keeps
+  look$version <- version_text(x, look)
+  look$facts$version <- look$version
+  look
+}
+
+whole_count <- function(n) if (n < 2^31) as.integer(n) else as.double(n)
+
+# The look at a ledger as it is in the engine.
+first_look <- function(x, call = NULL) {
+  look <- list(stamp = x$engine$stamp, evidence = evidence_of(x), bases = list(), iso = list(),
+               unreadable = list(), odd = list(), columns = list())
+  x$looked$now <- look
+  on.exit(x$looked$now <- NULL)
+  check_same_kinds(x)
+  for (name in unique(c(x$on, x$until))) if (x$columns[[name]]$type == "iso") {
+    look$iso[[name]] <- iso_type(x, name)
+    x$looked$now <- look
+  }
+  look$odd <- odd_amounts(x)
+  x$looked$now <- look
+  for (name in x$until) {
+    look$unreadable[[name]] <- days_counted(x, name, NULL, call)$unreadable
+  }
+  x$looked$now <- look
+  first <- first_base(x, look, call)
+  look$bases[[names(x$on)[1]]] <- first$base
+  look$unreadable[[x$on[[1]]]] <- first$unreadable
+  look$as_of <- first$as_of
+  x$looked$now <- look
+  absent <- list()
+  for (name in names(x$on)[-1]) {
+    found <- days_counted(x, x$on[[name]], used_sql(x, names(x$on)[1]), call)
+    look$unreadable[[x$on[[name]]]] <- found$unreadable
+    within <- !is.na(found$day) & found$day <= look$as_of
+    look$bases[[name]] <- new_base(found$day[within], found$count[within])
+    absent[[name]] <- list(without = sum(found$count[is.na(found$day)]),
+                           late = sum(found$count[!is.na(found$day) & found$day > look$as_of]),
+                           none = sum(found$count[is.na(found$day) & !found$bad]),
+                           bad = sum(found$count[found$bad]))
+  }
+  look$absent <- absent
+  look$reasons <- first$reasons
+  look$facts <- facts_in_engine(x, look, first)
+  look$version <- look$facts$version
+  look
+}
+
+# A column of any kind of values may take on others while one does not look.
+check_same_kinds <- function(x) {
+  if (is.null(x$engine$dialect$kinds)) return(invisible())
+  names <- names(x$columns)[!vapply(x$columns, function(column) is.null(column$declared), TRUE)]
+  names <- setdiff(names, unlist(lapply(x$lookups, function(lookup) lookup$names)))
+  kinds <- x$engine$dialect$kinds(x$engine, x$relation, names)
+  for (i in seq_along(names)) {
+    column <- x$columns[[names[i]]]
+    fits <- kinds[i] == "blank" || switch(column$type, iso = kinds[i] == "text",
+      text = kinds[i] != "none", whole = kinds[i] == "whole",
+      double = kinds[i] %in% c("whole", "double") || isTRUE(column$mixed) && kinds[i] == "mixed",
+      TRUE)
+    if (fits) next
+    refuse("source", c(sprintf("The column `%s` of %s holds values of another kind than before.",
+                               names[i], x$label), i = "Make the ledger anew."), call = NULL)
+  }
+}
+
+# Days as text: days alone, or with times.
+iso_type <- function(x, name) {
+  value <- x$columns[[name]]$value
+  lengths <- engine_rows(x$engine, sql_select(
+    list(a = sql("MIN(LENGTH(", value, "))"), z = sql("MAX(LENGTH(", value, "))")),
+    from_sql(x)))
+  if (is.na(lengths$z) || as.integer(lengths$z) <= 10L) "iso" else "iso timed"
+}
+
+# Which columns of amounts hold what is no number, or one without end.
+odd_amounts <- function(x) {
+  of <- list()
+  for (name in names_of_types(x, c("double", "decimal"))) {
+    odd <- x$engine$dialect$odd(x$columns[[name]]$value, x$columns[[name]]$type)
+    for (kind in names(odd)) {
+      if (isTRUE(x$columns[[name]]$mixed)) next
+      of[[paste0("c", length(of))]] <- structure(
+        sql("MAX(CASE WHEN ", odd[[kind]], " THEN 1 ELSE 0 END)"), about = c(name, kind))
+    }
+  }
+  out <- list()
+  if (length(of) == 0) return(out)
+  found <- engine_rows(x$engine, sql_select(of, from_sql(x)))
+  for (key in names(of)) {
+    about <- attr(of[[key]], "about")
+    if (found[[key]] %in% 1) out[[about[1]]][[about[2]]] <- TRUE
+  }
+  out
+}
+
+# Entries by the day of a column, read here: list(day, count, bad, text, unreadable).
+days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
+  dialect <- x$engine$dialect
+  column <- x$columns[[name]]
+  type <- date_type(x, name)
+  day <- dialect$day(column$value, type, x$time_zone)
+  if (type == "iso timed") {
+    # What follows the day must be a time; other texts are read whole, and are no dates.
+    tail <- sql("SUBSTR(", column$value, ", 11, 6)")
+    day <- sql("CASE WHEN LENGTH(", column$value, ") <= 10 OR ", dialect$clock(tail), " THEN ",
+               day, " ELSE ", column$value, " END")
+  }
+  used <- used %||% list(pieces = list(), joins = NULL)
+  rows <- asked_rows(x, c(list(d = day), flags),
+                     c(list(d = dialect$day_out("d", type)), stats::setNames(nm = names(flags)),
+                       list(n = count_out(dialect))),
+                     used, group = c("d", names(flags)), limit = most_days + 1)
+  if (length(rows$n) > most_days) {
+    refuse("date", sprintf("The date basis `%s` has more than %s different days, so it is none.",
+                           name, number_text(most_days)), column = name, call = call)
+  }
+  days <- dialect$day_back(rows$d)
+  text <- if (is.character(rows$d)) enc2utf8(rows$d)
+          else ifelse(rows$d %in% -2147483647, "infinity", as.character(rows$d))
+  absent <- is.na(rows$d) | text %in% "" | is_missing_mark(text, x$missing)
+  bad <- is.na(days) & !absent
+  if (all(is.na(days)) && any(bad)) refuse_engine_days(name, text[bad], call)
+  c(list(day = days, count = as.double(rows$n), bad = bad, text = text,
+         unreadable = if (startsWith(type, "iso")) unique(text[is.na(days) & !is.na(rows$d)])),
+    rows[names(flags)])
+}
+
+most_days <- 1e6
+
+count_out <- function(dialect) as_double(dialect, "COUNT(*)")$text
+
+refuse_engine_days <- function(name, text, call) {
+  refuse("date", c(
+    sprintf("The date basis `%s` is not a date: its texts are such as \"%s\".", name, text[1]),
+    i = paste("A database compares days as text only where they are written 2026-09-17.",
+              "Turn them into dates there, by a {query} or a view.")), column = name, call = call)
+}
+
+# The first date basis, which says which entries are used: list(base, unreadable, reasons, as_of,
+# read, used).
+first_base <- function(x, look, call) {
+  name <- x$on[[1]]
+  flags <- unusable_flags(x, look)
+  found <- days_counted(x, name, NULL, call, flags)
+  none <- logical(length(found$day))
+  ends <- if (is.null(found[["u"]])) none else found[["u"]] %in% 1
+  amounts <- if (is.null(found[["f"]])) none else found[["f"]] %in% 1
+  unusable <- ends | amounts
+  good <- !is.na(found$day) & !unusable
+  today <- as.integer(Sys.Date())
+  newest <- found$day[good & found$day <= today]
+  as_of <- x$as_of_given %||% (if (length(newest) > 0) max(newest) else today)
+  used <- good & found$day <= as_of
+  late <- good & found$day > as_of
+  dated <- !is.na(found$day)
+  reasons <- c("no date" = sum(found$count[!dated & !found$bad]),
+               "unreadable date" = sum(found$count[found$bad | dated & ends]),
+               "unreadable amount" = sum(found$count[dated & amounts & !ends]),
+               "dated after the as-of day" = sum(found$count[late]))
+  reasons <- reasons[reasons > 0]
+  if (!any(used)) {
+    aside <- aside_rows(seq_along(reasons), names(reasons))
+    refuse_no_used(x, sum(found$count), reasons, call)
+  }
+  list(base = new_base(found$day[used], found$count[used]), unreadable = found$unreadable,
+       reasons = reasons, as_of = as.integer(as_of), read = sum(found$count),
+       used = sum(found$count[used]))
+}
+
+refuse_no_used <- function(x, read, reasons, call) {
+  if (read == 0) refuse("source", sprintf("There are no rows in %s.", x$label), call = call)
+  refuse("source", c(
+    sprintf("No entry of %s can be used: all %s are set aside.", x$label, number_text(read)),
+    i = paste0("Reasons: ", reasons_text(reasons), "."),
+    i = if ("dated after the as-of day" %in% names(reasons))
+      "Entries dated after the as-of day count once {as_of} is late enough."), call = call)
+}
+
+reasons_text <- function(reasons) {
+  reasons <- sort(reasons, decreasing = TRUE)
+  listed(sprintf("%s (%s)", names(reasons), number_text(unname(reasons))))
+}
+
+# Flags of rows whose amounts (f), or ends (u), cannot be used.
+unusable_flags <- function(x, look) {
+  names <- unique(c(names(Filter(function(odd) isTRUE(odd$infinite), look$odd)),
+                    mixed_columns(x)))
+  flag <- function(good) sql("CASE WHEN ", sql_all(good), " THEN 0 ELSE 1 END")
+  ends <- Filter(Negate(is.null), lapply(x$until, usable_end, x = x))
+  c(if (length(names) > 0) list(f = flag(lapply(names, function(name) usable_amount(x, name)))),
+    if (length(ends) > 0) list(u = flag(ends)))
+}
+
+# An end that is there and cannot be read keeps its entry out; one that is missing does not.
+usable_end <- function(x, name) {
+  texts <- unreadable_not_missing(engine_look(x)$unreadable[[name]], x)
+  if (length(texts) > 0) not_among(x, name, texts)
+}
+
+unreadable_not_missing <- function(texts, x) {
+  texts[!is_missing_mark(texts, x$missing) & nzchar(texts)]
+}
+
+# Days that hold entries, in order, with how many each: list(first, last, days, counts).
+new_base <- function(day, count) {
+  if (length(day) == 0) return(list(first = Inf, last = -Inf, days = integer(), counts = numeric()))
+  days <- sort(unique(day))
+  counts <- as.double(tapply(count, factor(day, days), sum))
+  list(first = days[1], last = days[length(days)], days = days, counts = counts)
+}
+
+# The days of a ledger that a condition made smaller.
+base_with_days <- function(x, name, parent) {
+  used <- used_sql(x, name)
+  day <- day_sql(x, x$on[[name]])
+  rows <- asked_rows(x, list(d = day$value),
+                     list(d = x$engine$dialect$day_out("d", day$type),
+                          n = count_out(x$engine$dialect)), used, day$joins, group = "d")
+  days <- x$engine$dialect$day_back(rows$d)
+  good <- !is.na(days) & days <= parent$as_of
+  new_base(days[good], as.double(rows$n[good]))
+}
+
+# ---- facts --------------------------------------------------------------------------
+
+facts_in_engine <- function(x, look, first) {
+  aside <- sum(first$reasons)
+  counts <- list(read = whole_count(first$read), used = whole_count(first$used), kept_out = 0L,
+                 aside = whole_count(first$read - first$used))
+  stopifnot(first$read == first$used + aside)
+  dates <- dates_told(x, look$bases, NULL, look$absent, look)
+  out <- list(label = x$label, version = NULL, as_of = look$as_of, calendar = x$calendar,
+              units = x$units, counts = counts, dates = dates, left_out = x$left_out,
+              until = x$until, kept = NULL, files = NULL,
+              later = sum(first$reasons[names(first$reasons) == "dated after the as-of day"]),
+              has_aside = aside > 0 || any(vapply(dates, function(base) base$apart > 0, TRUE)),
+              rows_are = x$row_key$word %||% "row", says = says_of_engine(x, look),
+              given = NULL, columns_read = names(x$columns), wheres = list())
+  look$facts <- out
+  out$version <- version_text(x, look)
+  out
+}
+
+dates_told <- function(x, bases, before, absent = NULL, look = NULL) {
+  lapply(stats::setNames(nm = names(x$on)), function(name) {
+    apart <- if (!is.null(before)) before[[name]]$apart
+             else as.integer(sum(unlist(absent[[name]][c("without", "late")])))
+    type <- if (is.null(before)) date_type(x, x$on[[name]])
+    list(column = x$on[[name]], first = bases[[name]]$first, last = bases[[name]]$last,
+         apart = apart, months = FALSE,
+         hours = if (is.null(before)) type %in% c("moment", "instant", "iso timed")
+                 else before[[name]]$hours)
+  })
+}
+
+# What tells these entries from others, or from the same later.
+version_text <- function(x, look) {
+  base <- look$bases[[1]]
+  at <- x$engine$dialect$moment(x$engine)
+  paste0(sprintf("%s, %s to %s", count_text(look$facts$counts$used, "entry", "entries"),
+                 iso_day(base$first), iso_day(base$last)),
+         if (!is.null(at)) sprintf(", before transaction %s", at))
+}
+
+says_of_engine <- function(x, look) {
+  timed <- Filter(function(name) date_type(x, name) %in% c("instant", "iso timed"),
+                  unique(c(x$on, x$until)))
+  vapply(timed, function(name) {
+    if (date_type(x, name) == "instant") sprintf("%s: days in %s", name, x$time_zone)
+    else sprintf("%s: date-times on the day as written", name)
+  }, "", USE.NAMES = FALSE)
+}
+
+say_aside_in_engine <- function(x) {
+  reasons <- engine_look(x)$reasons
+  if (length(reasons) == 0) return(invisible())
+  inform(sprintf("%s of %s set aside: %s. See `set_aside()`.", number_text(sum(reasons)),
+                 count_text(source_facts(x)$counts$read, "entry", "entries"),
+                 reasons_text(reasons)),
+         class = c("rollingledger_message_aside", "rollingledger_message"))
+}
+
+# ---- columns --------------------------------------------------------------------------
+
+source_column.engine_ledger <- function(x, name, call = caller_env()) {
+  column <- x$columns[[name]]
+  if (is.null(column) || name %in% x$hidden) {
+    if (name %in% x$left_out) refuse_left_out(name, call)
+    refuse_column(name, source_column_names(x), call = call)
+  }
+  engine_look(x)
+  known <- x$looked$columns[[name]]
+  if (is.null(known)) {
+    if (column$type %in% amount_types) {
+      if (is_looked_at_above(x, name)) known <- source_column(x$parent, name)
+      else look_at_amounts(x, engine_look(x), call, name)
+    } else assign(name, plain_facts(column, name), envir = x$looked$columns)
+    known <- known %||% x$looked$columns[[name]]
+  }
+  known
+}
+
+# What is known of a column stays known where no condition was added.
+is_looked_at_above <- function(x, name) {
+  !is.null(x$parent) && identical(x$keeps, x$parent$keeps) && name %in% names(x$parent$columns)
+}
+
+plain_facts <- function(column, name) {
+  holds <- if (column$type %in% day_types) "days" else if (column$type == "flag") "flags"
+           else if (isTRUE(column$ordered)) "ordered"
+           else if (!is.null(column$levels)) "levels" else "text"
+  list(name = name, holds = holds, decimals = 0L, exact = TRUE, has_missing = TRUE,
+       sum_of_sizes = NULL, large = FALSE, of_64_bits = FALSE, is_blank = FALSE)
+}
+
+# How many decimals amounts have, and how large they are, by one look at all of the columns (or one)
+# that are amounts: in whole numbers where decimals allow it.
+look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amount_types)) {
+  if (length(names) == 0) return(invisible())
+  within_engine(x$engine, {
+    dialect <- x$engine$dialect
+    used <- used_sql(x, base::names(x$on)[1])
+    inner <- outer <- list()
+    joins <- NULL
+    for (i in seq_along(names)) {
+      column <- column_sql(x, names[i])
+      joins <- c(joins, column$joins)
+      inner[[paste0("v", i)]] <- column$value
+      outer <- c(outer, amount_checks(dialect, column, paste0("v", i)))
+    }
+    rows <- asked_rows(x, inner, outer, used, joins)
+    for (i in seq_along(names)) {
+      facts <- facts_of_amounts(x$columns[[names[i]]] %||% list(), names[i], rows,
+                                paste0("v", i), look$facts$counts$used)
+      assign(names[i], facts, envir = x$looked$columns)
+    }
+  })
+}
+
+# What one look asks of a column of amounts: how many there are, their size, and how many have more
+# decimals than 0 to 4.
+amount_checks <- function(dialect, column, v) {
+  number <- sql_number(dialect, v, column$type, column$scale %||% 0L)
+  of <- list(n = as_double(dialect, sprintf("COUNT(%s)", v)),
+             s = as_double(dialect, sql("SUM(ABS(", as_double(dialect, number), "))")),
+             m = as_double(dialect, sql("MAX(ABS(", as_double(dialect, number), "))")))
+  for (k in decimals_to_check(column)) {
+    of[[paste0("d", k)]] <- as_double(dialect, sql(
+      "SUM(CASE WHEN ", has_decimals(dialect, column, v, k), " THEN 0 ELSE 1 END)"))
+  }
+  stats::setNames(of, paste0(v, names(of)))
+}
+
+decimals_to_check <- function(column) {
+  switch(column$type, whole = integer(), scaled = seq_len(min(column$scale, 5)) - 1L, 0:4)
+}
+
+has_decimals <- function(dialect, column, v, k) {
+  if (column$type == "scaled") {
+    power <- tens(column$scale - k)
+    return(sql(v, " = ", dialect$divide(v, power), " * ", power))
+  }
+  if (column$type == "decimal") return(sprintf("%s = ROUND(%s, %d)", v, v, k))
+  sprintf("%s = ROUND(%s * %s) / %s", v, v, tens(k), tens(k))
+}
+
+facts_of_amounts <- function(column, name, rows, v, used) {
+  got <- function(what) as.double(rows[[paste0(v, what)]])
+  held <- got("n")
+  k <- decimals_to_check(column)
+  fits <- vapply(k, function(k) isTRUE(got(paste0("d", k)) == 0), TRUE)
+  decimals <- if (column$type == "whole" || held == 0) 0L
+              else if (any(fits)) k[which(fits)[1]]
+              else if (column$type == "scaled" && column$scale <= 4) column$scale else NA_integer_
+  most <- if (held == 0) 0 else got("m")
+  # Doubles tell so many decimals apart as the core does.
+  exact <- !is.na(decimals) && (column$type != "double" || most * 10^decimals < 2^51)
+  decimals <- if (exact) as.integer(decimals) else 0L
+  sizes <- if (held == 0) 0 else got("s") * 10^decimals
+  whole <- column$type == "whole"
+  list(name = name, holds = "amounts", decimals = decimals, exact = exact,
+       has_missing = held < used, sum_of_sizes = sizes, large = whole && most >= 2^53,
+       of_64_bits = whole && (most >= 2^53 || isTRUE(column$declared %in% long_types)),
+       is_blank = held == 0)
+}
+
+# Whole numbers that a driver hands over in 64 bits.
+long_types <- c("int8", "BIGINT", "UBIGINT", "HUGEINT", "UINTEGER")

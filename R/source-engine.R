@@ -1,0 +1,196 @@
+# An engine: a connection to a database, what carries texts to it (a transport) and what it writes
+# differently (a dialect). All that is asked of one is asked here: within one transaction that
+# changes nothing, so that all statements of a question see the same entries.
+#
+# An environment with con, transport, dialect, connect (how to connect anew, or NULL), label, pid,
+# depth (of questions that are open), ours (whether the transaction is), token and stamp (what tells
+# that nothing changed since, and the number of times that something may have), sent (statements,
+# rows and bytes that came back).
+
+new_engine <- function(con, transport, dialect, label, connect = NULL, files = NULL, own = FALSE) {
+  engine <- new.env(parent = emptyenv())
+  engine$con <- con
+  engine$transport <- transport
+  engine$dialect <- dialect
+  engine$label <- label
+  engine$connect <- connect
+  engine$files <- files
+  engine$own <- own
+  engine$pid <- Sys.getpid()
+  engine$depth <- 0L
+  engine$ours <- FALSE
+  engine$token <- NULL
+  engine$stamp <- 0L
+  engine$kinds <- list()
+  engine$evidence <- list()
+  engine$sent <- c(statements = 0, rows = 0, bytes = 0)
+  if (own) reg.finalizer(engine, close_engine, onexit = TRUE)
+  engine
+}
+
+# A connection that we made is closed with the engine; those of the user's are theirs. A copy of the
+# process leaves it alone.
+close_engine <- function(engine) {
+  if (engine$pid != Sys.getpid() || is.null(engine$con)) return(invisible())
+  try(engine$transport$close(engine$con), silent = TRUE)
+  engine$con <- NULL
+}
+
+# The rows that a statement gives, as columns by name.
+engine_rows <- function(engine, piece) {
+  within_engine(engine, {
+    rows <- engine_asked(engine, piece, engine$transport$rows)
+    if (length(rows) > 0) {
+      bytes <- sum(vapply(rows, function(column) as.double(utils::object.size(column)), 0))
+      engine$sent <- engine$sent + c(1, length(rows[[1]]), bytes)
+    }
+    rows
+  })
+}
+
+# A statement that gives no rows: those that begin and end transactions.
+engine_run <- function(engine, text) invisible(engine_asked(engine, text, engine$transport$run))
+
+engine_asked <- function(engine, piece, how) {
+  written <- sql_for_engine(piece, engine$dialect$places)
+  if (!is.null(engine$told)) engine$told(written)
+  tryCatch(how(engine$con, written$text, written$values),
+    interrupt = function(e) stop_as_interrupted(),
+    error = function(e) refuse_engine(engine, e))
+}
+
+# As an interruption of R itself, which ends the command with 130.
+stop_as_interrupted <- function() rlang::interrupt()
+
+refuse_engine <- function(engine, e) {
+  if (inherits(e, "rollingledger_error")) stop(e)
+  said <- engine_message(conditionMessage(e), engine)
+  problem <- engine$dialect$problem(conditionMessage(e))
+  if (problem == "stopped") stop_as_interrupted()
+  lost <- problem == "lost"
+  refuse(if (lost) "connection" else "source", c(
+    if (lost) sprintf("The connection to %s is lost.", engine$label)
+    else sprintf("%s could not answer.", engine$label), i = said,
+    i = if (lost) "Connect again, and make the ledger anew from the new connection."
+  ), call = NULL)
+}
+
+# What an engine says of a failure, in one line, without what may be a password.
+engine_message <- function(text, engine = NULL) {
+  text <- gsub("(password|pwd|passwd)\\s*=\\s*('[^']*'|\"[^\"]*\"|[^ ,;&]+)", "\\1=...", text,
+               ignore.case = TRUE)
+  text <- gsub("://([^:/@ ]+):[^@ ]*@", "://\\1:...@", text)
+  text <- gsub("\\s+", " ", gsub(bound_mark, "?", text, fixed = TRUE))
+  shortened_text(trimws(text), 300L)
+}
+
+# ---- one question at a time -----------------------------------------------------
+
+# Evaluates what asks an engine within one transaction; those within it share it.
+within_engine <- function(engine, expr) {
+  if (engine$depth > 0L) return(expr)
+  open_engine(engine)
+  on.exit(done_with_engine(engine))
+  expr
+}
+
+# Opens a question. Whether the entries may have changed since the last one is told by the number of
+# the stamp.
+open_engine <- function(engine) {
+  if (engine$depth == 0L) {
+    check_same_process(engine)
+    engine$depth <- 1L
+    opened <- FALSE
+    on.exit(if (!opened) engine$depth <- 0L)
+    engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
+                              function(e) begun_anew(engine, e))
+    token <- engine$dialect$token(engine)
+    if (is.null(token) || !identical(token, engine$token)) {
+      engine$stamp <- engine$stamp + 1L
+      engine$evidence <- list()
+    }
+    engine$token <- token
+    opened <- TRUE
+  } else engine$depth <- engine$depth + 1L
+  invisible(engine)
+}
+
+done_with_engine <- function(engine) {
+  engine$depth <- max(0L, engine$depth - 1L)
+  if (engine$depth > 0L || !engine$ours) return(invisible())
+  engine$ours <- FALSE
+  # Nothing was changed, so there is nothing to lose where this fails.
+  tryCatch(engine$dialect$end(engine), error = function(e) {
+    tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
+  })
+}
+
+# A connection that is lost is made again once, where it is known how.
+begun_anew <- function(engine, e) {
+  if (is.null(engine$connect)) stop(e)
+  inform(sprintf("The connection to %s was lost; connecting again.", engine$label),
+         class = "rollingledger_message")
+  connect_again(engine)
+  engine$token <- NULL
+  engine$dialect$begin(engine)
+}
+
+connect_again <- function(engine) {
+  engine$con <- tryCatch(engine$connect(), error = function(e) {
+    if (inherits(e, "rollingledger_error")) stop(e)
+    refuse("connection", c(sprintf("There is no connection to %s.", engine$label),
+                           i = engine_message(conditionMessage(e))), call = NULL)
+  })
+  engine$own <- TRUE
+  engine$pid <- Sys.getpid()
+}
+
+# A copy of the process must not talk on the connection of the first.
+check_same_process <- function(engine) {
+  if (engine$pid == Sys.getpid()) return(invisible())
+  if (is.null(engine$connect)) {
+    refuse("connection", c(
+      sprintf("The connection to %s belongs to another process.", engine$label),
+      i = "Make the ledger by an address, or by a function that connects."), call = NULL)
+  }
+  engine$depth <- 0L
+  engine$token <- NULL
+  connect_again(engine)
+}
+
+# ---- tables -----------------------------------------------------------------------
+
+# list(from, table, label): what entries are read from, as SQL; list(schema, name) of a table.
+new_relation <- function(table, query, call) {
+  if (is.null(table) == is.null(query)) {
+    refuse("source", c("A ledger of a database needs {table} or {query}, one of them.",
+                       i = "Such as {table = \"fares\"} or {table = \"sales.fares\"}."),
+           call = call)
+  }
+  if (!is.null(query)) {
+    if (!rlang::is_string(query) || !nzchar(trimws(query)))
+      refuse("source", "{query} must be one text, a SELECT.", call = call)
+    query <- sub(";\\s*$", "", trimws(query))
+    if (grepl(bound_mark, query, fixed = TRUE))
+      refuse("source", "{query} holds a control character.", call = call)
+    return(list(from = sprintf("(\n%s\n)", query), table = NULL, label = "a query"))
+  }
+  table <- table_named(table, call)
+  list(from = paste(vapply(unlist(table), sql_name, ""), collapse = "."), table = table,
+       label = paste(unlist(table), collapse = "."))
+}
+
+# "schema.name", "name", c("schema", "name") where one of them holds a point, or a DBI::Id.
+table_named <- function(table, call = caller_env()) {
+  if (isS4(table) && inherits(table, "Id")) table <- unname(methods::slot(table, "name"))
+  if (!is.character(table) || !length(table) %in% 1:2 || anyNA(table) || !all(nzchar(table))) {
+    refuse("source", c("{table} must be the name of a table.",
+                       i = paste("\"schema.name\", or c(\"schema\", \"name\") where a name holds",
+                                 "a point.")), call = call)
+  }
+  parts <- if (length(table) == 2) table
+           else if (lengths(regmatches(table, gregexpr("[.]", table))) == 1) strsplit(table, ".",
+                                                                                   fixed = TRUE)[[1]]
+           else table
+  if (length(parts) == 2) list(schema = parts[1], name = parts[2]) else list(name = parts)
+}
