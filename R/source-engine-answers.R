@@ -285,7 +285,8 @@ source_first_days.engine_ledger <- function(x, on, column) {
                      list(m = member$out("m"), d = x$engine$dialect$day_out("MIN(d)", day$type)),
                      used_sql(x, on), c(member$joins, day$joins), group = "m")
   members <- source_members(x, column)
-  out <- rep(NA_integer_, length(members$values))
+  # Lists of rows have one member more, which stands for none.
+  out <- rep(NA_integer_, length(members$values) + 1L)
   out[members_found(members, member$back(rows$m)) + 1L] <-
     as.integer(x$engine$dialect$day_back(rows$d))
   out

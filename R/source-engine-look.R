@@ -265,6 +265,7 @@ usable_end <- function(x, name) {
 }
 
 unreadable_not_missing <- function(texts, x) {
+  if (length(texts) == 0) return(character())
   texts[!is_missing_mark(texts, x$missing) & nzchar(texts)]
 }
 

@@ -1,0 +1,84 @@
+# Engines for tests: SQLite in memory, a PostgreSQL of our own, DuckDB by its library. Each gives a
+# way to put a table into it and to make a ledger of that.
+
+tools_here <- function() testthat::test_path("..", "..", "tools", "postgres.R")
+
+server <- new.env()
+
+# The PostgreSQL of this process, started once.
+postgres_here <- function() {
+  if (is.null(server$postgres)) {
+    testthat::skip_if_not_installed("RPostgres")
+    if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
+    tools <- new.env()
+    sys.source(tools_here(), tools)
+    started <- tools$start_postgres()
+    if (is.null(started)) testthat::skip("PostgreSQL is not installed")
+    server$postgres <- started
+    reg.finalizer(server, function(server) server$postgres$stop(), onexit = TRUE)
+  }
+  server$postgres
+}
+
+postgres_connection <- function(...) {
+  at <- postgres_here()
+  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = at$port, user = at$user,
+                 dbname = at$database, check_interrupts = TRUE, ...)
+}
+
+postgres_address <- function(...) {
+  at <- postgres_here()
+  sprintf("postgres://%s@127.0.0.1:%d/%s%s", at$user, at$port, at$database, paste0(...))
+}
+
+duckdb_here <- function() {
+  testthat::skip_if_not_installed("adbcdrivermanager")
+  testthat::skip_if_not_installed("nanoarrow")
+  if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
+  tools <- new.env()
+  sys.source(tools_here(), tools)
+  library <- tools$duckdb_library_here(testthat::test_path("..", ".."))
+  if (is.null(library)) testthat::skip("the library of DuckDB is not here")
+  library
+}
+
+duckdb_connection_here <- function(path = ":memory:") {
+  driver <- adbcdrivermanager::adbc_driver(duckdb_here(), "duckdb_adbc_init")
+  database <- adbcdrivermanager::adbc_database_init(driver, path = path)
+  con <- adbcdrivermanager::adbc_connection_init(database)
+  attr(con, "database") <- database
+  con
+}
+
+engine_names <- c("SQLite", "PostgreSQL", "DuckDB")
+
+# list(con, put(table, name), run(sql), label): `put` writes a data frame as a table.
+open_engine_here <- function(engine) {
+  if (engine == "DuckDB") {
+    con <- duckdb_connection_here()
+    return(list(con = con, run = function(sql) adbcdrivermanager::execute_adbc(con, sql),
+                put = function(table, name = "fares") {
+                  adbcdrivermanager::execute_adbc(con, sprintf("DROP TABLE IF EXISTS %s",
+                                                               quoted(name)))
+                  adbcdrivermanager::write_adbc(table, con, name)
+                }, close = function() NULL))
+  }
+  testthat::skip_if_not_installed("RSQLite")
+  con <- if (engine == "SQLite") DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+         else postgres_connection()
+  list(con = con, run = function(sql) DBI::dbExecute(con, sql),
+       put = function(table, name = "fares") {
+         if (engine == "SQLite") table <- dates_as_text(table)
+         DBI::dbWriteTable(con, name, table, overwrite = TRUE)
+       }, close = function() DBI::dbDisconnect(con))
+}
+
+quoted <- function(name) paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\"")
+
+# SQLite has no dates.
+dates_as_text <- function(table) {
+  for (name in names(table)) {
+    if (inherits(table[[name]], "Date")) table[[name]] <- as.character(table[[name]])
+  }
+  table
+}
