@@ -11,7 +11,8 @@
 # aside); dates are the date bases by name, list(column, first, last, apart, months, hours) each,
 # first and last being the days that statements can be of, and the flags whether days stand for
 # months and whether there are hours; rows_are says what row numbers count ("row", "line"); says is
-# how the source was read; given is the record of how the ledger was made.
+# how the source was read; given is the record of how the ledger was made. Where entries may change,
+# `seen` is another for other entries.
 source_facts <- function(x) UseMethod("source_facts")
 
 # Opens a question of a source whose entries may change: all that is asked until the function that
@@ -92,15 +93,20 @@ span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, firs
 # Keeps what a question uses until the function that calls this is done, and its entries the same;
 # `of` is the statement that it follows on.
 answering <- function(x, of = NULL, frame = caller_env()) {
-  done <- source_opened(x)
+  entries_held(x, frame)
   cache <- ledger_cache(x)
   open_cache(cache, of)
-  # Adds to the exits of that function.
-  do.call(base::on.exit, list(as.call(list(close_cache, cache)), TRUE), envir = frame)
-  if (!is.null(done)) {
-    do.call(base::on.exit, list(as.call(list(done)), TRUE), envir = frame)
-  }
+  at_exit_of(frame, as.call(list(close_cache, cache)))
 }
+
+# All that is asked until a function is done is of the same entries.
+entries_held <- function(x, frame = caller_env()) {
+  done <- source_opened(x)
+  if (!is.null(done)) at_exit_of(frame, as.call(list(done)))
+}
+
+# Adds to the exits of a function.
+at_exit_of <- function(frame, call) do.call(base::on.exit, list(call, TRUE), envir = frame)
 
 # ---- what is asked -----------------------------------------------------------
 

@@ -150,7 +150,12 @@ row_key_of <- function(x, why, call = NULL) {
 
 # ---- facts ------------------------------------------------------------------------
 
-source_facts.engine_ledger <- function(x) engine_look(x)$facts
+source_facts.engine_ledger <- function(x) {
+  facts <- engine_look(x)$facts
+  facts$given <- ledger_record(x)
+  facts$units <- x$units
+  facts
+}
 
 source_column_names.engine_ledger <- function(x) setdiff(names(x$columns), x$hidden)
 

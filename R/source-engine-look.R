@@ -24,8 +24,17 @@ looked_at <- function(x, call = NULL) {
   if (!is.null(known)) rm(list = intersect("cache", ls(x$handle)), envir = x$handle)
   x$looked$columns <- new.env(parent = emptyenv())
   x$looked$look <- look
-  if (is.null(x$parent) && length(x$keeps) == 0) look_at_amounts(x, look, call)
+  if (is.null(x$parent)) look_at_amounts(x, look, call)
+  x$looked$look$facts$seen <- seen_in_look(x, look)
   x$looked$look
+}
+
+# What is another for other entries, as far as a look tells; where nothing tells, each change of
+# the engine counts as one of the entries.
+seen_in_look <- function(x, look) {
+  columns <- mget(sort(ls(x$looked$columns)), envir = x$looked$columns)
+  own <- rlang::hash(list(look$bases, look$reasons, columns))
+  if (is.null(x$engine$token)) own else paste(own, look$evidence %||% look$stamp)
 }
 
 # Whether what the engine tells of the table's rows says that none came, went or was changed.
@@ -414,7 +423,7 @@ amount_checks <- function(dialect, column, v) {
              m = as_double(dialect, sql("MAX(ABS(", as_double(dialect, number), "))")))
   for (k in decimals_to_check(column)) {
     of[[paste0("d", k)]] <- as_double(dialect, sql(
-      "SUM(CASE WHEN ", has_decimals(dialect, column, v, k), " THEN 0 ELSE 1 END)"))
+      "SUM(CASE WHEN ", has_more_decimals(dialect, column, v, k), " THEN 1 ELSE 0 END)"))
   }
   stats::setNames(of, paste0(v, names(of)))
 }
@@ -423,13 +432,13 @@ decimals_to_check <- function(column) {
   switch(column$type, whole = integer(), scaled = seq_len(min(column$scale, 5)) - 1L, 0:4)
 }
 
-has_decimals <- function(dialect, column, v, k) {
+has_more_decimals <- function(dialect, column, v, k) {
   if (column$type == "scaled") {
     power <- tens(column$scale - k)
-    return(sql(v, " = ", dialect$divide(v, power), " * ", power))
+    return(sql(v, " <> ", dialect$divide(v, power), " * ", power))
   }
-  if (column$type == "decimal") return(sprintf("%s = ROUND(%s, %d)", v, v, k))
-  sprintf("%s = ROUND(%s * %s) / %s", v, v, tens(k), tens(k))
+  if (column$type == "decimal") return(sprintf("%s <> ROUND(%s, %d)", v, v, k))
+  sprintf("%s <> ROUND(%s * %s) / %s", v, v, tens(k), tens(k))
 }
 
 facts_of_amounts <- function(column, name, rows, v, used) {

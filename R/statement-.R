@@ -217,7 +217,7 @@ answer_statement <- function(x, asked, call = caller_env()) {
   answering_for(x, plan$id)
   s <- new_statement(plan, statement_rows(plan, call))
   attr(s, "question") <- question
-  s
+  with_rows_seen(s)
 }
 
 # How a statement is worked out: what was asked, read; the days it means; and the handle of its
@@ -244,6 +244,8 @@ plan_of <- function(x, asked, call) {
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
     last = facts$dates[[on]]$last, files = facts$files
   )
+  plan$seen <- facts$seen
+  plan$version <- if (!is.null(facts$seen)) facts$version
   plan$known <- known
   plan$slots <- measure_slots(plan$measures)
   check_totals(plan, call)

@@ -160,7 +160,7 @@ give_ledger <- function(s, x) {
                          if (length(told) > 0) says[[told[1]]]
                          else "gives the question another meaning"))
   }
-  plan$handle <- now$handle
+  plan[c("handle", "seen", "version")] <- now[c("handle", "seen", "version")]
   attr(s, "plan") <- plan
   problem <- rows_worked_out_otherwise(s, plan)
   if (!is.null(problem)) refuse_other(paste("This ledger gives other figures.", problem))

@@ -18,10 +18,12 @@ step_taken <- function(verb, frame = caller_env()) {
 
 take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   action <- verb_actions[[verb]]
+  check_statement(s, needs = action$needs, own = FALSE, call = call)
+  x <- plan_ledger(attr(s, "plan"))
+  answering(x, attr(s, "plan")$id)
+  s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
-  x <- plan_ledger(plan)
-  answering(x, plan$id)
   asked$m <- if (fields_of(verb)$m$kind == "column") column_meant(s, asked$m, call)
              else statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)
@@ -29,7 +31,43 @@ take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   s <- action$add(s, plan, args, call)
   answering_for(x, attr(s, "plan")$id)
   attr(s, "question") <- question_with_step(question, verb, asked)
+  with_rows_seen(s)
+}
+
+# ---- entries that change ---------------------------------------------------------
+
+# What tells the rows of a statement as it was worked out, where its entries may change.
+with_rows_seen <- function(s) {
+  if (is.null(attr(s, "plan")$seen)) return(s)
+  attr(s, "plan")$rows_seen <- rows_seen(s)
   s
+}
+
+rows_seen <- function(s) rlang::hash(unclass(s)[c("period", "from", "to", attr(s, "plan")$by)])
+
+# A statement whose entries have changed since is worked out again, so that what is added is of the
+# same entries as what is there.
+as_of_now <- function(s, x, tables, call) {
+  plan <- attr(s, "plan")
+  facts <- source_facts(x)
+  if (identical(plan$seen, facts$seen)) return(s)
+  if (!identical(plan$rows_seen, rows_seen(s))) {
+    refuse("statement", c(
+      entries_changed(plan, facts),
+      i = paste("Its rows were cut or put in another order by hand since: ask the question again,",
+                "by answer(question(s), x).")), call = call)
+  }
+  tell(paste(entries_changed(plan, facts), "It is worked out again."))
+  question <- attr(s, "question")
+  again <- answer_statement(x, asked_again(question$statement), call)
+  for (step in question$steps) again <- answered_step(again, step, tables, call)
+  attr(again, "question") <- question
+  again
+}
+
+entries_changed <- function(plan, facts) {
+  sprintf("The entries have changed since the statement was made (%s then, %s now).", plan$version,
+          facts$version)
 }
 
 # A statement that still has the columns that are needed; the user may have taken some away.
@@ -44,14 +82,27 @@ check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_en
                           i = "Take columns away last, once figures are added, drawn and written."),
            call = call)
   }
+  # All of it is of the same entries, where these may change.
+  if (own && has_ledger(attr(s, "plan"))) entries_held(plan_ledger(attr(s, "plan")), caller_env())
   problem <- if (own) foreign_rows(s)
   if (!is.null(problem)) {
+    refuse_if_changed(s, call)
     refuse("statement",
            c(problem,
              i = paste0("Ask one statement for all of it, or join finished tables as plain ones, ",
                         "by as_tibble().")),
            call = call)
   }
+}
+
+# Figures that are no more those of the entries because these have changed.
+refuse_if_changed <- function(s, call) {
+  plan <- attr(s, "plan")
+  if (is.null(plan$seen)) return(invisible())
+  facts <- source_facts(plan_ledger(plan))
+  if (identical(plan$seen, facts$seen)) return(invisible())
+  refuse("statement", c(entries_changed(plan, facts),
+                        i = "Ask the question again: answer(question(s), x)."), call = call)
 }
 
 # The name of a measure of the statement.

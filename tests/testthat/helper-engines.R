@@ -82,3 +82,42 @@ dates_as_text <- function(table) {
   }
   table
 }
+
+# A table with an attribute that is easily mistaken, as far as the engine has such values.
+table_for_engine <- function(engine, seed) {
+  table <- random_fares(seed)
+  kinds <- c("text", "odd", "numbers", "digits", if (engine != "SQLite") c("days", "flags"))
+  kind <- kinds[seed %% length(kinds) + 1]
+  table$route <- odd_members(kind, nrow(table))
+  if (all(is.na(table$route))) table$route[1] <- odd_members("text", 50)[1]
+  list(table = table, kind = kind)
+}
+
+ledgers_alike <- function(at, table, seed) {
+  asked <- list(on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on",
+                calendar = some_fiscal_calendar(seed), units = c(fare = "EUR"))
+  at$put(table)
+  suppressMessages(list(memory = do.call(ledger, c(list(table), asked)),
+                        engine = do.call(ledger, c(list(at$con, table = "fares"), asked))))
+}
+
+plain_statement <- function(s) {
+  list(as.data.frame(s), lapply(attr(s, "columns"), function(column) {
+    column[c("kind", "measure", "decimals", "unit", "notes")]
+  }), attr(s, "plan")$notes)
+}
+
+# The entries behind a figure, but for the numbers of their rows.
+expect_entries_alike <- function(a, b, told) {
+  if (nrow(a) == 0) return(invisible())
+  row <- sample(nrow(a), 1)
+  behind <- function(s) tryCatch(suppressMessages(as.data.frame(entries_behind(s, row = row))),
+                                 error = conditionMessage)
+  left <- behind(a)
+  right <- behind(b)
+  if (is.data.frame(left)) left$row <- NULL
+  if (is.data.frame(right)) right$row <- NULL
+  # The one was made of a table by hand, the other of a connection.
+  attr(left, "question") <- attr(right, "question") <- NULL
+  expect_equal(right, left, info = told)
+}

@@ -15,3 +15,33 @@ test_that("engines answer the narrow questions of a source", {
     at$close()
   }
 })
+
+test_that("every statement and verb is that of memory, on every engine", {
+  met <- c()
+  for (engine in engine_names) {
+    at <- open_engine_here(engine)
+    for (seed in seq_len(rounds(14, 120))) {
+      made <- table_for_engine(engine, seed)
+      x <- ledgers_alike(at, made$table, seed)
+      for (try in 1:3) {
+        args <- random_statement(made$kind)
+        verbs <- random_verbs(args)
+        told <- paste(engine, seed, try, paste(deparse(args), collapse = " "),
+                      paste(deparse(verbs), collapse = " "))
+        a <- asked_at_random(x$memory, args, verbs)
+        b <- asked_at_random(x$engine, args, verbs)
+        expect_identical(is.null(a), is.null(b), info = told)
+        if (is.null(a) || is.null(b)) next
+        expect_identical(a$verbs, b$verbs, info = told)
+        expect_equal(plain_statement(b$s), plain_statement(a$s), info = told, tolerance = 1e-12)
+        met <- c(met, vapply(a$verbs, function(verb) verb$fun, ""))
+        expect_equal(suppressMessages(tryCatch(control_totals(b$s), error = conditionMessage)),
+                     suppressMessages(tryCatch(control_totals(a$s), error = conditionMessage)),
+                     info = told)
+        expect_entries_alike(a$s, b$s, told)
+      }
+    }
+    at$close()
+  }
+  expect_true(all(table(met) > 3), info = paste(names(table(met)), table(met), collapse = " "))
+})
