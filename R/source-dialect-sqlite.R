@@ -25,6 +25,8 @@ sqlite_dialect <- list(
   },
   as_text = function(value, type) {
     if (type == "text") sql(value, " COLLATE BINARY")
+    # Of a bound table: so that its rows are looked up for entries, never entries for them.
+    else if (type == "mapped") sql("CAST(IFNULL(", value, ", NULL) AS TEXT) COLLATE BINARY")
     else sql("CAST(", value, " AS TEXT) COLLATE BINARY")
   },
   whole = function(value, type, decimals) {
@@ -46,8 +48,11 @@ sqlite_dialect <- list(
     sql("CAST(NULLIF(SUBSTR(", value, ", 12, 2), '') AS INTEGER)")
   },
   json_table = function(json, n) {
-    parts <- sprintf("json_extract(value, '$[%d]') AS k%d", seq_len(n) - 1L, seq_len(n))
-    sql("(SELECT ", paste(parts, collapse = ", "), " FROM json_each(", bound(json), "))")
+    # With a limit, and as text, it is put down once and looked up by an index, instead of being
+    # read again for each row.
+    parts <- sprintf("CAST(json_extract(value, '$[%d]') AS TEXT) AS k%d", seq_len(n) - 1L,
+                     seq_len(n))
+    sql("(SELECT ", paste(parts, collapse = ", "), " FROM json_each(", bound(json), ") LIMIT -1)")
   },
   json_column = function(json) sql("(SELECT value FROM json_each(", bound(json), "))"),
   clock = function(value) sql(value, " GLOB '[T ][0-2][0-9]:[0-5][0-9]*'"),

@@ -93,8 +93,24 @@ groups_of_rows <- function(x, by, sent, rows) {
 
 source_cells.engine_ledger <- function(x, ask, from, to) {
   if (!identical(ask$days, "own")) return(cells_of_ends(x, ask))
-  rows <- cell_rows(x, ask, from, to)
-  cells_from_rows(x, ask, rows, from, to)
+  days <- grown_days(x, list("cells", ask_key(ask)), from, to)
+  cells_from_rows(x, ask, cell_rows(x, ask, days$from, days$to), days$from, days$to)
+}
+
+# The days to be asked for: those needed, at first. Where the same was asked for other days before,
+# both, and as many more in that direction, so that many small questions become few.
+grown_days <- function(x, key, from, to) {
+  name <- rlang::hash(key)
+  before <- x$looked$asked_days[[name]]
+  if (!is.null(before)) {
+    more <- max(before$to - before$from, to - from)
+    if (to > before$to) to <- min(to + more, last_day_there_is)
+    if (from < before$from) from <- max(from - more, first_day_there_is)
+    from <- min(from, before$from)
+    to <- max(to, before$to)
+  }
+  x$looked$asked_days[[name]] <- list(from = from, to = to)
+  list(from = as.integer(from), to = as.integer(to))
 }
 
 cells_from_rows <- function(x, ask, rows, from, to) {
@@ -196,6 +212,9 @@ over_days <- function(began, ends, open_on_last_day) {
 # ---- lists ------------------------------------------------------------------------------
 
 source_lists.engine_ledger <- function(x, ask, slot, from, to) {
+  days <- grown_days(x, list("lists", ask$on, ask$by, ask$where, slot_key(slot)), from, to)
+  from <- days$from
+  to <- days$to
   day <- day_sql(x, x$on[[ask$on]])
   dialect <- x$engine$dialect
   sent <- members_sent(x, ask$by)

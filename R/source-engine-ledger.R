@@ -157,7 +157,10 @@ source_facts.engine_ledger <- function(x) {
   facts
 }
 
-source_column_names.engine_ledger <- function(x) setdiff(names(x$columns), x$hidden)
+source_column_names.engine_ledger <- function(x) {
+  shown <- setdiff(names(x$columns), x$hidden)
+  c(setdiff(shown, x$on), unname(x$on))
+}
 
 source_opened.engine_ledger <- function(x) {
   open_engine(x$engine)

@@ -84,9 +84,9 @@ bound_text <- function(values) {
 
 bound_value <- function(dialect, type, text) {
   switch(type, text = dialect$as_text(text, "mapped"), iso = dialect$as_text(text, "mapped"),
-         flag = sql("(", text, " = 'TRUE')"),
-         whole = sql("CAST(", text, " AS ", dialect$long, ")"),
-         double = as_double(dialect, text))
+         flag = sql("(", dialect$as_text(text, "mapped"), " = 'TRUE')"),
+         whole = sql("CAST(", dialect$as_text(text, "mapped"), " AS ", dialect$long, ")"),
+         double = as_double(dialect, dialect$as_text(text, "mapped")))
 }
 
 # Whether the value of a column is that of a bound text.

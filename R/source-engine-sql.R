@@ -209,8 +209,9 @@ used_sql <- function(x, on, from = NULL, to = NULL, where = NULL) {
     x$engine$dialect$between(day$raw, day$type, x$time_zone, as.integer(within[1]),
                              as.integer(within[2]))
   })
-  unreadable <- lapply(intersect(x$on[names(days)], names(look$unreadable)),
-                       function(name) not_among(x, name, look$unreadable[[name]]))
+  unreadable <- lapply(unname(x$on[names(days)]), function(name) {
+    if (length(look$unreadable[[name]]) > 0) not_among(x, name, look$unreadable[[name]])
+  })
   amounts <- lapply(names(Filter(function(odd) isTRUE(odd$infinite), look$odd)), function(name) {
     usable_amount(x, name)
   })
@@ -219,7 +220,7 @@ used_sql <- function(x, on, from = NULL, to = NULL, where = NULL) {
   # A condition is of the ledger as it was before.
   kept <- Map(condition_sql, x$kept_of, x$keeps)
   wheres <- c(unname(kept), if (!is.null(where)) list(condition_sql(x, where)))
-  list(pieces = c(pieces, unreadable, ends, amounts, texts, lapply(wheres, function(one) one$piece)),
+  list(pieces = c(pieces, Filter(Negate(is.null), unreadable), ends, amounts, texts, lapply(wheres, function(one) one$piece)),
        joins = unlist(lapply(wheres, function(one) one$joins)))
 }
 

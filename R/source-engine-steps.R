@@ -192,8 +192,9 @@ with_part_in_engine <- function(x, part, on, call) {
   out$hidden <- setdiff(x$hidden, part)
   day <- x$columns[[x$on[[on]]]]
   if (part == "hour") {
-    value <- x$engine$dialect$hour(day$value, date_type(x, x$on[[on]]), x$time_zone)
-    if (is.null(value)) refuse_hour(x$on[[on]], call)
+    type <- date_type(x, x$on[[on]])
+    if (!type %in% c("moment", "instant", "iso timed")) refuse_hour(x$on[[on]], call)
+    value <- x$engine$dialect$hour(day$value, type, x$time_zone)
     out$columns[[part]] <- list(name = part, type = "whole", value = value, joins = day$joins)
     return(out)
   }
@@ -202,7 +203,7 @@ with_part_in_engine <- function(x, part, on, call) {
   out$joins[[name]] <- function(x) join_of_part(x, part, on, name)
   in_numbers <- !is.factor(part_of_days(x, part, on)$values)
   value <- sql(name, ".k2")
-  value <- if (in_numbers) sql("CAST(", value, " AS INTEGER)")
+  value <- if (in_numbers) sql("CAST(", x$engine$dialect$as_text(value, "mapped"), " AS INTEGER)")
            else x$engine$dialect$as_text(value, "mapped")
   out$columns[[part]] <- list(name = part, type = if (in_numbers) "whole" else "text",
                               value = value, joins = name, ordered = !in_numbers,

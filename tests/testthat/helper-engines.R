@@ -121,3 +121,83 @@ expect_entries_alike <- function(a, b, told) {
   attr(left, "question") <- attr(right, "question") <- NULL
   expect_equal(right, left, info = told)
 }
+
+# Questions of all kinds, each a function of a ledger of the demo tables.
+questions_of_ledgers <- list(
+  "conditions of the ledger" = function(x) {
+    keep_entries(x, channel == "web" & fare > 5) |>
+      statement(per = "month", by = "route", income = total(fare), riders = distinct(account),
+                new = newcomers(account), again = returning(account), lost = lapsed(account))
+  },
+  "one condition upon another" = function(x) {
+    keep_entries(x, has_text(route, "GULL") | passengers >= 2) |>
+      keep_entries(!(fare_class %in% c("foot", "car"))) |>
+      statement(per = "week", by = "route", income = total(fare), mid = middle(fare),
+                low = smallest(fare), high = largest(fare), last = balance(fare))
+  },
+  "columns worked out" = function(x) {
+    work_out(x, sales = fare * passengers, each = fare / passengers, size = band(fare, 10, 50),
+             first = upper_case(text_before(route, " ")), less = fare - 0.5,
+             way = renamed(trimmed(channel), web = "net")) |>
+      statement(per = "month", by = c("size", "first"), a = total(sales), b = average(each),
+                c = total(less), d = distinct(size), where = way == "net" | size >= "10 to below 50")
+  },
+  "worked out where it is needed" = function(x) {
+    statement(x, per = "month", a = total(fare * passengers, where = fare * passengers > 100),
+              half = middle(fare / 2), where = first_letters(route, 1) == "G")
+  },
+  "calendar parts" = function(x) {
+    statement(x, by = c("weekday", "working_day"), a = total(fare), n = entries(), totals = "by")
+  },
+  "parts in numbers, and in conditions" = function(x) {
+    statement(x, by = "day_of_month", per = "month", a = total(fare),
+              where = month_of_year >= "June" & fiscal_week_of_year < 20)
+  },
+  "parts on another date basis" = function(x) {
+    statement(x, by = c("weekday", "route"), on = "booked", a = total(fare),
+              b = distinct(account), list_all = TRUE)
+  },
+  "no hours" = function(x) statement(x, by = "hour", a = total(fare)),
+  "a lookup" = function(x) {
+    add_attributes(x, demo_accounts, key = "account") |>
+      statement(by = "kind", per = "month", a = total(fare), people = distinct(account),
+                homes = distinct(household), where = kind != "club")
+  },
+  "two spans" = function(x) compare_spans(x, "2026-08", "2026-07", by = "route",
+                                          income = total(fare), riders = distinct(account)),
+  "members" = function(x) compare_members(x, "account", now = "2026-08", before = "2026-07"),
+  "the latest of each" = function(x) {
+    statement(x, per = "month", by = "route", a = balance(fare, each = account))
+  },
+  "anchored" = function(x) {
+    statement(x, by = "account", span = "trailing 30 days", anchor = "group", a = total(fare))
+  },
+  "by an amount" = function(x) statement(x, by = "passengers", a = total(fare), per = "quarter"),
+  "across" = function(x) {
+    statement(x, per = "month", by = "route", a = total(fare), b = entries()) |>
+      cross_table("period")
+  },
+  "a first look" = function(x) {
+    check_ledger(x)[c("contents", "dates", "gaps", "amounts", "alike", "steps", "far_off")]
+  },
+  "a figure" = function(x) {
+    s <- statement(x, per = "month", by = "route", a = total(fare))
+    ggplot2::ggplot_build(figure_leaders(s, a))$data[[1]][, 1:4]
+  },
+  "tied out" = function(x) {
+    statement(x, per = "day", span = "2026-08", a = total(fare)) |>
+      reconcile(demo_deposits, by = c(period = "received_on"), value = "amount")
+  },
+  "a phrase" = function(x) span("last 3 months", x),
+  "what is not there" = function(x) statement(x, by = "root", a = total(fare)),
+  "text added up" = function(x) statement(x, a = total(route)),
+  "text compared with a number" = function(x) statement(x, a = total(fare), where = route > 3)
+)
+
+# What a question gives, as plain values; or what it says.
+plainly <- function(question, x) {
+  tryCatch({
+    made <- suppressMessages(question(x))
+    if (is.data.frame(made)) lapply(as.list(made), as.vector) else made
+  }, rollingledger_error = conditionMessage)
+}
