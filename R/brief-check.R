@@ -140,7 +140,7 @@ value_shown <- function(value) {
 text_problems <- function(value, holds, path) {
   tried <- switch(holds %||% "text",
     expression = , condition = function() check_code(value, holds),
-    path = function() check_below(value),
+    path = function() if (is_address(value)) read_address(value, NULL) else check_below(value),
     day = function() one_day(value, "day", NULL),
     size = function() figure_size(value),
     phrase = function() check_phrase_text(value),
@@ -215,6 +215,18 @@ path_below <- function(folder, path) {
            call = NULL)
   }
   full
+}
+
+# The address of a database, which as a file must lie in the folder as well.
+address_below <- function(folder, address) {
+  at <- read_address(address, NULL)
+  if (at$kind == "postgres") return(address)
+  root <- paste0(sub("/$", "", real_path(folder)), "/")
+  if (!startsWith(real_path(at$path), root)) {
+    refuse("brief", c(sprintf("The database %s lies outside of the folder %s.", at$path, folder),
+                      i = "Say the folder below which it lies, by {from =}."), call = NULL)
+  }
+  address
 }
 
 # Where a path leads, by way of what there is of it: what is yet to be made lies below that.

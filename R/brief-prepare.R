@@ -15,8 +15,9 @@ prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
   tree <- brief$tree
   files <- if (is.null(ledger) || is.character(ledger)) {
     ledger %||% in_brief(brief, c("ledger", "file"), {
-      vapply(unlist(tree$ledger$file), function(path) path_below(folder, path), "",
-             USE.NAMES = FALSE)
+      vapply(unlist(tree$ledger$file), function(path) {
+        if (is_address(path)) address_below(folder, path) else path_below(folder, path)
+      }, "", USE.NAMES = FALSE)
     })
   }
   statements <- Map(function(one, name) {

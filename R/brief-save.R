@@ -203,7 +203,7 @@ root_of_tables <- function(ledger, parts, file, call) {
                         i = "Write it to a file, and give the path instead."), call = call)
     }
   }
-  paths <- unlist(lapply(tables, function(table) table$file))
+  paths <- Filter(Negate(is_address), unlist(lapply(tables, function(table) table$file)))
   if (any(paths == "-"))
     refuse("brief", "What came by standard input cannot be read again; a brief needs a file.",
            call = call)
@@ -211,8 +211,9 @@ root_of_tables <- function(ledger, parts, file, call) {
     refuse("brief", "Entries were appended to the ledger; a brief needs them in files.",
            call = call)
   }
-  paths <- normalizePath(paths, mustWork = FALSE)
   home <- normalizePath(dirname(file))
+  if (length(paths) == 0) return(home)
+  paths <- normalizePath(paths, mustWork = FALSE)
   below <- function(root) all(startsWith(paths, paste0(sub("/$", "", root), "/")))
   if (below(home)) return(home)
   root <- dirname(paths[1])
@@ -239,6 +240,7 @@ tables_within <- function(record) {
 }
 
 paths_below <- function(paths, root) {
+  if (is_address(paths)) return(paths)
   full <- normalizePath(paths, mustWork = FALSE)
   substring(full, nchar(sub("/$", "", root)) + 2L)
 }

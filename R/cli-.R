@@ -161,7 +161,10 @@ cli_dispatch <- function(args) {
     show_lines(command_help(args[1]))
     return(0L)
   }
-  out <- command$run(cli_parse(options, args[1], args[-1]))
+  parsed <- cli_parse(options, args[1], args[-1])
+  # The address of a database stands for the files.
+  parsed$args <- c(parsed$args, parsed$options$source)
+  out <- command$run(parsed)
   if (is.integer(out) && length(out) == 1) out else 0L
 }
 

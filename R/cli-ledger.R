@@ -6,9 +6,16 @@ ledger_options <- function(needed = TRUE) {
   options <- c(field_options("ledger"), list(
     cli_option("--lookup", paste(
       "KEY=FILE: a table whose columns are joined to the entries by KEY, or KEY:THEIRS=FILE where",
-      "it is called otherwise there; may be repeated"), "LOOKUP", many = TRUE)
+      "it is called otherwise there; may be repeated"), "LOOKUP", many = TRUE),
+    source_option()
   ))
   in_group("The entries", if (needed) options else not_needed(options))
+}
+
+source_option <- function() {
+  cli_option("--source", paste(
+    "a database instead of FILE: postgres://user@host/database, sqlite:///PATH or",
+    "duckdb:///PATH, with ?table=NAME; passwords from PGPASSWORD or ~/.pgpass"), "ADDRESS")
 }
 
 # The record of the ledger that a call asks for, as questions tell it.
@@ -85,8 +92,7 @@ spoken_of <- function(record, part) {
 refuse_without_date <- function(parsed) {
   o <- parsed$options
   could_be <- in_words_of_options("ledger", {
-    given <- typed_fields(o, "ledger")
-    could_be_text(read_table_files(parsed$args, file_ask_of(given, NULL), NULL)$table)
+    could_be_text(rows_to_look_at(parsed$args, typed_fields(o, "ledger"), NULL))
   })
   refuse_call(c("`--on` is missing: which column holds the date that counts?", i = could_be))
 }

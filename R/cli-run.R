@@ -6,6 +6,7 @@ run_options <- function() {
                many = TRUE),
     cli_option("--from", "folder below which the brief's tables stand [that of the brief]",
                "FOLDER"),
+    source_option(),
     cli_option("--out", "folder that its files are written to; without it none are", "FOLDER"),
     cli_option("--each", paste("run it for each value of NAME, all members without --value, into",
                                "a folder of its own with an index"), "NAME"),

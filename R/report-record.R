@@ -124,7 +124,7 @@ entry_changes <- function(before, now) {
                  setdiff(names(kinds(now)), names(kinds(before))))
   both <- intersect(names(kinds(before)), names(kinds(now)))
   otherwise <- both[kinds(before)[both] != kinds(now)[both]]
-  comparable <- length(moved) == 0 && length(otherwise) == 0
+  comparable <- length(moved) == 0 && length(otherwise) == 0 && identical(before$of, now$of)
   a <- days_of_checks(before)
   b <- days_of_checks(now)
   newest <- max(a$day)

@@ -21,6 +21,11 @@ source_opened <- function(x) UseMethod("source_opened")
 
 source_opened.ledger <- function(x) NULL
 
+# Whether a copy of the process can ask the source as well.
+source_copied <- function(x) UseMethod("source_copied")
+
+source_copied.ledger <- function(x) TRUE
+
 entries_used <- function(x) source_facts(x)$counts$used
 
 # One column: list(name, holds, decimals, exact, has_missing, sum_of_sizes, large, of_64_bits,
@@ -50,6 +55,10 @@ source_first_days <- function(x, on, column) UseMethod("source_first_days")
 # list(row, day, over, values); `over` where `ends` asks from when each is open no more. At most
 # `limit` of them, the first.
 source_entries <- function(x, on, from, to, where, columns, ends = NULL, limit = NULL) UseMethod("source_entries")
+
+# Entries that are equal to another in some columns, in order of their days, and others beside them:
+# list(row, values).
+source_repeated <- function(x, on, columns) UseMethod("source_repeated")
 
 # Figures of slots over days by a way of its own: every entry looked at once, without cells.
 source_control <- function(x, on, where, slots, from, to) UseMethod("source_control")

@@ -129,7 +129,8 @@ postgres_connector <- function(at, call) {
   need_packages(c("DBI", "RPostgres"), "ask PostgreSQL", call)
   function() {
     args <- list(host = if (nzchar(at$host)) at$host, port = at$port, user = at$user,
-                 dbname = at$path, check_interrupts = TRUE, application_name = "rolling-ledger")
+                 dbname = at$path, check_interrupts = TRUE, application_name = "rolling-ledger",
+                 timezone = "UTC", timezone_out = "UTC")
     tryCatch(do.call(DBI::dbConnect, c(list(RPostgres::Postgres()),
                                        args[lengths(args) > 0])), error = function(e) {
       refuse("connection", c(sprintf("There is no connection to PostgreSQL %s.", at$path),
@@ -160,6 +161,16 @@ ledger_of_address <- function(address, given, asked, call = caller_env()) {
   made <- engine_of_address(address, call)
   for (name in engine_fields) given[[name]] <- given[[name]] %||% made$at[[name]]
   ledger_of_engine(made$engine, given, c(list(file = address), asked), call)
+}
+
+# Rows of a place, all of a file or the first of a database, for messages that say what could be
+# meant.
+rows_to_look_at <- function(source, given, call) {
+  if (!is_address(source)) return(read_table_files(source, file_ask_of(given, call), call)$table)
+  made <- engine_of_address(source, call)
+  on.exit(close_engine(made$engine))
+  relation <- new_relation(given$table %||% made$at$table, given$query %||% made$at$query, call)
+  first_rows(made$engine, relation)
 }
 
 # "install X to do Y", for what only some need.

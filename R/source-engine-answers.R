@@ -333,6 +333,27 @@ source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends =
          stats::setNames(columns))
 }
 
+# Only those that are repeated are sent, as many as people can look at.
+source_repeated.engine_ledger <- function(x, on, columns) {
+  key <- row_key_of(x, "A list of repeated entries")
+  day <- day_sql(x, x$on[[on]])
+  sent <- members_sent(x, columns)
+  used <- used_sql(x, on)
+  entries <- sql_select(c(list(d = day$value, r = key$piece), sent$of),
+                        from_sql(x, c(day$joins, sent$joins, used$joins), rows = TRUE),
+                        sql_all(used$pieces))
+  counted <- sql_select(
+    c(list(d = "d", r = "r"), lapply(stats::setNames(nm = names(sent$of)), identity),
+      list(n = sprintf("COUNT(*) OVER (PARTITION BY %s)",
+                       paste(names(sent$of), collapse = ", ")))), sql("(", entries, ") AS e"))
+  rows <- engine_rows(x$engine, sql_select(
+    c(list(r = "r"), sent$out), sql("(", counted, ") AS c"), sql("n > 1"), order = c("d", "r"),
+    limit = 100000))
+  list(row = as.double(rows$r),
+       values = Map(function(alias, back) back(rows[[alias]]), names(sent$of), sent$back) |>
+         stats::setNames(columns))
+}
+
 source_control.engine_ledger <- function(x, on, where, slots, from, to) {
   parts <- slots_sql(x, slots)
   rows <- asked_rows(x, c(list(c = sql("1")), parts$of), parts$out,

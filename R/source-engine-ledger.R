@@ -171,6 +171,9 @@ source_opened.engine_ledger <- function(x) {
   function() done_with_engine(x$engine)
 }
 
+# On one connection there is one process.
+source_copied.engine_ledger <- function(x) !is.null(x$engine$connect)
+
 source_rows_told.engine_ledger <- function(x, rows) {
   list(word = x$row_key$word %||% "row", at = rows)
 }

@@ -136,6 +136,8 @@ begun_anew <- function(engine, e) {
 }
 
 connect_again <- function(engine) {
+  # In a copy of the process the first one's connection must never be closed from here.
+  if (engine$pid != Sys.getpid()) engine$inherited <- engine$con
   engine$con <- tryCatch(engine$connect(), error = function(e) {
     if (inherits(e, "rollingledger_error")) stop(e)
     refuse("connection", c(sprintf("There is no connection to %s.", engine$label),

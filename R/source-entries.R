@@ -15,6 +15,10 @@ source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends =
   list(row = came[chosen], day = days[chosen], over = over, values = values)
 }
 
+source_repeated.memory_ledger <- function(x, on, columns) {
+  source_entries(x, on, first_day_there_is, last_day_there_is, NULL, columns)[c("row", "values")]
+}
+
 # Positions of the entries of some days that pass a condition.
 chosen_entries <- function(x, basis, from, to, where) {
   if (from > basis$last || to < basis$first) return(integer())

@@ -58,6 +58,9 @@ check_ledger <- with_fields("check_ledger", function(x, key, ...) {
 ledger_to_check <- function(source, asked, label = NULL, call = caller_env()) {
   given <- utils::modifyList(lapply(fields_of("ledger"), function(one) one$default), asked)
   given$calendar <- asked$calendar %||% ledger_calendar()
+  if (is.character(source) && (is_address(source) || isFALSE(given$hold))) {
+    return(place_to_check(source, given, asked, call))
+  }
   reading <- if (is.character(source)) read_table_files(source, file_ask_of(given, call), call)
              else list(table = source)
   if (!is.data.frame(reading$table)) {
@@ -78,6 +81,19 @@ ledger_to_check <- function(source, asked, label = NULL, call = caller_env()) {
   x$given <- c(if (is.null(label)) list(file = source) else list(data = label),
                asked[setdiff(names(asked), "calendar")], list(on = given$on))
   list(ledger = x, could_be = could_be)
+}
+
+# The same of a database, or of files that stay where they are.
+place_to_check <- function(source, given, asked, call) {
+  could_be <- NULL
+  if (is.null(given$on)) {
+    could_be <- columns_could_be_dates(rows_to_look_at(source, given, call))
+    certain <- Filter(function(one) !is.null(one$days), could_be)
+    if (length(certain) == 0) check_bases(NULL, rows_to_look_at(source, given, call), call)
+    given$on <- asked$on <- likeliest_date(certain)
+  }
+  x <- suppressMessages(ledger_of_place(source, given, asked, call = call))
+  list(ledger = x, could_be = NULL)
 }
 
 undated <- ".no date"
@@ -281,8 +297,7 @@ steps_by_month <- function(x, facts) {
 repeated_entries <- function(x, facts, columns, key) {
   basis <- names(facts$dates)[1]
   names <- if (is.null(key)) columns else key
-  found <- source_entries(x, basis, first_day_there_is, last_day_there_is,
-                          list(node = "constant", says = TRUE), names)
+  found <- source_repeated(x, basis, names)
   told <- rows_told_apart(unname(found$values), length(found$row))
   times <- tabulate(told$number)
   twice <- which(times > 1)
