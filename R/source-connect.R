@@ -126,6 +126,11 @@ engine_of_address <- function(address, call = caller_env()) {
 }
 
 postgres_connector <- function(at, call) {
+  # What it loads asks the system for the time zone, which not every system can tell.
+  if (!nzchar(Sys.getenv("TZ")) && file.exists("/etc/localtime")) {
+    Sys.setenv(TZ = ":/etc/localtime")
+    on.exit(Sys.unsetenv("TZ"))
+  }
   need_packages(c("DBI", "RPostgres"), "ask PostgreSQL", call)
   function() {
     args <- list(host = if (nzchar(at$host)) at$host, port = at$port, user = at$user,

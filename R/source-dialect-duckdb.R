@@ -9,7 +9,9 @@ duckdb_dialect <- list(
     data.frame(name = rows$column_name, type = duckdb_types(rows$column_type),
                declared = rows$column_type)
   },
-  as_text = function(value, type) sql("CAST(", value, " AS VARCHAR)"),
+  as_text = function(value, type) {
+    if (type == "mapped") value else sql("CAST(", value, " AS VARCHAR) COLLATE C")
+  },
   moment_text = function(value, type) {
     at <- if (type == "instant") sql("timezone('UTC', ", value, ")") else value
     sql("(strftime(", at, ", '%Y-%m-%d %H:%M:%S') || ' UTC')")
@@ -83,15 +85,7 @@ duckdb_dialect <- list(
     }, error = function(e) FALSE)
     if (has) "(CAST(t.rowid AS DOUBLE) + 1)"
   },
-  begin = function(engine) {
-    tryCatch({
-      engine_run(engine, "BEGIN TRANSACTION")
-      TRUE
-    }, error = function(e) {
-      if (!grepl("within a transaction", conditionMessage(e))) stop(e)
-      FALSE
-    })
-  },
+  begin = function(engine) begun_unless_within(engine, "BEGIN TRANSACTION"),
   end = function(engine) engine_run(engine, "COMMIT"),
   # Files that are only read change by their size or time; of a connection of the user's there is
   # nothing that tells.

@@ -75,12 +75,8 @@ sqlite_dialect <- list(
     }, error = function(e) FALSE)
     if (has) "t.rowid"
   },
-  # Works within a transaction of the user's own, and ends nothing of it.
-  begin = function(engine) {
-    engine_run(engine, "SAVEPOINT rolling_ledger")
-    TRUE
-  },
-  end = function(engine) engine_run(engine, "RELEASE rolling_ledger"),
+  begin = function(engine) begun_unless_within(engine, "BEGIN"),
+  end = function(engine) engine_run(engine, "COMMIT"),
   # The file's version, which moves with each change that another connection makes; and our own.
   token = function(engine) {
     paste(unlist(engine_rows(engine, "PRAGMA data_version")),

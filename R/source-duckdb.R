@@ -28,8 +28,8 @@ open_duckdb <- function(path, call) {
     refuse("package", c(
       "To read a database of DuckDB, or files that do not fit in memory, DuckDB is needed.",
       i = "Install its package: install.packages(\"duckdb\")",
-      i = paste("Or name its library in ROLLINGLEDGER_DUCKDB, and install.packages(c(",
-                "\"adbcdrivermanager\", \"nanoarrow\")).")), call = call)
+      i = paste0("Or name its library in ROLLINGLEDGER_DUCKDB, and install.packages(c(",
+                 "\"adbcdrivermanager\", \"nanoarrow\")).")), call = call)
   }
   driver <- getExportedValue("duckdb", "duckdb")
   con <- DBI::dbConnect(driver(), dbdir = path, read_only = path != ":memory:")

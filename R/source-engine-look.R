@@ -193,7 +193,7 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
   }
   days <- dialect$day_back(rows$d)
   text <- if (is.character(rows$d)) enc2utf8(rows$d)
-          else ifelse(rows$d %in% -2147483647, "infinity", as.character(rows$d))
+          else replace(as.character(rows$d), rows$d %in% -2147483647, "infinity")
   absent <- is.na(rows$d) | text %in% "" | is_missing_mark(text, x$missing)
   bad <- is.na(days) & !absent
   if (all(is.na(days)) && any(bad)) refuse_engine_days(name, text[bad], call)

@@ -104,7 +104,8 @@ open_engine <- function(engine) {
     on.exit(if (!opened) engine$depth <- 0L)
     engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
                               function(e) begun_anew(engine, e))
-    token <- engine$dialect$token(engine)
+    # Within a transaction of the user's own there is nothing that tells what it did, or undid.
+    token <- if (engine$ours) engine$dialect$token(engine)
     if (is.null(token) || !identical(token, engine$token)) {
       engine$stamp <- engine$stamp + 1L
       engine$evidence <- list()
@@ -122,6 +123,17 @@ done_with_engine <- function(engine) {
   # Nothing was changed, so there is nothing to lose where this fails.
   tryCatch(engine$dialect$end(engine), error = function(e) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
+  })
+}
+
+# Begins a transaction, unless one of the user's own is open, which goes on.
+begun_unless_within <- function(engine, text) {
+  tryCatch({
+    engine_run(engine, text)
+    TRUE
+  }, rollingledger_error_source = function(e) {
+    if (!grepl("within a transaction", conditionMessage(e))) stop(e)
+    FALSE
   })
 }
 
@@ -184,7 +196,7 @@ new_relation <- function(table, query, call) {
 
 # "schema.name", "name", c("schema", "name") where one of them holds a point, or a DBI::Id.
 table_named <- function(table, call = caller_env()) {
-  if (isS4(table) && inherits(table, "Id")) table <- unname(methods::slot(table, "name"))
+  if (isS4(table) && inherits(table, "Id")) table <- unname(attr(table, "name"))
   if (!is.character(table) || !length(table) %in% 1:2 || anyNA(table) || !all(nzchar(table))) {
     refuse("source", c("{table} must be the name of a table.",
                        i = paste("\"schema.name\", or c(\"schema\", \"name\") where a name holds",

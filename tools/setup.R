@@ -5,11 +5,13 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "curl", "knitr", "lintr", "nanoparquet", "openxlsx", "processx", "readODS",
-           "readxl", "rmarkdown", "shiny", "testthat", "withr", "xml2", "yaml"),
-  bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny"),
+  test = c("bit64", "curl", "DBI", "knitr", "lintr", "nanoparquet", "openxlsx", "processx",
+           "readODS", "readxl", "rmarkdown", "RSQLite", "shiny", "testthat", "withr", "xml2", "yaml",
+           "RPostgres", "adbcdrivermanager", "nanoarrow"),
+  bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny", "nanoparquet",
+            "RPostgres", "adbcdrivermanager", "nanoarrow"),
   screenshots = c("curl", "openxlsx", "processx", "shiny"),
-  check = c("bit64", "curl", "knitr", "nanoparquet", "openxlsx", "processx", "readxl", "rmarkdown",
+  check = c("bit64", "curl", "DBI", "RSQLite", "knitr", "nanoparquet", "openxlsx", "processx", "readxl", "rmarkdown",
             "shiny", "testthat", "withr", "xml2", "yaml"),
   document = "roxygen2"
 )
@@ -17,8 +19,10 @@ browser <- c(chromium = "chromium", chromedriver = "chromium-driver")
 programs <- list(screenshots = browser, bench = browser, check = c(pandoc = "pandoc"),
                  test = c(browser, pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
-optional <- list(test = c("nanoparquet", "readODS", "chromium", "chromedriver", "pandoc", "tidy"),
-                 bench = c("chromium", "chromedriver", "shiny"),
+engines <- c("RPostgres", "adbcdrivermanager", "nanoarrow", "PostgreSQL", "DuckDB")
+optional <- list(test = c("nanoparquet", "readODS", "chromium", "chromedriver", "pandoc", "tidy",
+                          engines),
+                 bench = c("chromium", "chromedriver", "shiny", engines),
                  check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
@@ -72,6 +76,10 @@ debian_install <- function(packages, why) {
 }
 
 missing <- wanted[!vapply(wanted, installed, TRUE)]
+# RPostgres is built against the client library of PostgreSQL.
+if ("RPostgres" %in% missing && !file.exists("/usr/include/postgresql/libpq-fe.h")) {
+  debian_install("libpq-dev", list(package = NA_character_, reason = "what RPostgres is built with"))
+}
 if (length(missing) > 0) {
   debian_install(paste0("r-cran-", tolower(missing)),
                  list(package = missing, reason = paste0("packages the ", purpose, " step uses")))
@@ -108,11 +116,29 @@ if (purpose == "test" && on_debian &&
   }
   run("localedef", c("-i", "de_DE", "-f", "UTF-8", "de_DE.UTF-8"))
 }
-# What checks pages for those who use a keyboard or a screen reader.
-if (purpose == "test" && nzchar(Sys.which("npm")) &&
-    !file.exists(".build/node/node_modules/axe-core/axe.min.js")) {
-  say("installing axe-core from the npm registry")
-  run("npm", c("install", "--prefix", ".build/node", "--no-audit", "--no-fund", "axe-core@4"))
+# A server of PostgreSQL, which tests and benchmarks start in a folder of their own.
+if (purpose %in% c("test", "bench")) {
+  has_server <- function() length(Sys.glob("/usr/lib/postgresql/*/bin/pg_ctl")) > 0 ||
+    nzchar(Sys.which("pg_ctl"))
+  if (!has_server()) {
+    debian_install("postgresql", list(package = NA_character_, reason = "a server to be asked"))
+  }
+  if (!has_server()) missing <- c(missing, "PostgreSQL")
+}
+# From the npm registry: what checks pages for those who use a keyboard or a screen reader, and the
+# library of DuckDB, whose R package takes an hour to build.
+from_npm <- list(test = c("axe-core", "@duckdb/node-bindings-linux-x64"),
+                 bench = "@duckdb/node-bindings-linux-x64")[[purpose]]
+versions <- c("axe-core" = "4", "@duckdb/node-bindings-linux-x64" = "1")
+absent <- from_npm[!dir.exists(file.path(".build/node/node_modules", from_npm))]
+if (length(absent) > 0 && nzchar(Sys.which("npm"))) {
+  say("installing ", paste(absent, collapse = " and "), " from the npm registry")
+  run("npm", c("install", "--prefix", ".build/node", "--no-audit", "--no-fund",
+               paste0(absent, "@", versions[absent])))
+}
+if (purpose %in% c("test", "bench") &&
+    !file.exists(".build/node/node_modules/@duckdb/node-bindings-linux-x64/libduckdb.so")) {
+  missing <- c(missing, "DuckDB")
 }
 without <- intersect(missing, optional[[purpose]])
 if (length(without) > 0) say("doing without ", paste(without, collapse = ", "))

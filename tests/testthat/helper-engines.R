@@ -201,3 +201,22 @@ plainly <- function(question, x) {
     if (is.data.frame(made)) lapply(as.list(made), as.vector) else made
   }, rollingledger_error = conditionMessage)
 }
+
+# The same statement of two ledgers.
+alike <- function(x, y, ..., info = NULL) {
+  asked <- function(x) as.data.frame(suppressMessages(rlang::exec(statement, x, ...)))
+  expect_equal(asked(y), asked(x), info = info, tolerance = 1e-12)
+}
+
+each_engine <- function(code) {
+  for (engine in engine_names) {
+    at <- open_engine_here(engine)
+    code(at, engine)
+    at$close()
+  }
+}
+
+days_from <- function(n) as.Date("2026-01-30") + seq_len(n) - 1
+
+# Where an engine has nothing of the kind.
+skip_nothing <- function() expect_true(TRUE)
