@@ -34,6 +34,7 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/figures.R
 	@$(WITH) $(R) bench/files.R
 	@$(WITH) $(R) bench/explore.R
+	@$(WITH) $(R) bench/engines.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

@@ -48,6 +48,11 @@ source_cells <- function(x, ask, from, to) UseMethod("source_cells")
 # What does not add up, for one slot of `ask`: list(from, to, pointer).
 source_lists <- function(x, ask, slot, from, to) UseMethod("source_lists")
 
+# Distinct members over windows, where the source counts them itself; or NULL, and lists serve.
+source_distinct <- function(x, ask, slot, windows) UseMethod("source_distinct")
+
+source_distinct.ledger <- function(x, ask, slot, windows) NULL
+
 # The first day of each member of a column, whatever the conditions; missing where it has none.
 source_first_days <- function(x, on, column) UseMethod("source_first_days")
 

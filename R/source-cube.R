@@ -101,6 +101,8 @@ values_in_windows <- function(x, ask, slot, windows) {
 
 # Figures that are no sums, from lists of entries side by side by group, in order of day.
 values_of_lists <- function(x, ask, slot, windows) {
+  counted <- if (slot$what == "distinct") source_distinct(x, ask, slot, windows)
+  if (!is.null(counted)) return(counted)
   lists <- if (slot$what == "newcomers") utils::modifyList(slot, list(what = "distinct")) else slot
   days <- days_of_windows(windows)
   # What was carried forward may be of any day before.

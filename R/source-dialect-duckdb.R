@@ -5,7 +5,7 @@ duckdb_dialect <- list(
   long = "BIGINT",
   places = function(i) rep("?", length(i)),
   describe = function(engine, relation) {
-    rows <- engine_rows(engine, sql("DESCRIBE SELECT * FROM ", relation$from))
+    rows <- engine_rows(engine, sql("DESCRIBE SELECT * FROM ", relation$from, " AS t"))
     data.frame(name = rows$column_name, type = duckdb_types(rows$column_type),
                declared = rows$column_type)
   },

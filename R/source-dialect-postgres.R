@@ -6,7 +6,7 @@ postgres_dialect <- list(
   long = "bigint",
   places = function(i) sprintf("$%d", i),
   describe = function(engine, relation) {
-    info <- engine$transport$described(engine, sql("SELECT * FROM ", relation$from, " LIMIT 0"))
+    info <- engine$transport$described(engine, sql("SELECT * FROM ", relation$from, " AS t LIMIT 0"))
     oids <- info$type
     types <- engine_rows(engine, sql(
       "SELECT CAST(CAST(oid AS bigint) AS text) AS oid, typname AS name, typtype AS kind ",

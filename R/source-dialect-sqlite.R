@@ -5,7 +5,7 @@ sqlite_dialect <- list(
   name = "SQLite", double = "REAL", text = "TEXT", big = "INTEGER", long = "INTEGER",
   places = function(i) rep("?", length(i)),
   describe = function(engine, relation) {
-    rows <- engine_rows(engine, sql("SELECT * FROM ", relation$from, " LIMIT 0"))
+    rows <- engine_rows(engine, sql("SELECT * FROM ", relation$from, " AS t LIMIT 0"))
     of_table <- if (!is.null(relation$table)) sqlite_columns(engine, relation)
     declared <- of_table$type[match(names(rows), of_table$name)]
     data.frame(name = names(rows), type = rep("mixed", length(rows)),

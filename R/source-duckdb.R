@@ -66,6 +66,8 @@ lock_duckdb <- function(opened, files, folder) {
   quoted <- function(text) paste0("'", gsub("'", "''", text, fixed = TRUE), "'")
   run(sprintf("SET memory_limit = %s", quoted(getOption("rollingledger.engine_memory", "400MB"))))
   run(sprintf("SET temp_directory = %s", quoted(folder)))
+  disk <- getOption("rollingledger.engine_disk")
+  if (!is.null(disk)) run(sprintf("SET max_temp_directory_size = %s", quoted(disk)))
   run(sprintf("SET threads = %d", max(1L, core_threads())))
   run("SET TimeZone = 'UTC'")
   run("SET autoinstall_known_extensions = false")

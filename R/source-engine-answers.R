@@ -97,8 +97,9 @@ source_cells.engine_ledger <- function(x, ask, from, to) {
   cells_from_rows(x, ask, cell_rows(x, ask, days$from, days$to), days$from, days$to)
 }
 
-# The days to be asked for: those needed, at first. Where the same was asked for other days before,
-# both, and as many more in that direction, so that many small questions become few.
+# The days to be asked for: those needed and as many before them, which comparisons reach back to.
+# Where the same was asked for other days before, both, and as many more in that direction, so that
+# many small questions become few.
 grown_days <- function(x, key, from, to) {
   name <- rlang::hash(key)
   before <- x$looked$asked_days[[name]]
@@ -108,7 +109,7 @@ grown_days <- function(x, key, from, to) {
     if (from < before$from) from <- max(from - more, first_day_there_is)
     from <- min(from, before$from)
     to <- max(to, before$to)
-  }
+  } else from <- max(from - (to - from + 1L), first_day_there_is)
   x$looked$asked_days[[name]] <- list(from = from, to = to)
   list(from = as.integer(from), to = as.integer(to))
 }
@@ -244,6 +245,78 @@ distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
   codes <- members_found(known, member$back(rows$m))
   codes[codes == known$absent - 1L] <- -1L
   list(rows = rows, member = codes, members = length(known$values))
+}
+
+# Where windows are plain periods, members are counted by the engine: each day is given the number
+# of its period by a bound table, and what comes back is a row for each period and group.
+source_distinct.engine_ledger <- function(x, ask, slot, windows) {
+  known <- unique(data.frame(from = windows$from, to = windows$to))
+  known <- known[!is.na(known$from) & !is.na(known$to) & known$from <= known$to, ]
+  sets <- periods_apart(known$from, known$to)
+  if (length(sets) > most_sets_of_periods) return(NULL)
+  out <- numeric(length(windows$group))
+  out[is.na(windows$from) | is.na(windows$to)] <- NA
+  for (set in sets) {
+    from <- known$from[set]
+    to <- known$to[set]
+    key <- list("distinct", ask$on, ask$by, ask$where, slot_key(slot), from, to)
+    found <- kept_in(ledger_cache(x), key, function() {
+      distinct_in_periods(x, ask, slot, from, to)
+    })
+    at <- match(paste(windows$from, windows$to), paste(from, to))
+    here <- which(!is.na(at))
+    count <- found$count[match(paste(at[here], windows$group[here]),
+                               paste(found$period, found$group))]
+    out[here] <- ifelse(is.na(count), 0, count)
+  }
+  out
+}
+
+# With more sets of periods than rows, their totals and those of a comparison, lists are less work.
+most_sets_of_periods <- 3L
+
+# Periods in sets in which none overlaps: lists of places.
+periods_apart <- function(from, to) {
+  sets <- list()
+  ends <- integer()
+  for (i in order(from, to)) {
+    fits <- which(ends < from[i])
+    k <- if (length(fits) > 0) fits[1] else length(sets) + 1L
+    sets[[k]] <- c(if (k <= length(sets)) sets[[k]], i)
+    ends[k] <- to[i]
+    if (length(sets) > most_sets_of_periods) return(sets)
+  }
+  sets
+}
+
+distinct_in_periods <- function(x, ask, slot, from, to) {
+  dialect <- x$engine$dialect
+  day <- day_sql(x, x$on[[ask$on]])
+  sent <- members_sent(x, ask$by)
+  member <- member_sql(x, slot$column)
+  base <- engine_look(x)$bases[[ask$on]]
+  days <- unlist(Map(seq.int, from, to))
+  period <- rep(seq_along(from), to - from + 1L)
+  held <- days >= base$first & days <= base$last
+  if (!any(held)) return(list(period = integer(), group = integer(), count = numeric()))
+  join <- sql("LEFT JOIN ", dialect$json_table(json_rows(iso_day(days[held]), period[held]), 2),
+              " AS p ON ", equals_bound(x, x$on[[ask$on]], sql("p.k1")))
+  used <- used_sql(x, ask$on, min(days[held]), max(days[held]),
+                   both_conditions(ask$where, slot$where))
+  entries <- sql("SELECT DISTINCT ", sql_list(c(
+    list(sql(dialect$as_text(sql("p.k2"), "mapped"), " AS p")),
+    unname(Map(function(of, alias) sql(of, " AS ", alias), sent$of, names(sent$of))),
+    list(sql(member$of, " AS m")))),
+    " FROM ", from_sql(x, c(day$joins, sent$joins, member$joins, used$joins)), " ", join,
+    " WHERE ", sql_all(used$pieces))
+  rows <- engine_rows(x$engine, sql_select(
+    c(list(p = "p"), sent$out, list(n = as_double(dialect, "COUNT(m)"))),
+    sql("(", entries, ") AS e"), group = c("p", names(sent$of))))
+  rows <- lapply(rows, function(column) column[!is.na(rows$p)])
+  groups <- groups_by(x, ask$by)
+  codes <- codes_sent(sent, rows, groups$members)
+  list(period = as.integer(rows$p),
+       group = groups_of_codes(groups, codes, length(rows$n)), count = as.double(rows$n))
 }
 
 # The smallest or largest amount of each day and group.

@@ -77,7 +77,7 @@ new_engine_ledger <- function(engine, relation, given, call) {
 
 # The first rows, for messages that say which column could be meant.
 first_rows <- function(engine, relation) {
-  as.data.frame(engine_rows(engine, sql("SELECT * FROM ", relation$from, " LIMIT 200")),
+  as.data.frame(engine_rows(engine, sql("SELECT * FROM ", relation$from, " AS t LIMIT 200")),
                 stringsAsFactors = FALSE, optional = TRUE)
 }
 

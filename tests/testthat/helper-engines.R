@@ -69,6 +69,7 @@ open_engine_here <- function(engine) {
   list(con = con, run = function(sql) DBI::dbExecute(con, sql),
        put = function(table, name = "fares") {
          if (engine == "SQLite") table <- dates_as_text(table)
+         else DBI::dbExecute(con, sprintf("DROP TABLE IF EXISTS %s CASCADE", quoted(name)))
          DBI::dbWriteTable(con, name, table, overwrite = TRUE)
        }, close = function() DBI::dbDisconnect(con))
 }
