@@ -173,6 +173,10 @@ core_groups_in_order <- function(groups, keys, at) {
     .Call(`_rollingledger_core_groups_in_order`, groups, keys, at)
 }
 
+core_groups_listed <- function(codes, members) {
+    .Call(`_rollingledger_core_groups_listed`, codes, members)
+}
+
 core_groups_of_numbers <- function(groups, numbers) {
     .Call(`_rollingledger_core_groups_of_numbers`, groups, numbers)
 }

@@ -167,7 +167,7 @@ together_points <- function(s, m, panels, places, drawn) {
   plan["by"] <- list(panels)
   plan$rest <- NULL
   values <- lapply(values, function(value) value[once])
-  groups <- groups_of_values(groups_by(plan_ledger(plan), panels), values, length(once))
+  groups <- group_numbers(plan_ledger(plan), panels, values, length(once))
   part <- new_rows(rows$period[once], rows$from[once], rows$to[once], groups, length(panels),
                    values = values)
   figures <- column_values(attr(s, "columns")[[m]], plan, part)

@@ -38,8 +38,23 @@ source_column_names <- function(x) UseMethod("source_column_names")
 # The members of a column, as of new_members().
 source_members <- function(x, name, call = caller_env()) UseMethod("source_members")
 
-# The groups of entries by some columns, as of new_groups().
-source_groups <- function(x, by) UseMethod("source_groups")
+# The groups of entries by some columns, as of new_groups(): all, or at least those met so far.
+source_groups <- function(x, by, complete = TRUE) UseMethod("source_groups")
+
+# How many groups have been met, where they are met one after the other; NULL where all are known.
+source_groups_met <- function(x, by) UseMethod("source_groups_met")
+
+source_groups_met.ledger <- function(x, by) NULL
+
+# What is asked next, so that groups can be met on the way.
+source_foresee <- function(x, ask, from, to) UseMethod("source_foresee")
+
+source_foresee.ledger <- function(x, ask, from, to) NULL
+
+# Whether a source itself makes cells of fewer attributes out of finer ones.
+source_folds <- function(x) UseMethod("source_folds")
+
+source_folds.ledger <- function(x) FALSE
 
 # Cells of additive figures, as of new_cells(), for at least the days asked for. `ask` is as of
 # new_ask().

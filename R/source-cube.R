@@ -10,10 +10,14 @@ new_groups <- function(pointer, by, members) {
        count = core_group_facts(pointer)$groups)
 }
 
-# The groups of a source by some attributes, numbered once.
-groups_by <- function(x, by) {
-  kept_in(ledger_cache(x), list("groups", by), function() from_core(source_groups(x, by)),
-          function(groups) core_group_facts(groups$pointer)$bytes + 1000)
+# The groups of a source by some attributes, numbered once. Without `complete` those that have been
+# met will do; numbers stay the same when others come.
+groups_by <- function(x, by, complete = TRUE) from_core(source_groups(x, by, complete))
+
+# Group numbers of attribute values, -1 where there is no such group.
+group_numbers <- function(x, by, values, n) {
+  out <- groups_of_values(groups_by(x, by, FALSE), values, n)
+  if (any(out < 0L)) groups_of_values(groups_by(x, by), values, n) else out
 }
 
 all_groups <- function(groups) seq_len(groups$count) - 1L
@@ -60,7 +64,8 @@ ask_key <- function(ask) list(ask$on, ask$by, ask$where, ask$days, slot_keys(ask
 
 # Cells that cover some days: those kept, those of finer groups put together, or new ones.
 cells_for <- function(x, ask, from, to) {
-  kept_for_days(ledger_cache(x), list("cells", ask_key(ask)), from, to, function() {
+  key <- list("cells", ask_key(ask), source_groups_met(x, ask$by))
+  kept_for_days(ledger_cache(x), key, from, to, function() {
     cells <- coarser_cells(x, ask, from, to)
     if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
     list(from = cells$from, to = cells$to, value = cells,
@@ -70,7 +75,7 @@ cells_for <- function(x, ask, from, to) {
 
 # Cells put together from those of finer groups, where they are there and dense; or NULL.
 coarser_cells <- function(x, ask, from, to) {
-  if (is.null(ask$finer) || identical(ask$finer, ask$by)) return(NULL)
+  if (is.null(ask$finer) || identical(ask$finer, ask$by) || source_folds(x)) return(NULL)
   finer <- utils::modifyList(ask, list(by = ask$finer, finer = NULL))
   fine <- cells_for(x, finer, from, to)
   pointer <- core_coarser_cube(fine$pointer, match(ask$by, fine$by) - 1L,
@@ -107,7 +112,7 @@ values_of_lists <- function(x, ask, slot, windows) {
   days <- days_of_windows(windows)
   # What was carried forward may be of any day before.
   if (slot$what == "latest") days$from <- first_day_there_is
-  key <- list("lists", ask$on, ask$by, ask$where, slot_key(lists))
+  key <- list("lists", ask$on, ask$by, ask$where, slot_key(lists), source_groups_met(x, ask$by))
   pointer <- kept_for_days(ledger_cache(x), key, days$from, days$to, function() {
     made <- from_core(source_lists(x, ask, lists, days$from, days$to))
     list(from = made$from, to = made$to, value = made$pointer,

@@ -1,107 +1,58 @@
 # The narrow questions of source-.R, answered by an engine: one statement each, whose rows are cells
 # or lists. What comes back is handed to the same cubes and lists as entries in memory.
 
-# ---- members and groups ------------------------------------------------------------
-
-source_members.engine_ledger <- function(x, name, call = caller_env()) {
-  source_column(x, name, call)
-  kept_in(ledger_cache(x), list("members", name), function() members_in_engine(x, name),
-          function(members) 100 * length(members$values))
-}
-
-members_in_engine <- function(x, name) {
-  member <- member_sql(x, name)
-  rows <- asked_rows(x, list(v = member$of),
-                     list(v = member$out("v"), n = count_out(x$engine$dialect)),
-                     used_sql(x, names(x$on)[1]), member$joins, group = "v")
-  values <- member$back(rows$v)
-  counts <- as.double(rows$n)
-  if (anyDuplicated(values) > 0) {
-    # Days of times, and what stands for nothing, may come apart.
-    known <- unique(values)
-    counts <- as.double(tapply(counts, factor(match(values, known), seq_along(known)), sum))
-    values <- known
-  }
-  levels <- column_sql(x, name)$levels
-  if (!is.null(levels)) {
-    every <- factor(levels, levels = levels, ordered = is.ordered(values))
-    if (anyNA(values)) every[length(every) + 1L] <- NA
-    counts <- ifelse(is.na(match(every, values)), 0, counts[match(every, values)])
-    values <- every
-  }
-  order <- order(values, method = "radix")
-  values <- values[order]
-  counts <- if (sum(counts) < 2^31) as.integer(counts[order]) else counts[order]
-  new_members(values, function() counts)
-}
-
-source_groups.engine_ledger <- function(x, by) {
-  members <- lapply(by, function(name) source_members(x, name))
-  counts <- vapply(members, function(one) length(one$values), 0L)
-  pointer <- core_groups_by_arithmetic(counts, most_by_arithmetic)
-  if (is.null(pointer)) pointer <- groups_that_occur(x, by, members)
-  new_groups(pointer, by, members)
-}
-
-# Up to twice as many combinations are numbered though not all of them occur.
-most_by_arithmetic <- 500000
-
-groups_that_occur <- function(x, by, members) {
-  sent <- members_sent(x, by)
-  rows <- asked_rows(x, sent$of, sent$out, used_sql(x, names(x$on)[1]), sent$joins,
-                     group = names(sent$of))
-  core_groups(codes_as_columns(codes_sent(sent, rows, members), members),
-              length(rows[[1]]), core_threads())
-}
-
-# Attributes as they are selected and read: list(of, out, back, joins).
-members_sent <- function(x, by) {
-  each <- lapply(by, function(name) member_sql(x, name))
-  names(each) <- sprintf("g%d", seq_along(by))
-  list(of = lapply(each, function(one) one$of),
-       out = Map(function(one, alias) one$out(alias), each, names(each)),
-       back = lapply(each, function(one) one$back),
-       joins = unlist(lapply(each, function(one) one$joins)))
-}
-
-# Member numbers from 0 of what was sent.
-codes_sent <- function(sent, rows, members) {
-  Map(function(alias, back, known) {
-    codes <- members_found(known, back(rows[[alias]]))
-    if (any(codes < 0L)) stop("an engine sent a member that it did not list")
-    codes
-  }, names(sent$of), sent$back, members)
-}
-
-codes_as_columns <- function(codes, members) {
-  unname(Map(function(code, known) {
-    list(kind = "code32", data = code, members = seq_along(known$values))
-  }, codes, members))
-}
-
-# The groups of a source with those of the rows that were sent.
-groups_of_rows <- function(x, by, sent, rows) {
-  groups <- groups_by(x, by)
-  n <- length(rows[[length(rows)]])
-  if (length(by) == 0) return(core_groups(list(), n, 1L))
-  codes <- codes_sent(sent, rows, groups$members)
-  numbers <- core_group_numbers(groups$pointer, unname(codes))
-  core_groups_of_numbers(groups$pointer, numbers)
-}
-
 # ---- cells ----------------------------------------------------------------------------
 
 source_cells.engine_ledger <- function(x, ask, from, to) {
   if (!identical(ask$days, "own")) return(cells_of_ends(x, ask))
-  days <- grown_days(x, list("cells", ask_key(ask)), from, to)
-  cells_from_rows(x, ask, cell_rows(x, ask, days$from, days$to), days$from, days$to)
+  rows <- rows_known(x, ask, from, to)
+  cells_from_rows(x, ask, rows, rows$from, rows$to)
+}
+
+source_folds.engine_ledger <- function(x) TRUE
+
+# The rows that a question needs, so that their groups are met before they are listed.
+source_foresee.engine_ledger <- function(x, ask, from, to) {
+  rows <- rows_known(x, ask, from, to)
+  meet_groups(x, ask$by, rows$codes)
+  invisible()
+}
+
+# Rows of cells that cover some days: those that came before for this question or for one by more
+# attributes, or new ones.
+rows_known <- function(x, ask, from, to) {
+  for (by in unique(list(ask$by, ask$finer))) {
+    if (!all(ask$by %in% by)) next
+    key <- rows_name_of(ask, by)
+    held <- x$looked$rows[[key]]
+    if (!is.null(held) && held$from <= from && held$to >= to) return(held)
+  }
+  key <- rows_name_of(ask, ask$by)
+  days <- grown_days(x, key, from, to)
+  rows <- c(cell_rows(x, ask, days$from, days$to), days)
+  x$looked$rows <- utils::head(c(stats::setNames(list(rows), key),
+                                 x$looked$rows[setdiff(names(x$looked$rows), key)]), most_rows_held)
+  rows
+}
+
+most_rows_held <- 12L
+
+rows_name_of <- function(ask, by) {
+  rlang::hash(list(ask$on, by, ask$where, ask$days, slot_keys(ask$slots)))
+}
+
+cells_from_rows <- function(x, ask, rows, from, to) {
+  groups <- groups_of_rows(x, ask$by, rows$codes, length(rows$day))
+  held <- if (length(rows$day) > 0) range(rows$day) else c(0L, 0L)
+  pointer <- core_cube_of_cells(rows$day, groups, rows$slots, rows$decimals, held[1], held[2],
+                                core_threads())
+  new_cells(pointer, ask, from, to)
 }
 
 # The days to be asked for: those needed and as many before them, which comparisons reach back to.
 # Where the same was asked for other days before, both, and as many more in that direction, so that
 # many small questions become few.
-grown_days <- function(x, key, from, to) {
-  name <- rlang::hash(key)
+grown_days <- function(x, name, from, to) {
   before <- x$looked$asked_days[[name]]
   if (!is.null(before)) {
     more <- max(before$to - before$from, to - from)
@@ -112,14 +63,6 @@ grown_days <- function(x, key, from, to) {
   } else from <- max(from - (to - from + 1L), first_day_there_is)
   x$looked$asked_days[[name]] <- list(from = from, to = to)
   list(from = as.integer(from), to = as.integer(to))
-}
-
-cells_from_rows <- function(x, ask, rows, from, to) {
-  groups <- groups_of_rows(x, ask$by, rows$sent, rows$rows)
-  held <- if (length(rows$day) > 0) range(rows$day) else c(0L, 0L)
-  pointer <- core_cube_of_cells(rows$day, groups, rows$slots, rows$decimals, held[1], held[2],
-                                core_threads())
-  new_cells(pointer, ask, from, to)
 }
 
 # What is selected and added up for each slot: list(of, out, decimals, joins).
@@ -150,7 +93,7 @@ slot_sql <- function(x, slot, name) {
        else facts$decimals %||% 0L, joins = c(where$joins, column$joins))
 }
 
-# Rows of a day and a group with the figures of each slot: list(day, sent, rows, slots, decimals).
+# Rows of a day and a group with the figures of each slot: list(day, codes, slots, decimals).
 cell_rows <- function(x, ask, from, to) {
   day <- day_sql(x, x$on[[ask$on]])
   sent <- members_sent(x, ask$by)
@@ -160,7 +103,7 @@ cell_rows <- function(x, ask, from, to) {
     c(list(d = x$engine$dialect$day_out("d", day$type)), sent$out, slots$out),
     used_sql(x, ask$on, from, to, ask$where), c(day$joins, sent$joins, slots$joins),
     group = c("d", names(sent$of)))
-  list(day = as.integer(x$engine$dialect$day_back(rows$d)), sent = sent, rows = rows,
+  list(day = as.integer(x$engine$dialect$day_back(rows$d)), codes = codes_sent(x, sent, rows),
        slots = slot_figures(rows, slots), decimals = unname(slots$decimals))
 }
 
@@ -194,7 +137,7 @@ cells_of_ends <- function(x, ask) {
   over <- over_days(dialect$day_back(rows$d), dialect$day_back(rows$o), ask$days$last_day)
   stays <- which(!is.na(over) & over <= engine_look(x)$facts$as_of)
   rows <- lapply(rows, function(column) column[stays])
-  cells_from_rows(x, ask, list(day = as.integer(over[stays]), sent = sent, rows = rows,
+  cells_from_rows(x, ask, list(day = as.integer(over[stays]), codes = codes_sent(x, sent, rows),
                                slots = slot_figures(rows, slots),
                                decimals = unname(slots$decimals)),
                   first_day_there_is, last_day_there_is)
@@ -213,7 +156,8 @@ over_days <- function(began, ends, open_on_last_day) {
 # ---- lists ------------------------------------------------------------------------------
 
 source_lists.engine_ledger <- function(x, ask, slot, from, to) {
-  days <- grown_days(x, list("lists", ask$on, ask$by, ask$where, slot_key(slot)), from, to)
+  key <- rlang::hash(list("lists", ask$on, ask$by, ask$where, slot_key(slot)))
+  days <- grown_days(x, key, from, to)
   from <- days$from
   to <- days$to
   day <- day_sql(x, x$on[[ask$on]])
@@ -227,7 +171,7 @@ source_lists.engine_ledger <- function(x, ask, slot, from, to) {
                   function(...) used_sql(x, ask$on, from, to, where), c(day$joins, sent$joins))
   rows <- list$rows
   days <- as.integer(dialect$day_back(rows$d))
-  groups <- groups_of_rows(x, ask$by, sent, rows)
+  groups <- groups_of_rows(x, ask$by, codes_sent(x, sent, rows), length(days))
   held <- if (length(days) > 0) range(days) else c(0L, 0L)
   pointer <- core_lists_of_rows(days, groups, slot$what, list$amount %||% numeric(),
                                 list$member %||% integer(), list$members %||% 0L, held[1], held[2],
@@ -238,13 +182,13 @@ source_lists.engine_ledger <- function(x, ask, slot, from, to) {
 # Members by day and group, each once.
 distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
   member <- member_sql(x, slot$column)
-  known <- source_members(x, slot$column)
   rows <- asked_rows(x, c(day, sent$of, list(m = member$of)),
                      c(day_out, sent$out, list(m = member$out("m"))), used(),
                      c(joins, member$joins), group = c("d", names(sent$of), "m"))
-  codes <- members_found(known, member$back(rows$m))
-  codes[codes == known$absent - 1L] <- -1L
-  list(rows = rows, member = codes, members = length(known$values))
+  values <- member$back(rows$m)
+  codes <- codes_met(x, slot$column, values)
+  codes[is.na(values)] <- -1L
+  list(rows = rows, member = codes, members = max(codes, -1L) + 1L)
 }
 
 # Where windows are plain periods, members are counted by the engine: each day is given the number
@@ -313,10 +257,10 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
     c(list(p = "p"), sent$out, list(n = as_double(dialect, "COUNT(m)"))),
     sql("(", entries, ") AS e"), group = c("p", names(sent$of))))
   rows <- lapply(rows, function(column) column[!is.na(rows$p)])
-  groups <- groups_by(x, ask$by)
-  codes <- codes_sent(sent, rows, groups$members)
-  list(period = as.integer(rows$p),
-       group = groups_of_codes(groups, codes, length(rows$n)), count = as.double(rows$n))
+  codes <- codes_sent(x, sent, rows)
+  meet_groups(x, ask$by, codes)
+  list(period = as.integer(rows$p), count = as.double(rows$n),
+       group = groups_of_codes(groups_by(x, ask$by, FALSE), codes, length(rows$n)))
 }
 
 # The smallest or largest amount of each day and group.
@@ -363,9 +307,8 @@ latest_amounts <- function(x, slot, day, sent, day_out, used, joins) {
       list(v = as_double(dialect, "v"))), sql("(", ranked, ") AS l"), sql("k = 1")))
   out <- list(rows = rows, amount = as.double(rows$v))
   if (!is.null(each)) {
-    known <- source_members(x, slot$each)
-    out$member <- members_found(known, each$back(rows$m))
-    out$members <- length(known$values)
+    out$member <- codes_met(x, slot$each, each$back(rows$m))
+    out$members <- max(out$member, -1L) + 1L
   }
   out
 }
@@ -376,11 +319,10 @@ source_first_days.engine_ledger <- function(x, on, column) {
   rows <- asked_rows(x, list(m = member$of, d = day$value),
                      list(m = member$out("m"), d = x$engine$dialect$day_out("MIN(d)", day$type)),
                      used_sql(x, on), c(member$joins, day$joins), group = "m")
-  members <- source_members(x, column)
+  codes <- codes_met(x, column, member$back(rows$m))
   # Lists of rows have one member more, which stands for none.
-  out <- rep(NA_integer_, length(members$values) + 1L)
-  out[members_found(members, member$back(rows$m)) + 1L] <-
-    as.integer(x$engine$dialect$day_back(rows$d))
+  out <- rep(NA_integer_, length(x$looked$members[[column]]$values) + 1L)
+  out[codes + 1L] <- as.integer(x$engine$dialect$day_back(rows$d))
   out
 }
 

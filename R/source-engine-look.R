@@ -23,7 +23,7 @@ looked_at <- function(x, call = NULL) {
   # What was worked out of other entries is kept no more.
   if (!is.null(known)) rm(list = intersect("cache", ls(x$handle)), envir = x$handle)
   x$looked$columns <- new.env(parent = emptyenv())
-  x$looked$asked_days <- list()
+  for (what in c("asked_days", "rows", "members", "groups")) assign(what, list(), envir = x$looked)
   x$looked$look <- look
   if (is.null(x$parent)) look_at_amounts(x, look, call)
   x$looked$look$facts$seen <- seen_in_look(x, look)

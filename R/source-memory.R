@@ -63,7 +63,12 @@ member_counts <- function(column) {
   tabulate(core_codes_back(column) + 1L, nbins = length(column$members))
 }
 
-source_groups.memory_ledger <- function(x, by) {
+source_groups.memory_ledger <- function(x, by, complete = TRUE) {
+  kept_in(ledger_cache(x), list("groups", by), function() groups_in_memory(x, by),
+          function(groups) core_group_facts(groups$pointer)$bytes + 1000)
+}
+
+groups_in_memory <- function(x, by) {
   members <- lapply(by, function(name) source_members(x, name))
   pointer <- groups_by_numbers(x, by)
   if (!is.null(pointer)) return(new_groups(pointer, by, members))

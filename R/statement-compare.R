@@ -68,7 +68,7 @@ compared_spans <- function(x, asked, call = caller_env()) {
     compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i)
   })
   table <- new_table(
-    c(groups_values(groups_by(x, plan$by), groups), unlist(compared, recursive = FALSE)),
+    c(groups_values(groups_by(x, plan$by, FALSE), groups), unlist(compared, recursive = FALSE)),
     nrow = length(groups), class = "cross_table"
   )
   attr(table, "plan") <- plan

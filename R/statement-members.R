@@ -55,7 +55,7 @@ compared_members <- function(x, asked, call = caller_env()) {
   plan <- attr(table, "plan")
   x <- plan_ledger(plan)
   table <- table[!is.na(table[[member]]), ]
-  groups <- groups_of_values(groups_by(x, plan$by), unclass(table)[plan$by], nrow(table))
+  groups <- group_numbers(x, plan$by, unclass(table)[plan$by], nrow(table))
   seen <- lapply(1:2, function(i) {
     group_entries(x, plan_ask(plan), groups, plan$spans$from[i], plan$spans$to[i]) > 0
   })

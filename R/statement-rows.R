@@ -133,7 +133,12 @@ statement_periods <- function(plan, spans) {
 statement_groups <- function(plan) {
   if (is.null(plan$by)) return(0L)
   x <- plan_ledger(plan)
-  groups <- groups_by(x, plan$by)
+  all <- plan$list_all || !is.null(plan$anchors)
+  if (!all) {
+    source_foresee(x, plan_ask(plan), if (has_levels(plan)) first_day_there_is
+                                      else min(plan$spans$from), max(plan$spans$to))
+  }
+  groups <- groups_by(x, plan$by, all)
   every <- all_groups(groups)
   if (!is.null(plan$anchors)) every <- every[!is.na(plan$anchors)]
   if (!plan$list_all) {
@@ -199,7 +204,7 @@ read_rows <- function(s, plan, shown, call) {
     by <- if (rows$set[at[1]] > 0L) plan$rest$parents else plan$by[seq_len(rows$level[at[1]])]
     if (length(by) == 0) next
     values <- lapply(rows$values[by], function(column) column[at])
-    rows$group[at] <- groups_of_values(groups_by(plan_ledger(plan), by), values, length(at))
+    rows$group[at] <- group_numbers(plan_ledger(plan), by, values, length(at))
   }
   unknown <- which(rows$group < 0)
   if (length(unknown) > 0) {

@@ -63,7 +63,7 @@ share_bases <- function(plan, tree, rows, of) {
   x <- plan_ledger(plan)
   n <- rows_count(rows)
   days <- if (of == "span") row_spans(plan, rows) else rows
-  group <- groups_of_values(groups_by(x, attribute), rows$values, n)
+  group <- group_numbers(x, attribute, rows$values, n)
   # A total over periods and the one period it holds have the same days, and not the same period
   # before them.
   told <- rows_told_apart(list(group, days$from, days$to, rows$overall), n)

@@ -61,7 +61,7 @@ rbind_totals <- function(s, plan, rows, level) {
   place <- rows_told_apart(c(list(rows$period, rows$from, rows$to), members), rows_count(rows))
   last <- as.vector(tapply(seq_len(rows_count(rows)), place$number, max))
   some <- rows_select(rows, last)
-  groups <- groups_of_values(groups_by(plan_ledger(plan), own), some$values, length(last))
+  groups <- group_numbers(plan_ledger(plan), own, some$values, length(last))
   some <- new_rows(some$period, some$from, some$to, groups, level, some$complete,
                    values = some$values[own])
   totals <- s[last, ]

@@ -57,7 +57,7 @@ with_totals <- function(plan, rows) {
   if (plan$totals == "none") return(rows)
   note <- rows$note
   rows <- rows[setdiff(names(rows), c("grid", "known", "note"))]
-  groups <- groups_by(plan_ledger(plan), plan$by)
+  groups <- groups_by(plan_ledger(plan), plan$by, FALSE)
   rows$codes <- groups_codes(groups, rows$group)
   rows$span <- if (is.null(plan$per)) match(rows$period, plan$spans$label)
                else findInterval(rows$from, plan$spans$from[order(plan$spans$from)])
@@ -85,7 +85,7 @@ with_totals <- function(plan, rows) {
 coarser_rows <- function(plan, rows, level) {
   n <- rows_count(rows)
   by <- plan$by[seq_len(level)]
-  group <- groups_of_codes(groups_by(plan_ledger(plan), by), rows$codes[by], n)
+  group <- groups_of_codes(groups_by(plan_ledger(plan), by, FALSE), rows$codes[by], n)
   once <- which(!duplicated(rows_told_apart(list(rows$span, rows$from, rows$to, group), n)$number))
   out <- rows_select(rows, once)
   out$group <- group[once]
@@ -107,7 +107,7 @@ overall_rows <- function(plan, rows) {
 # The attributes of rows: members, and the mark of a total where an attribute is summed over.
 row_attributes <- function(plan, rows) {
   x <- plan_ledger(plan)
-  groups <- groups_by(x, plan$by)
+  groups <- groups_by(x, plan$by, FALSE)
   if (!is.null(rows$grid)) {
     return(lapply(groups_values(groups, rows$grid$groups), rep, times = rows$grid$times))
   }
@@ -118,7 +118,7 @@ row_attributes <- function(plan, rows) {
     at <- rep(length(members), rows_count(rows))
     for (level in unique(rows$level[rows$level >= k])) {
       some <- rows$level == level
-      coarser <- groups_by(x, plan$by[seq_len(level)])
+      coarser <- groups_by(x, plan$by[seq_len(level)], FALSE)
       at[some] <- groups_codes(coarser, rows$group[some])[[k]] + 1L
     }
     members[at]

@@ -536,6 +536,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_groups_listed
+SEXP core_groups_listed(List codes, IntegerVector members);
+RcppExport SEXP _rollingledger_core_groups_listed(SEXP codesSEXP, SEXP membersSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type codes(codesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type members(membersSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_groups_listed(codes, members));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_groups_of_numbers
 SEXP core_groups_of_numbers(SEXP groups, IntegerVector numbers);
 RcppExport SEXP _rollingledger_core_groups_of_numbers(SEXP groupsSEXP, SEXP numbersSEXP) {
@@ -943,6 +955,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_groups", (DL_FUNC) &_rollingledger_core_groups, 3},
     {"_rollingledger_core_groups_by_arithmetic", (DL_FUNC) &_rollingledger_core_groups_by_arithmetic, 2},
     {"_rollingledger_core_groups_in_order", (DL_FUNC) &_rollingledger_core_groups_in_order, 3},
+    {"_rollingledger_core_groups_listed", (DL_FUNC) &_rollingledger_core_groups_listed, 2},
     {"_rollingledger_core_groups_of_numbers", (DL_FUNC) &_rollingledger_core_groups_of_numbers, 2},
     {"_rollingledger_core_group_facts", (DL_FUNC) &_rollingledger_core_group_facts, 1},
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 2},

@@ -64,6 +64,24 @@ SEXP core_groups_in_order(SEXP groups, List keys, IntegerVector at) {
   return kept(std::make_shared<const ledger::Groups>(*of, std::move(columns), INTEGER(at)));
 }
 
+// Groups in the order in which rows of member numbers (from 0) show them, one vector per attribute;
+// `members` says how many members each attribute has.
+// [[Rcpp::export]]
+SEXP core_groups_listed(List codes, IntegerVector members) {
+  const std::size_t n = codes.size() == 0 ? 0 : static_cast<std::size_t>(Rf_xlength(codes[0]));
+  std::vector<ledger::Column> columns;
+  for (R_xlen_t k = 0; k < codes.size(); ++k) {
+    columns.push_back(glue::column_view(
+        List::create(_["kind"] = "code32", _["data"] = codes[k]), n));
+    for (const int code : IntegerVector(codes[k]))
+      if (code < 0 || code >= members[k]) stop("no such member");
+  }
+  return kept(std::make_shared<const ledger::Groups>(
+      ledger::Groups::listed(std::move(columns),
+                             std::vector<std::int32_t>(members.begin(), members.end()), n,
+                             glue::host(1))));
+}
+
 // The same groups of entries whose group numbers, from 0, are given.
 // [[Rcpp::export]]
 SEXP core_groups_of_numbers(SEXP groups, IntegerVector numbers) {

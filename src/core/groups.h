@@ -41,6 +41,20 @@ class Groups {
       ids_[i] = other.ids_[static_cast<std::size_t>(at[i]) - 1];
   }
 
+  // Groups numbered in the order in which entries show them, however few could be.
+  static Groups listed(std::vector<Column> keys, std::vector<std::int32_t> members,
+                       std::size_t entries, const Host& host) {
+    Groups out;
+    out.keys_ = std::move(keys);
+    out.members_ = std::move(members);
+    out.entries_ = entries;
+    if (combinations_of(out.members_) > 9.2e18)
+      throw Refusal("the attributes in `by` have too many combinations to number");
+    out.arithmetic_ = false;
+    out.number_seen(entries, host);
+    return out;
+  }
+
   // The same groups of entries whose group numbers are known.
   Groups(const Groups& other, std::vector<std::int32_t> numbers)
       : members_(other.members_),
@@ -134,6 +148,8 @@ class Groups {
   }
 
  private:
+  Groups() = default;
+
   static double combinations_of(const std::vector<std::int32_t>& members) {
     double combinations = 1;
     for (std::int32_t m : members) combinations *= m;

@@ -78,7 +78,7 @@ test_that("cost follows the days asked for", {
   looked <- function(by) {
     kept <- own(
       "ledger_cache")(x)$items[[rlang::hash(
-        list("cells", own("ask_key")(own("plan_ask")(attr(s, "plan")))))]]$value
+        list("cells", own("ask_key")(own("plan_ask")(attr(s, "plan"))), NULL))]]$value
     lapply(kept, function(item) as.Date(c(item$from, item$to), origin = "1970-01-01"))
   }
   expect_identical(looked(), list(as.Date(c("2024-03-01", "2024-03-31"))))
