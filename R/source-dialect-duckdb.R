@@ -25,6 +25,8 @@ duckdb_dialect <- list(
   compared = function(type, texts) {
     if (type == "whole" && all(grepl("^-?[0-9]+$", texts))) "HUGEINT" else "DOUBLE"
   },
+  distinct_first = FALSE,
+  decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " // ", b, ")"),
   whole_sum = function(sum, decimals) sprintf("CAST(%s * %s AS HUGEINT)", sum, tens(decimals)),
   whole_text = function(sum) sprintf("CAST(%s AS VARCHAR)", sum),

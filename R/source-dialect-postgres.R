@@ -29,6 +29,8 @@ postgres_dialect <- list(
   compared = function(type, texts) {
     if (type %in% c("whole", "decimal")) "numeric" else "double precision"
   },
+  distinct_first = TRUE,
+  decimals = function(v) sprintf("LEAST(MIN_SCALE(%s), 5)", v),
   divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),
   whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, tens(decimals)),
   whole_text = function(sum) sprintf("CAST(TRUNC(%s) AS text)", sum),

@@ -12,16 +12,24 @@ sqlite_dialect <- list(
                declared = if (is.null(declared)) rep("", length(rows)) else declared)
   },
   kinds = function(engine, relation, names) {
+    # Values are in order: numbers, text, blobs.
     of <- list()
     for (i in seq_along(names)) {
-      kind <- sprintf("typeof(t.%s)", sql_name(names[i]))
-      of[[paste0("a", i)]] <- sprintf("MIN(%s)", kind)
-      of[[paste0("z", i)]] <- sprintf("MAX(%s)", kind)
+      of[[paste0("a", i)]] <- sprintf("typeof(MIN(t.%s))", sql_name(names[i]))
+      of[[paste0("z", i)]] <- sprintf("typeof(MAX(t.%s))", sql_name(names[i]))
     }
     rows <- engine_rows(engine, sql_select(of, paste(relation$from, "AS t")))
-    vapply(seq_along(names), function(i) {
+    kinds <- vapply(seq_along(names), function(i) {
       sqlite_kind(rows[[paste0("a", i)]], rows[[paste0("z", i)]])
     }, "")
+    # Between two whole numbers there may be others.
+    whole <- which(kinds == "whole")
+    if (length(whole) == 0) return(kinds)
+    of <- sprintf("MAX(typeof(t.%s) = 'real')", vapply(names[whole], sql_name, ""))
+    rows <- engine_rows(engine, sql_select(
+      stats::setNames(as.list(of), paste0("r", seq_along(whole))), paste(relation$from, "AS t")))
+    kinds[whole[unlist(rows) %in% 1]] <- "double"
+    kinds
   },
   as_text = function(value, type) {
     if (type == "text") sql(value, " COLLATE BINARY")
@@ -34,6 +42,8 @@ sqlite_dialect <- list(
     sql("CAST(ROUND(", value, " * ", tens(decimals), ") AS INTEGER)")
   },
   compared = function(type, texts) if (type %in% c("whole", "decimal")) "NUMERIC" else "REAL",
+  distinct_first = FALSE,
+  decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " / ", b, ")"),
   whole_text = function(sum) sprintf("CAST(%s AS TEXT)", sum),
   day = function(value, type, zone) {
@@ -98,11 +108,10 @@ sqlite_columns <- function(engine, relation) {
   as.data.frame(known)
 }
 
-# What a column holds, from the first and last of the names of its kinds of values, in their order:
-# blob, integer, null, real, text.
+# What a column holds, from the kinds of its first and last value.
 sqlite_kind <- function(first, last) {
-  if (is.na(first)) return("blank")
-  if (first == "blob") return("none")
-  if (last == "text") return(if (first %in% c("null", "text")) "text" else "mixed")
-  if (last == "real") "double" else if (first == "null") "blank" else "whole"
+  if (last == "blob") return("none")
+  if (last == "null") return("blank")
+  if (last == "text") return(if (first == "text") "text" else "mixed")
+  if (first == "real" || last == "real") "double" else "whole"
 }

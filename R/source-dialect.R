@@ -6,6 +6,8 @@
 #   describe(engine, relation)      the columns there are: data frame of name and type
 #   as_text(value, type)            text that is told apart and ordered by its bytes
 #   whole(value, type, decimals)    an amount moved by so many decimals, as a whole number
+#   decimals(v)                     how many decimals a decimal has, where the engine tells; or NULL
+#   distinct_first                  whether members are counted faster where each comes once
 #   compared(type, texts)           the type as which amounts are compared with such numbers
 #   divide(a, b)                    of whole numbers that divide without rest
 #   day(value, type, zone)          the day of a date or moment, to group by

@@ -233,28 +233,58 @@ periods_apart <- function(from, to) {
   sets
 }
 
+# The number of the period that holds a day: by halves, which is quick, or, where there are many
+# periods, by a bound table of their days: list(value, join).
+period_sql <- function(x, day, numbers, from, to) {
+  dialect <- x$engine$dialect
+  if (length(numbers) <= most_periods_by_halves) {
+    order <- order(from)
+    return(list(value = period_by_halves(dialect, day, numbers[order], from[order], to[order]),
+                join = ""))
+  }
+  days <- unlist(Map(seq.int, from, to))
+  table <- dialect$json_table(json_rows(iso_day(days), rep(numbers, to - from + 1L)), 2)
+  key <- if (startsWith(day$type, "iso")) sql("p.k1") else sql("CAST(p.k1 AS date)")
+  list(value = sql("CAST(", dialect$as_text(sql("p.k2"), "mapped"), " AS INTEGER)"),
+       join = sql(" LEFT JOIN ", table, " AS p ON ", day$value, " = ", key))
+}
+
+most_periods_by_halves <- 400L
+
+period_by_halves <- function(dialect, day, numbers, from, to) {
+  one <- function(text) if (startsWith(day$type, "iso")) bound(text)
+                        else sql("CAST(", bound(text), " AS date)")
+  if (length(numbers) == 1) {
+    return(sql("CASE WHEN ", day$value, " BETWEEN ", one(iso_day(from)), " AND ",
+               one(iso_day(to)), " THEN ", sprintf("%d", numbers), " END"))
+  }
+  low <- seq_len(length(numbers) %/% 2L)
+  sql("CASE WHEN ", day$value, " < ", one(iso_day(from[length(low) + 1L])), " THEN ",
+      period_by_halves(dialect, day, numbers[low], from[low], to[low]), " ELSE ",
+      period_by_halves(dialect, day, numbers[-low], from[-low], to[-low]), " END")
+}
+
 distinct_in_periods <- function(x, ask, slot, from, to) {
   dialect <- x$engine$dialect
   day <- day_sql(x, x$on[[ask$on]])
   sent <- members_sent(x, ask$by)
   member <- member_sql(x, slot$column)
   base <- engine_look(x)$bases[[ask$on]]
-  days <- unlist(Map(seq.int, from, to))
-  period <- rep(seq_along(from), to - from + 1L)
-  held <- days >= base$first & days <= base$last
+  held <- from <= base$last & to >= base$first
   if (!any(held)) return(list(period = integer(), group = integer(), count = numeric()))
-  join <- sql("LEFT JOIN ", dialect$json_table(json_rows(iso_day(days[held]), period[held]), 2),
-              " AS p ON ", equals_bound(x, x$on[[ask$on]], sql("p.k1")))
-  used <- used_sql(x, ask$on, min(days[held]), max(days[held]),
+  period <- period_sql(x, day, which(held), from[held], to[held])
+  used <- used_sql(x, ask$on, min(from[held]), max(to[held]),
                    both_conditions(ask$where, slot$where))
-  entries <- sql("SELECT DISTINCT ", sql_list(c(
-    list(sql(dialect$as_text(sql("p.k2"), "mapped"), " AS p")),
+  # Some engines count what is distinct faster where they are given each once.
+  entries <- sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ", sql_list(c(
+    list(sql(period$value, " AS p")),
     unname(Map(function(of, alias) sql(of, " AS ", alias), sent$of, names(sent$of))),
     list(sql(member$of, " AS m")))),
-    " FROM ", from_sql(x, c(day$joins, sent$joins, member$joins, used$joins)), " ", join,
+    " FROM ", from_sql(x, c(day$joins, sent$joins, member$joins, used$joins)), period$join,
     " WHERE ", sql_all(used$pieces))
   rows <- engine_rows(x$engine, sql_select(
-    c(list(p = "p"), sent$out, list(n = as_double(dialect, "COUNT(m)"))),
+    c(list(p = "p"), sent$out, list(n = as_double(
+      dialect, if (dialect$distinct_first) "COUNT(m)" else "COUNT(DISTINCT m)"))),
     sql("(", entries, ") AS e"), group = c("p", names(sent$of))))
   rows <- lapply(rows, function(column) column[!is.na(rows$p)])
   codes <- codes_sent(x, sent, rows)

@@ -25,7 +25,9 @@ looked_at <- function(x, call = NULL) {
   x$looked$columns <- new.env(parent = emptyenv())
   for (what in c("asked_days", "rows", "members", "groups")) assign(what, list(), envir = x$looked)
   x$looked$look <- look
-  if (is.null(x$parent)) look_at_amounts(x, look, call)
+  if (is.null(x$parent)) {
+    look_at_amounts(x, look, call, others = names_of_types(x, c("text", "flag")))
+  }
   x$looked$look$facts$seen <- seen_in_look(x, look)
   x$looked$look
 }
@@ -84,11 +86,13 @@ whole_count <- function(n) if (n < 2^31) as.integer(n) else as.double(n)
 
 # The look at a ledger as it is in the engine.
 first_look <- function(x, call = NULL) {
-  look <- list(stamp = x$engine$stamp, evidence = evidence_of(x), bases = list(), iso = list(),
+  # What tells later that nothing changed is a look of its own, taken once something may have.
+  again <- !is.null(x$looked$look)
+  look <- list(stamp = x$engine$stamp, evidence = if (again) evidence_of(x), bases = list(), iso = list(),
                unreadable = list(), odd = list(), columns = list())
   x$looked$now <- look
   on.exit(x$looked$now <- NULL)
-  check_same_kinds(x)
+  if (again) check_same_kinds(x)
   for (name in unique(c(x$on, x$until))) if (x$columns[[name]]$type == "iso") {
     look$iso[[name]] <- iso_type(x, name)
     x$looked$now <- look
@@ -393,13 +397,20 @@ plain_facts <- function(column, name) {
 
 # How many decimals amounts have, and how large they are, by one look at all of the columns (or one)
 # that are amounts: in whole numbers where decimals allow it.
-look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amount_types)) {
-  if (length(names) == 0) return(invisible())
+look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amount_types),
+                            others = character()) {
+  if (length(names) == 0 && length(others) == 0) return(invisible())
   within_engine(x$engine, {
     dialect <- x$engine$dialect
     used <- used_sql(x, base::names(x$on)[1])
     inner <- outer <- list()
     joins <- NULL
+    for (i in seq_along(others)) {
+      column <- column_sql(x, others[i])
+      joins <- c(joins, column$joins)
+      inner[[paste0("o", i)]] <- column$value
+      outer[[paste0("o", i)]] <- as_double(dialect, sprintf("COUNT(o%d)", i))
+    }
     for (i in seq_along(names)) {
       column <- column_sql(x, names[i])
       joins <- c(joins, column$joins)
@@ -412,6 +423,13 @@ look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amou
                                 paste0("v", i), look$facts$counts$used)
       assign(names[i], facts, envir = x$looked$columns)
     }
+    for (i in seq_along(others)) {
+      facts <- plain_facts(x$columns[[others[i]]], others[i])
+      held <- as.double(rows[[paste0("o", i)]])
+      facts$has_missing <- held < look$facts$counts$used
+      facts$is_blank <- held == 0
+      assign(others[i], facts, envir = x$looked$columns)
+    }
   })
 }
 
@@ -422,15 +440,20 @@ amount_checks <- function(dialect, column, v) {
   of <- list(n = as_double(dialect, sprintf("COUNT(%s)", v)),
              s = as_double(dialect, sql("SUM(ABS(", as_double(dialect, number), "))")),
              m = as_double(dialect, sql("MAX(ABS(", as_double(dialect, number), "))")))
-  for (k in decimals_to_check(column)) {
-    of[[paste0("d", k)]] <- as_double(dialect, sql(
-      "SUM(CASE WHEN ", has_more_decimals(dialect, column, v, k), " THEN 1 ELSE 0 END)"))
+  if (column$type != "whole") {
+    own <- if (column$type == "decimal") dialect$decimals(v)
+    of$d <- as_double(dialect, sql("MAX(", own %||% decimals_sql(dialect, column, v), ")"))
   }
   stats::setNames(of, paste0(v, names(of)))
 }
 
-decimals_to_check <- function(column) {
-  switch(column$type, whole = integer(), scaled = seq_len(min(column$scale, 5)) - 1L, 0:4)
+# How many decimals an amount has, up to 4, or 5 for more.
+decimals_sql <- function(dialect, column, v) {
+  most <- if (column$type == "scaled") min(column$scale, 5L) - 1L else 4L
+  # Asked from the fewest on: the first that do is how many there are.
+  sql("CASE WHEN ", v, " IS NULL THEN 0 ", sql_list(lapply(seq_len(most + 1L) - 1L, function(k) {
+    sql("WHEN NOT (", has_more_decimals(dialect, column, v, k), ") THEN ", sprintf("%d", k))
+  }), " "), " ELSE ", sprintf("%d", most + 1L), " END")
 }
 
 has_more_decimals <- function(dialect, column, v, k) {
@@ -445,11 +468,8 @@ has_more_decimals <- function(dialect, column, v, k) {
 facts_of_amounts <- function(column, name, rows, v, used) {
   got <- function(what) as.double(rows[[paste0(v, what)]])
   held <- got("n")
-  k <- decimals_to_check(column)
-  fits <- vapply(k, function(k) isTRUE(got(paste0("d", k)) == 0), TRUE)
-  decimals <- if (column$type == "whole" || held == 0) 0L
-              else if (any(fits)) k[which(fits)[1]]
-              else if (column$type == "scaled" && column$scale <= 4) column$scale else NA_integer_
+  decimals <- if (column$type == "whole" || held == 0) 0L else as.integer(got("d"))
+  if (decimals > 4L) decimals <- NA_integer_
   most <- if (held == 0) 0 else got("m")
   # Doubles tell so many decimals apart as the core does.
   exact <- !is.na(decimals) && (column$type != "double" || most * 10^decimals < 2^51)

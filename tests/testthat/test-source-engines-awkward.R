@@ -53,7 +53,8 @@ test_that("text is told apart by its bytes, whatever the collation", {
                     "!(way == \"web\")", "has_text(way, \"W\u00c9\")")) {
       alike(x, y, where = where, n = "entries()", by = "way", info = paste(engine, where))
     }
-    expect_identical(as.character(own("source_members")(y, "way")$values),
+    expect_identical(sort(as.character(own("source_members")(y, "way")$values), method = "radix",
+                          na.last = TRUE),
                      sort(unique(table$way), method = "radix", na.last = TRUE))
   })
 })
