@@ -9,7 +9,7 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo test test-page fuzz bench screenshots check install document clean
+.PHONY: demo test test-page test-engines fuzz bench screenshots check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -18,9 +18,12 @@ demo: $(BUILD)/installed
 test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
 
-# The page to point at, with all rounds of its random tests.
+# The page to point at, and databases, with all rounds of their random tests (ROUNDS=some: a part).
+ROUNDS ?= yes
 test-page: $(BUILD)/setup-test $(BUILD)/installed
-	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
+test-engines: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
 
 # Random questions against the slow engine of tests/oracle, for as long as asked; the smallest
 # question that fails is printed.

@@ -224,7 +224,8 @@ address_below <- function(folder, address) {
   root <- paste0(sub("/$", "", real_path(folder)), "/")
   if (!startsWith(real_path(at$path), root)) {
     refuse("brief", c(sprintf("The database %s lies outside of the folder %s.", at$path, folder),
-                      i = "Say the folder below which it lies when it is run: --from FOLDER."), call = NULL)
+                      i = "Say the folder below which it lies when it is run: --from FOLDER."),
+           call = NULL)
   }
   address
 }

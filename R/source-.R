@@ -74,7 +74,9 @@ source_first_days <- function(x, on, column) UseMethod("source_first_days")
 # Single entries of some days that pass a condition, in order of their days and then of the source:
 # list(row, day, over, values); `over` where `ends` asks from when each is open no more. At most
 # `limit` of them, the first.
-source_entries <- function(x, on, from, to, where, columns, ends = NULL, limit = NULL) UseMethod("source_entries")
+source_entries <- function(x, on, from, to, where, columns, ends = NULL, limit = NULL) {
+  UseMethod("source_entries")
+}
 
 # Entries that are equal to another in some columns, in order of their days, and others beside them:
 # list(row, values).

@@ -45,7 +45,8 @@ dialect_of_connection <- function(con, call) {
              duckdb_connection = "duckdb")
   if (!kind %in% names(known)) {
     refuse("source", c(sprintf("A ledger cannot be built from a connection of class %s.", kind),
-                       i = "SQLite (RSQLite), PostgreSQL (RPostgres) and DuckDB (duckdb) are known."),
+                       i = paste("SQLite (RSQLite), PostgreSQL (RPostgres) and DuckDB (duckdb) are",
+                                 "known.")),
            call = call)
   }
   dialects()[[known[[kind]]]]

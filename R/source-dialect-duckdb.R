@@ -25,6 +25,7 @@ duckdb_dialect <- list(
   compared = function(type, texts) {
     if (type == "whole" && all(grepl("^-?[0-9]+$", texts))) "HUGEINT" else "DOUBLE"
   },
+  last = function(value, key) sprintf("ARG_MAX(%s, %s)", value, key),
   distinct_first = FALSE,
   decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " // ", b, ")"),
@@ -68,7 +69,8 @@ duckdb_dialect <- list(
   },
   clock = function(value) sql("regexp_matches(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
   odd = function(value, type) {
-    if (type == "double") list(nan = sql("isnan(", value, ")"), infinite = sql("isinf(", value, ")"))
+    if (type != "double") return(NULL)
+    list(nan = sql("isnan(", value, ")"), infinite = sql("isinf(", value, ")"))
   },
   has_table = function(engine, relation) {
     schema <- relation$table$schema
@@ -96,8 +98,8 @@ duckdb_dialect <- list(
   moment = function(engine) NULL,
   problem = function(message) {
     if (grepl("INTERRUPT|nterrupted", message)) return("stopped")
-    if (grepl("Connection (has been|is) (closed|released)|external pointer is not valid|invalidated",
-              message)) "lost" else ""
+    if (grepl(paste0("Connection (has been|is) (closed|released)|external pointer is not valid|",
+                     "invalidated"), message)) "lost" else ""
   }
 )
 

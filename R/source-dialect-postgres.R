@@ -6,7 +6,8 @@ postgres_dialect <- list(
   long = "bigint",
   places = function(i) sprintf("$%d", i),
   describe = function(engine, relation) {
-    info <- engine$transport$described(engine, sql("SELECT * FROM ", relation$from, " AS t LIMIT 0"))
+    none <- sql("SELECT * FROM ", relation$from, " AS t LIMIT 0")
+    info <- engine$transport$described(engine, none)
     oids <- info$type
     types <- engine_rows(engine, sql(
       "SELECT CAST(CAST(oid AS bigint) AS text) AS oid, typname AS name, typtype AS kind ",
@@ -29,6 +30,7 @@ postgres_dialect <- list(
   compared = function(type, texts) {
     if (type %in% c("whole", "decimal")) "numeric" else "double precision"
   },
+  last = function(value, key) sprintf("(ARRAY_AGG(%s ORDER BY %s DESC))[1]", value, key),
   distinct_first = TRUE,
   decimals = function(v) sprintf("LEAST(MIN_SCALE(%s), 5)", v),
   divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),

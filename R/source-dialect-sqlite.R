@@ -42,6 +42,8 @@ sqlite_dialect <- list(
     sql("CAST(ROUND(", value, " * ", tens(decimals), ") AS INTEGER)")
   },
   compared = function(type, texts) if (type %in% c("whole", "decimal")) "NUMERIC" else "REAL",
+  # Beside MAX() a bare column is that of the row that has it.
+  last = function(value, key) value,
   distinct_first = FALSE,
   decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " / ", b, ")"),

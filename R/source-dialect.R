@@ -8,6 +8,7 @@
 #   whole(value, type, decimals)    an amount moved by so many decimals, as a whole number
 #   decimals(v)                     how many decimals a decimal has, where the engine tells; or NULL
 #   distinct_first                  whether members are counted faster where each comes once
+#   last(value, key)                the value of the row with the largest key, beside MAX(key)
 #   compared(type, texts)           the type as which amounts are compared with such numbers
 #   divide(a, b)                    of whole numbers that divide without rest
 #   day(value, type, zone)          the day of a date or moment, to group by

@@ -54,6 +54,7 @@ new_duckdb_engine <- function(path, label, files, call) {
                        connect = function() connect()$con, files = files, own = TRUE)
   # The database must live as long as its connection.
   engine$database <- opened$database
+  engine$folder <- folder
   reg.finalizer(engine, function(engine) {
     if (engine$pid == Sys.getpid()) unlink(folder, recursive = TRUE)
   }, onexit = TRUE)

@@ -53,7 +53,7 @@ cells_from_rows <- function(x, ask, rows, from, to) {
 # Where the same was asked for other days before, both, and as many more in that direction, so that
 # many small questions become few.
 grown_days <- function(x, name, from, to) {
-  before <- x$looked$asked_days[[name]]
+  before <- x$looked$reach[[name]]
   if (!is.null(before)) {
     more <- max(before$to - before$from, to - from)
     if (to > before$to) to <- min(to + more, last_day_there_is)
@@ -61,13 +61,12 @@ grown_days <- function(x, name, from, to) {
     from <- min(from, before$from)
     to <- max(to, before$to)
   } else from <- max(from - (to - from + 1L), first_day_there_is)
-  x$looked$asked_days[[name]] <- list(from = from, to = to)
+  x$looked$reach[[name]] <- list(from = from, to = to)
   list(from = as.integer(from), to = as.integer(to))
 }
 
 # What is selected and added up for each slot: list(of, out, decimals, joins).
 slots_sql <- function(x, slots) {
-  dialect <- x$engine$dialect
   each <- lapply(seq_along(slots), function(i) slot_sql(x, slots[[i]], sprintf("s%d", i)))
   names(each) <- sprintf("s%d", seq_along(slots))
   list(of = Filter(Negate(is.null), lapply(each, function(one) one$of)),
@@ -151,209 +150,6 @@ end_sql <- function(x) {
 
 over_days <- function(began, ends, open_on_last_day) {
   pmax(ends + as.integer(open_on_last_day), began)
-}
-
-# ---- lists ------------------------------------------------------------------------------
-
-source_lists.engine_ledger <- function(x, ask, slot, from, to) {
-  key <- rlang::hash(list("lists", ask$on, ask$by, ask$where, slot_key(slot)))
-  days <- grown_days(x, key, from, to)
-  from <- days$from
-  to <- days$to
-  day <- day_sql(x, x$on[[ask$on]])
-  dialect <- x$engine$dialect
-  sent <- members_sent(x, ask$by)
-  where <- both_conditions(ask$where, slot$where)
-  list_of <- switch(slot$what, distinct = distinct_rows, smallest = , largest = extreme_rows,
-                    middle = every_amount, latest = latest_amounts)
-  list <- list_of(x, slot, list(d = day$value), sent,
-                  list(d = dialect$day_out("d", day$type)),
-                  function(...) used_sql(x, ask$on, from, to, where), c(day$joins, sent$joins))
-  rows <- list$rows
-  days <- as.integer(dialect$day_back(rows$d))
-  groups <- groups_of_rows(x, ask$by, codes_sent(x, sent, rows), length(days))
-  held <- if (length(days) > 0) range(days) else c(0L, 0L)
-  pointer <- core_lists_of_rows(days, groups, slot$what, list$amount %||% numeric(),
-                                list$member %||% integer(), list$members %||% 0L, held[1], held[2],
-                                core_threads())
-  list(from = from, to = to, pointer = pointer)
-}
-
-# Members by day and group, each once.
-distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
-  member <- member_sql(x, slot$column)
-  rows <- asked_rows(x, c(day, sent$of, list(m = member$of)),
-                     c(day_out, sent$out, list(m = member$out("m"))), used(),
-                     c(joins, member$joins), group = c("d", names(sent$of), "m"))
-  values <- member$back(rows$m)
-  codes <- codes_met(x, slot$column, values)
-  codes[is.na(values)] <- -1L
-  list(rows = rows, member = codes, members = max(codes, -1L) + 1L)
-}
-
-# Where windows are plain periods, members are counted by the engine: each day is given the number
-# of its period by a bound table, and what comes back is a row for each period and group.
-source_distinct.engine_ledger <- function(x, ask, slot, windows) {
-  known <- unique(data.frame(from = windows$from, to = windows$to))
-  known <- known[!is.na(known$from) & !is.na(known$to) & known$from <= known$to, ]
-  sets <- periods_apart(known$from, known$to)
-  if (length(sets) > most_sets_of_periods) return(NULL)
-  out <- numeric(length(windows$group))
-  out[is.na(windows$from) | is.na(windows$to)] <- NA
-  for (set in sets) {
-    from <- known$from[set]
-    to <- known$to[set]
-    key <- list("distinct", ask$on, ask$by, ask$where, slot_key(slot), from, to)
-    found <- kept_in(ledger_cache(x), key, function() {
-      distinct_in_periods(x, ask, slot, from, to)
-    })
-    at <- match(paste(windows$from, windows$to), paste(from, to))
-    here <- which(!is.na(at))
-    count <- found$count[match(paste(at[here], windows$group[here]),
-                               paste(found$period, found$group))]
-    out[here] <- ifelse(is.na(count), 0, count)
-  }
-  out
-}
-
-# With more sets of periods than rows, their totals and those of a comparison, lists are less work.
-most_sets_of_periods <- 3L
-
-# Periods in sets in which none overlaps: lists of places.
-periods_apart <- function(from, to) {
-  sets <- list()
-  ends <- integer()
-  for (i in order(from, to)) {
-    fits <- which(ends < from[i])
-    k <- if (length(fits) > 0) fits[1] else length(sets) + 1L
-    sets[[k]] <- c(if (k <= length(sets)) sets[[k]], i)
-    ends[k] <- to[i]
-    if (length(sets) > most_sets_of_periods) return(sets)
-  }
-  sets
-}
-
-# The number of the period that holds a day: by halves, which is quick, or, where there are many
-# periods, by a bound table of their days: list(value, join).
-period_sql <- function(x, day, numbers, from, to) {
-  dialect <- x$engine$dialect
-  if (length(numbers) <= most_periods_by_halves) {
-    order <- order(from)
-    return(list(value = period_by_halves(dialect, day, numbers[order], from[order], to[order]),
-                join = ""))
-  }
-  days <- unlist(Map(seq.int, from, to))
-  table <- dialect$json_table(json_rows(iso_day(days), rep(numbers, to - from + 1L)), 2)
-  key <- if (startsWith(day$type, "iso")) sql("p.k1") else sql("CAST(p.k1 AS date)")
-  list(value = sql("CAST(", dialect$as_text(sql("p.k2"), "mapped"), " AS INTEGER)"),
-       join = sql(" LEFT JOIN ", table, " AS p ON ", day$value, " = ", key))
-}
-
-most_periods_by_halves <- 400L
-
-period_by_halves <- function(dialect, day, numbers, from, to) {
-  one <- function(text) if (startsWith(day$type, "iso")) bound(text)
-                        else sql("CAST(", bound(text), " AS date)")
-  if (length(numbers) == 1) {
-    return(sql("CASE WHEN ", day$value, " BETWEEN ", one(iso_day(from)), " AND ",
-               one(iso_day(to)), " THEN ", sprintf("%d", numbers), " END"))
-  }
-  low <- seq_len(length(numbers) %/% 2L)
-  sql("CASE WHEN ", day$value, " < ", one(iso_day(from[length(low) + 1L])), " THEN ",
-      period_by_halves(dialect, day, numbers[low], from[low], to[low]), " ELSE ",
-      period_by_halves(dialect, day, numbers[-low], from[-low], to[-low]), " END")
-}
-
-distinct_in_periods <- function(x, ask, slot, from, to) {
-  dialect <- x$engine$dialect
-  day <- day_sql(x, x$on[[ask$on]])
-  sent <- members_sent(x, ask$by)
-  member <- member_sql(x, slot$column)
-  base <- engine_look(x)$bases[[ask$on]]
-  held <- from <= base$last & to >= base$first
-  if (!any(held)) return(list(period = integer(), group = integer(), count = numeric()))
-  period <- period_sql(x, day, which(held), from[held], to[held])
-  used <- used_sql(x, ask$on, min(from[held]), max(to[held]),
-                   both_conditions(ask$where, slot$where))
-  # Some engines count what is distinct faster where they are given each once.
-  entries <- sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ", sql_list(c(
-    list(sql(period$value, " AS p")),
-    unname(Map(function(of, alias) sql(of, " AS ", alias), sent$of, names(sent$of))),
-    list(sql(member$of, " AS m")))),
-    " FROM ", from_sql(x, c(day$joins, sent$joins, member$joins, used$joins)), period$join,
-    " WHERE ", sql_all(used$pieces))
-  rows <- engine_rows(x$engine, sql_select(
-    c(list(p = "p"), sent$out, list(n = as_double(
-      dialect, if (dialect$distinct_first) "COUNT(m)" else "COUNT(DISTINCT m)"))),
-    sql("(", entries, ") AS e"), group = c("p", names(sent$of))))
-  rows <- lapply(rows, function(column) column[!is.na(rows$p)])
-  codes <- codes_sent(x, sent, rows)
-  meet_groups(x, ask$by, codes)
-  list(period = as.integer(rows$p), count = as.double(rows$n),
-       group = groups_of_codes(groups_by(x, ask$by, FALSE), codes, length(rows$n)))
-}
-
-# The smallest or largest amount of each day and group.
-extreme_rows <- function(x, slot, day, sent, day_out, used, joins) {
-  amount <- member_sql(x, slot$column)
-  best <- if (slot$what == "largest") "MAX(v)" else "MIN(v)"
-  rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
-                     c(day_out, sent$out, list(v = as_double(x$engine$dialect, best))), used(),
-                     c(joins, amount$joins), group = c("d", names(sent$of)))
-  list(rows = rows, amount = as.double(rows$v))
-}
-
-# Every amount, as many times as it is there.
-every_amount <- function(x, slot, day, sent, day_out, used, joins) {
-  amount <- member_sql(x, slot$column)
-  rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
-                     c(day_out, sent$out, list(v = as_double(x$engine$dialect, "v"),
-                                               n = count_out(x$engine$dialect))), used(),
-                     c(joins, amount$joins), group = c("d", names(sent$of), "v"))
-  at <- rep(seq_along(rows$n), as.integer(rows$n))
-  rows <- lapply(rows, function(column) column[at])
-  list(rows = rows, amount = as.double(rows$v))
-}
-
-# The last amount of each day and group (and member), in the order of rows.
-latest_amounts <- function(x, slot, day, sent, day_out, used, joins) {
-  dialect <- x$engine$dialect
-  key <- row_key_of(x, "balance()")
-  amount <- member_sql(x, slot$column)
-  each <- if (!is.null(slot$each)) member_sql(x, slot$each)
-  apart <- c("d", names(sent$of), if (!is.null(each)) "m")
-  held <- used()
-  held$pieces <- c(held$pieces, list(sql(amount$of, " IS NOT NULL")))
-  entries <- sql_select(c(day, sent$of, if (!is.null(each)) list(m = each$of),
-                          list(v = amount$of, r = key$piece)),
-                        from_sql(x, c(joins, amount$joins, each$joins, held$joins), rows = TRUE),
-                        sql_all(held$pieces))
-  ranked <- sql_select(
-    c(lapply(stats::setNames(nm = c(apart, "v")), identity),
-      list(k = sprintf("ROW_NUMBER() OVER (PARTITION BY %s ORDER BY r DESC)",
-                       paste(apart, collapse = ", ")))), sql("(", entries, ") AS e"))
-  rows <- engine_rows(x$engine, sql_select(
-    c(day_out, sent$out, if (!is.null(each)) list(m = each$out("m")),
-      list(v = as_double(dialect, "v"))), sql("(", ranked, ") AS l"), sql("k = 1")))
-  out <- list(rows = rows, amount = as.double(rows$v))
-  if (!is.null(each)) {
-    out$member <- codes_met(x, slot$each, each$back(rows$m))
-    out$members <- max(out$member, -1L) + 1L
-  }
-  out
-}
-
-source_first_days.engine_ledger <- function(x, on, column) {
-  day <- day_sql(x, x$on[[on]])
-  member <- member_sql(x, column)
-  rows <- asked_rows(x, list(m = member$of, d = day$value),
-                     list(m = member$out("m"), d = x$engine$dialect$day_out("MIN(d)", day$type)),
-                     used_sql(x, on), c(member$joins, day$joins), group = "m")
-  codes <- codes_met(x, column, member$back(rows$m))
-  # Lists of rows have one member more, which stands for none.
-  out <- rep(NA_integer_, length(x$looked$members[[column]]$values) + 1L)
-  out[codes + 1L] <- as.integer(x$engine$dialect$day_back(rows$d))
-  out
 }
 
 # ---- single entries --------------------------------------------------------------------

@@ -207,7 +207,8 @@ aside_of <- function(x, where, names) {
   })
   base::names(of) <- sprintf("c%d", seq_along(of))
   key <- if (is.null(x$row_key)) sql("0") else x$row_key$piece
-  rows <- engine_rows(x$engine, sql_select(c(list(r = key), of), from_sql(x, rows = TRUE), where, order = "r",
+  rows <- engine_rows(x$engine, sql_select(c(list(r = key), of), from_sql(x, rows = TRUE), where,
+                                           order = "r",
                                            limit = most_rows_aside))
   structure(rows[base::names(of)], names = names, key = as.double(rows$r),
             keyed = !is.null(x$row_key))

@@ -102,7 +102,6 @@ condition_sql <- function(x, tree) {
 
 leaf_sql <- function(x, tree) {
   column <- column_sql(x, tree$column)
-  dialect <- x$engine$dialect
   if (tree$node == "missing") {
     value <- if (column$type %in% day_types) readable_day(x, tree$column) else column$value
     return(list(piece = sql(value, " IS NULL"), joins = column$joins))
@@ -220,7 +219,9 @@ used_sql <- function(x, on, from = NULL, to = NULL, where = NULL) {
   # A condition is of the ledger as it was before.
   kept <- Map(condition_sql, x$kept_of, x$keeps)
   wheres <- c(unname(kept), if (!is.null(where)) list(condition_sql(x, where)))
-  list(pieces = c(pieces, Filter(Negate(is.null), unreadable), ends, amounts, texts, lapply(wheres, function(one) one$piece)),
+  ends <- Filter(Negate(is.null), ends)
+  list(pieces = c(pieces, Filter(Negate(is.null), unreadable), ends, amounts, texts,
+                  lapply(wheres, function(one) one$piece)),
        joins = unlist(lapply(wheres, function(one) one$joins)))
 }
 

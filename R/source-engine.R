@@ -202,9 +202,7 @@ table_named <- function(table, call = caller_env()) {
                        i = paste("\"schema.name\", or c(\"schema\", \"name\") where a name holds",
                                  "a point.")), call = call)
   }
-  parts <- if (length(table) == 2) table
-           else if (lengths(regmatches(table, gregexpr("[.]", table))) == 1) strsplit(table, ".",
-                                                                                   fixed = TRUE)[[1]]
-           else table
+  one_point <- length(table) == 1 && lengths(regmatches(table, gregexpr("[.]", table))) == 1
+  parts <- if (one_point) strsplit(table, ".", fixed = TRUE)[[1]] else table
   if (length(parts) == 2) list(schema = parts[1], name = parts[2]) else list(name = parts)
 }

@@ -1,5 +1,5 @@
-# Files that stay where they are: each question reads the columns that it needs, by an engine, and no
-# entry is held.
+# Files that stay where they are: each question reads the columns that it needs, by an engine, and
+# no entry is held.
 
 ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
   paths <- normalizePath(files_meant(source, call))
@@ -68,13 +68,15 @@ row_of_file <- "\".row of file\""
 # Text: what each column holds is decided over all rows first, and holds for all questions to come:
 # plain numbers are amounts; all else stays text, days as 2026-09-17 among it.
 relation_of_text <- function(engine, paths, given, label, call) {
-  all_text <- csv_read(paths, given, "all_varchar = true")
+  form <- csv_form(engine, paths, given)
+  all_text <- csv_read(paths, given, paste0(form, ", all_varchar = true"))
   names <- engine_rows(engine, sql("DESCRIBE SELECT * FROM ", all_text))$column_name
+  if (length(paths) > 1) names <- setdiff(names, "filename")
   check_names_once(names, label, call)
   kinds <- csv_kinds(engine, all_text, names, c(unlist(given$on), given$until))
   types <- paste(sprintf("%s: %s", vapply(names, engine_text, ""), engine_text(kinds)),
                  collapse = ", ")
-  read <- csv_read(paths, given, sprintf("columns = {%s}", types))
+  read <- csv_read(paths, given, sprintf("%s, auto_detect = false, columns = {%s}", form, types))
   # Days and text without spaces around them.
   shown <- vapply(names, sql_name, "")
   cleaned <- ifelse(kinds == "VARCHAR", sprintf("TRIM(%s) AS %s", shown, shown), shown)
@@ -86,13 +88,25 @@ relation_of_text <- function(engine, paths, given, label, call) {
 }
 
 # The engine's reader of separated text (RFC 4180). Rows that do not fit are an error, not left out.
-csv_read <- function(paths, given, types) {
+csv_read <- function(paths, given, more) {
   marks <- unique(c(given$missing %||% missing_marks, ""))
   marks <- unique(c(marks, toupper(marks), tolower(marks)))
+  sprintf("read_csv(%s, header = true, nullstr = %s, filename = %s, %s)", engine_list(paths),
+          engine_list(marks), if (length(paths) > 1) "true" else "false", more)
+}
+
+# How the first file is written, which holds for all of them.
+csv_form <- function(engine, paths, given) {
   separator <- stated_separator(given$separator, NULL)
-  sprintf("read_csv(%s, header = true, nullstr = %s, filename = %s%s, %s)", engine_list(paths),
-          engine_list(marks), if (length(paths) > 1) "true" else "false",
-          if (is.null(separator)) "" else sprintf(", delim = %s", engine_text(separator)), types)
+  found <- engine_rows(engine, sprintf(
+    paste("SELECT Delimiter AS d, Quote AS q, Escape AS e, CAST(SkipRows AS INTEGER) AS s",
+          "FROM sniff_csv(%s%s)"),
+    engine_text(paths[1]),
+    if (is.null(separator)) "" else sprintf(", delim = %s", engine_text(separator))))
+  one <- function(text, otherwise) if (text %in% c("", "(empty)", NA)) otherwise else text
+  quote <- one(found$q, "\"")
+  sprintf("delim = %s, quote = %s, escape = %s, skip = %d", engine_text(one(found$d, ",")),
+          engine_text(quote), engine_text(one(found$e, quote)), as.integer(found$s))
 }
 
 # The type of each column, from all of its values: whole numbers, numbers with up to four decimals,

@@ -6,12 +6,13 @@ purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
   test = c("bit64", "curl", "DBI", "knitr", "lintr", "nanoparquet", "openxlsx", "processx",
-           "readODS", "readxl", "rmarkdown", "RSQLite", "shiny", "testthat", "withr", "xml2", "yaml",
-           "RPostgres", "adbcdrivermanager", "nanoarrow"),
+           "readODS", "readxl", "rmarkdown", "RSQLite", "shiny", "testthat", "withr", "xml2",
+           "yaml", "lubridate", "RPostgres", "adbcdrivermanager", "nanoarrow"),
   bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny", "nanoparquet",
             "RPostgres", "adbcdrivermanager", "nanoarrow"),
   screenshots = c("curl", "openxlsx", "processx", "shiny"),
-  check = c("bit64", "curl", "DBI", "RSQLite", "knitr", "nanoparquet", "openxlsx", "processx", "readxl", "rmarkdown",
+  check = c("bit64", "curl", "DBI", "RSQLite", "knitr", "nanoparquet", "openxlsx",
+            "processx", "readxl", "rmarkdown",
             "shiny", "testthat", "withr", "xml2", "yaml"),
   document = "roxygen2"
 )
@@ -78,7 +79,8 @@ debian_install <- function(packages, why) {
 missing <- wanted[!vapply(wanted, installed, TRUE)]
 # RPostgres is built against the client library of PostgreSQL.
 if ("RPostgres" %in% missing && !file.exists("/usr/include/postgresql/libpq-fe.h")) {
-  debian_install("libpq-dev", list(package = NA_character_, reason = "what RPostgres is built with"))
+  debian_install("libpq-dev",
+                 list(package = NA_character_, reason = "what RPostgres is built with"))
 }
 if (length(missing) > 0) {
   debian_install(paste0("r-cran-", tolower(missing)),

@@ -1,7 +1,7 @@
 # Runs all tests and prints each summary and, last, the line for the whole. The argument is the
 # build folder. The core is compiled here without R's headers, with the sanitizers on. A second
 # argument names a part of the R tests, which then run alone: "1/2" is every other file, "explore"
-# those of the page with all their rounds.
+# those of the page, "engines" those of databases, with all their rounds, or some.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 
@@ -87,16 +87,19 @@ run_lint <- function() {
   if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
 }
 
-if (identical(part, "explore")) {
-  Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = "yes")
-  page <- run_r(c("explore-1/2", "explore-2/2"))
-  cat(sprintf("page: %d passed, %d failed\n", page[1], page[2]))
-  quit(save = "no", status = if (page[2] == 0) 0 else 1)
+rounds <- commandArgs(TRUE)[3]
+long <- c(explore = "/test-explore-", engines = "/test-source-engines")
+if (part %in% names(long)) {
+  Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
+  found <- run_r(paste0(part, c("-1/2", "-2/2")))
+  cat(sprintf("%s: %d passed, %d failed\n", part, found[1], found[2]))
+  quit(save = "no", status = if (found[2] == 0) 0 else 1)
 }
 if (!is.na(part)) {
   files <- test_files()
-  if (startsWith(part, "explore-")) files <- grep("/test-explore-", files, value = TRUE)
-  at <- as.integer(strsplit(sub("explore-", "", part), "/")[[1]])
+  named <- sub("-.*", "", part)
+  if (named %in% names(long)) files <- grep(long[[named]], files, value = TRUE)
+  at <- as.integer(strsplit(sub("^[a-z]+-", "", part), "/")[[1]])
   failed <- run_r_part(files[(seq_along(files) - 1L) %% at[2] == at[1] - 1L])
   quit(save = "no", status = if (failed == 0) 0 else 1)
 }

@@ -141,7 +141,8 @@ questions_of_ledgers <- list(
              first = upper_case(text_before(route, " ")), less = fare - 0.5,
              way = renamed(trimmed(channel), web = "net")) |>
       statement(per = "month", by = c("size", "first"), a = total(sales), b = average(each),
-                c = total(less), d = distinct(size), where = way == "net" | size >= "10 to below 50")
+                c = total(less), d = distinct(size),
+                where = way == "net" | size >= "10 to below 50")
   },
   "worked out where it is needed" = function(x) {
     statement(x, per = "month", a = total(fare * passengers, where = fare * passengers > 100),

@@ -13,8 +13,8 @@ test_that("questions of all kinds are answered as in memory", {
     at$put(fares)
     y <- do.call(ledger, c(list(at$con, table = "fares"), asked))
     for (name in names(questions_of_ledgers)) {
-      expect_equal(plainly(questions_of_ledgers[[name]], y), right[[name]], info = paste(engine, name),
-                   tolerance = 1e-12)
+      expect_equal(plainly(questions_of_ledgers[[name]], y), right[[name]],
+                   info = paste(engine, name), tolerance = 1e-12)
     }
     # A table of the same database is joined there.
     at$put(as.data.frame(demo_accounts), "accounts")
