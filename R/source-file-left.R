@@ -13,9 +13,7 @@ ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
     if (kind == "parquet") relation_of_parquet(paths, label)
     else relation_of_text(engine, paths, given, label, call)
   })
-  x <- ledger_of_engine(engine, given, c(list(file = source), asked), call)
-  x$relation_again <- kind
-  x
+  ledger_of_engine(engine, given, c(list(file = source), asked), call)
 }
 
 left_kind <- function(paths, given, call) {

@@ -161,6 +161,7 @@ statement_footer <- function(x, marks = TRUE) {
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     column_notes(columns[names(columns) %in% names(x)], x),
     plan$notes,
+    if (!is.null(plan$version)) paste("Worked out from", plan$version),
     if (!has_ledger(plan)) "From a file, without its ledger: the figures are those that were saved."
   )
 }

@@ -131,7 +131,7 @@ if (purpose %in% c("test", "bench")) {
 # library of DuckDB, whose R package takes an hour to build.
 from_npm <- list(test = c("axe-core", "@duckdb/node-bindings-linux-x64"),
                  bench = "@duckdb/node-bindings-linux-x64")[[purpose]]
-versions <- c("axe-core" = "4", "@duckdb/node-bindings-linux-x64" = "1")
+versions <- c("axe-core" = "4", "@duckdb/node-bindings-linux-x64" = "latest")
 absent <- from_npm[!dir.exists(file.path(".build/node/node_modules", from_npm))]
 if (length(absent) > 0 && nzchar(Sys.which("npm"))) {
   say("installing ", paste(absent, collapse = " and "), " from the npm registry")

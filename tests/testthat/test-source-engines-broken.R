@@ -130,6 +130,16 @@ test_that("a question that takes too long, or is not allowed, is told as the eng
                class = "rollingledger_error_source")
   DBI::dbExecute(at$con, "SET statement_timeout = 0")
   expect_identical(statement(x, a = total(fare))$a, 30)
+  # Without room for what it must put down.
+  wide <- asking_instead(x, paste(
+    "SELECT DATE '2026-01-01' + a % 9 AS day, CAST(1 AS float8) AS fare, CAST(a AS text) AS who",
+    "FROM generate_series(1, 300000) AS s(a)"))
+  wide$columns$who <- list(name = "who", type = "text", value = own("sql")("t.who"))
+  for (sql in c("SET work_mem = '64kB'", "SET temp_file_limit = '64kB'",
+                "SET hash_mem_multiplier = 1")) DBI::dbExecute(at$con, sql)
+  expect_error(statement(wide, a = distinct(who)), "temp_file_limit",
+               class = "rollingledger_error_source")
+  DBI::dbExecute(at$con, "RESET ALL")
   # A role that may neither write nor make tables of its own, with all that joins bound tables.
   for (sql in c("DROP ROLE IF EXISTS reader", "CREATE ROLE reader LOGIN",
                 "REVOKE ALL ON SCHEMA public FROM reader", "GRANT USAGE ON SCHEMA public TO reader",

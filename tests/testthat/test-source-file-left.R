@@ -109,7 +109,9 @@ test_that("the command asks databases and files in place as it asks files", {
   from_file <- command(c("statement", csv, asked))
   from_base <- command(c("statement", "--source", address, asked))
   expect_identical(from_base$status, 0L)
-  expect_identical(from_base$out, from_file$out)
+  # Entries that may change are told.
+  expect_match(from_base$out, "Worked out from 5,000 entries", all = FALSE)
+  expect_identical(head(from_base$out, -1), from_file$out)
   brief <- file.path(folder, "a.yml")
   expect_identical(command(c("statement", "--source", address, asked, "--save", brief))$status, 0L)
   expect_identical(command(c("run", brief))$out[1:3], from_file$out[1:3])
