@@ -217,9 +217,16 @@ path_below <- function(folder, path) {
   full
 }
 
+refuse_query_in_brief <- function() {
+  refuse("brief", c("A brief holds no SQL, and this ledger is of a query.",
+                    i = "Make the query a view of the database, and name that by {table =}."),
+         call = NULL)
+}
+
 # The address of a database, which as a file must lie in the folder as well.
 address_below <- function(folder, address) {
   at <- read_address(address, NULL)
+  if (!is.null(at$query)) refuse_query_in_brief()
   if (at$kind == "postgres") return(address)
   root <- paste0(sub("/$", "", real_path(folder)), "/")
   if (!startsWith(real_path(at$path), root)) {

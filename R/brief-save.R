@@ -196,6 +196,13 @@ root_of_tables <- function(ledger, parts, file, call) {
   tables <- c(list(list(file = ledger$file, data = ledger$data)),
               tables_within(ledger$steps), tables_within(ledger$calendar),
               tables_within(parts$statements), tables_within(item_records(parts$items)))
+  if (!is.null(ledger$query)) refuse_query_in_brief()
+  for (step in ledger$steps) if (!is.null(step$table$in_source)) {
+    refuse("brief", c(sprintf("The lookup `%s` is a table of the database, which a brief cannot name.",
+                              step$table$in_source),
+                      i = "Join it in a view of the database, and name that by {table =}."),
+           call = call)
+  }
   for (table in tables) {
     if (is.null(table$file)) {
       refuse("brief", c(sprintf("The table `%s` was given by hand; a brief needs a file.",

@@ -103,7 +103,8 @@ ledger_schema <- function() {
   schema_object(c(
     list(file = c(one_or_several(list(type = "string", holds = "path")),
                   list(description = "The file of entries, or several of one layout."))),
-    verb_properties("ledger", leave = "calendar"),
+    # A brief holds no SQL: a table or a view is named.
+    verb_properties("ledger", leave = c("calendar", "query")),
     list(calendar = verb_schema("ledger_calendar"),
          steps = list(type = "array", items = one_of_keys(
            lapply(stats::setNames(nm = ledger_steps), verb_schema))))

@@ -171,26 +171,24 @@ say_unmatched_in_engine <- function(x, ours, made) {
 # The rows that are kept out of every figure, and of another date basis, with their reasons: the
 # first of each, as many as people can read.
 rows_aside_in_engine <- function(x) {
-  look <- engine_look(x)
-  out <- aside_rows()
-  if (!look$facts$has_aside) return(aside_told(out))
-  first <- names(x$on)[1]
-  all <- within_engine(x$engine, {
-    used <- used_sql(x, first)
-    rows <- aside_of(x, sql("NOT (", sql_all(lapply(used$pieces, certain)), ")"),
-                     c(x$on[[1]], x$until, names_of_types(x, c("double", "decimal"))))
-    parts <- list(reasons_of_rows(x, look, rows))
+  within_engine(x$engine, {
+    look <- engine_look(x)
+    first <- names(x$on)[1]
+    parts <- list(aside_rows())
+    if (look$facts$has_aside) {
+      there <- sql_all(lapply(used_sql(x, first)$pieces, certain))
+      rows <- aside_of(x, sql("NOT (", there, ")"),
+                       c(x$on[[1]], x$until, names_of_types(x, c("double", "decimal"))))
+      parts <- c(parts, list(reasons_of_rows(x, look, rows)))
+    }
     for (name in names(x$on)[-1]) {
       if (look$facts$dates[[name]]$apart == 0) next
-      both <- used_sql(x, name)
-      there <- sql_all(lapply(used$pieces, certain))
-      absent <- sql("NOT (", sql_all(lapply(both$pieces, certain)), ")")
+      absent <- sql("NOT (", sql_all(lapply(used_sql(x, name)$pieces, certain)), ")")
       rows <- aside_of(x, sql_all(list(there, absent)), x$on[[name]])
       parts <- c(parts, list(reasons_of_base(x, look, rows, name)))
     }
-    do.call(rbind, parts)
+    aside_told(in_order_of_source(do.call(rbind, parts)))
   })
-  aside_told(in_order_of_source(all))
 }
 
 most_rows_aside <- 10000

@@ -172,8 +172,8 @@ amount_leaf <- function(x, tree, column) {
 # Digits that are read back as the same number.
 exact_digits <- function(values) {
   short <- digits_text(values)
-  again <- suppressWarnings(as.double(short))
-  ifelse(is.na(values) | again %in% values & again == values, short, sprintf("%.17g", values))
+  same <- is.na(values) | suppressWarnings(as.double(short)) == values
+  ifelse(same, short, sprintf("%.17g", values))
 }
 
 # Text is told apart by its bytes. What else is asked of it is settled on its members, by the rules

@@ -116,6 +116,14 @@ test_that("the command asks databases and files in place as it asks files", {
   expect_identical(command(c("statement", "--source", address, asked, "--save", brief))$status, 0L)
   expect_identical(command(c("run", brief))$out[1:3], from_file$out[1:3])
   expect_match(command(c("check", "--source", address))$out, "booked_on", all = FALSE)
+  # A brief runs no SQL.
+  lines <- readLines(brief)
+  writeLines(sub("[?]table=fares", "?query=SELECT%20*%20FROM%20fares", lines), brief)
+  expect_match(command(c("run", brief))$said, "holds no SQL", all = FALSE)
+  of_query <- ledger(sprintf("sqlite://%s", base), query = "SELECT * FROM fares", on = "sailed_on")
+  expect_error(save_brief(statement(of_query, n = entries()), file.path(folder, "b.yml")),
+               "holds no SQL", class = "rollingledger_error_brief")
+  writeLines(lines, brief)
   refused <- command(c("run", brief, "--from", withr::local_tempdir()))
   expect_identical(refused$status, 2L)
   expect_match(refused$said, "outside of the folder", all = FALSE)
