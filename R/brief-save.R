@@ -198,9 +198,9 @@ root_of_tables <- function(ledger, parts, file, call) {
               tables_within(parts$statements), tables_within(item_records(parts$items)))
   if (!is.null(ledger$query)) refuse_query_in_brief()
   for (step in ledger$steps) if (!is.null(step$table$in_source)) {
-    refuse("brief", c(sprintf("The lookup `%s` is a table of the database, which a brief cannot name.",
+    refuse("brief", c(sprintf("The lookup `%s` is a table of the database.",
                               step$table$in_source),
-                      i = "Join it in a view of the database, and name that by {table =}."),
+                      "A brief names files alone as lookups.", i = "Join it in a view of the database, and name that by {table =}."),
            call = call)
   }
   for (table in tables) {

@@ -89,10 +89,15 @@ sqlite_dialect <- list(
   },
   begin = function(engine) begun_unless_within(engine, "BEGIN"),
   end = function(engine) engine_run(engine, "COMMIT"),
-  # The file's version, which moves with each change that another connection makes; and our own.
+  # The version of each file that is attached, which moves with each change that another connection
+  # makes; and our own.
   token = function(engine) {
-    paste(unlist(engine_rows(engine, "PRAGMA data_version")),
-          unlist(engine_rows(engine, "SELECT total_changes() AS n")))
+    files <- engine_rows(engine, "SELECT name FROM pragma_database_list")$name
+    versions <- vapply(files, function(name) {
+      as.character(unlist(engine_rows(engine, sprintf("PRAGMA %s.data_version", sql_name(name)))))
+    }, "")
+    paste(c(files, versions, unlist(engine_rows(engine, "SELECT total_changes() AS n"))),
+          collapse = " ")
   },
   evidence = function(engine, relation) NULL,
   moment = function(engine) NULL,

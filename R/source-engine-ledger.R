@@ -43,7 +43,7 @@ ledger_of_engine <- function(engine, given, record, call = caller_env()) {
 }
 
 new_engine_ledger <- function(engine, relation, given, call) {
-  described <- engine$dialect$describe(engine, relation)
+  described <- found <- engine$dialect$describe(engine, relation)
   check_names_once(described$name, relation$label, call)
   on <- check_bases(given$on, first_rows(engine, relation), call, known = described$name)
   check_units(given$units, described$name, call)
@@ -61,6 +61,8 @@ new_engine_ledger <- function(engine, relation, given, call) {
     left_out = character(), keeps = list(), handle = new_handle(),
     looked = new.env(parent = emptyenv()), lookups = list(), joins = list()
   ), class = c("engine_ledger", "ledger"))
+  x$described <- found
+  x$kinds_found <- relation$kinds_found
   x$as_of_given <- if (!is.null(given$as_of)) one_day(given$as_of, "as_of", call)
   dates <- c(on, given$until)
   for (i in seq_len(nrow(described))) {

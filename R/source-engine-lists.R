@@ -53,13 +53,21 @@ source_distinct.engine_ledger <- function(x, ask, slot, windows) {
     found <- kept_in(ledger_cache(x), key, function() {
       distinct_in_periods(x, ask, slot, from, to)
     })
-    at <- match(paste(windows$from, windows$to), paste(from, to))
+    at <- places_of(list(windows$from, windows$to), list(from, to))
     here <- which(!is.na(at))
-    count <- found$count[match(paste(at[here], windows$group[here]),
-                               paste(found$period, found$group))]
+    count <- found$count[places_of(list(at[here], windows$group[here]),
+                                   list(found$period, found$group))]
     out[here] <- ifelse(is.na(count), 0, count)
   }
   out
+}
+
+# Where rows of whole numbers stand among others, missing for those that do not.
+places_of <- function(rows, among) {
+  n <- length(rows[[1]])
+  both <- Map(function(a, b) as.integer(c(a, b)), rows, among)
+  told <- core_told_apart(both, length(both[[1]]))$number
+  match(told[seq_len(n)], told[-seq_len(n)])
 }
 
 # With more sets of periods than rows, their totals and those of a comparison, lists are less work.

@@ -129,6 +129,12 @@ first_look <- function(x, call = NULL) {
 
 # A column of any kind of values may take on others while one does not look.
 check_same_kinds <- function(x) {
+  described <- x$engine$dialect$describe(x$engine, x$relation)
+  now <- if (is.null(x$relation$kinds)) TRUE else identical(x$relation$kinds(), x$kinds_found)
+  if (!identical(described, x$described) || !now) {
+    refuse("source", c(sprintf("The columns of %s are others, or of other kinds, than before.",
+                               x$label), i = "Make the ledger anew."), call = NULL)
+  }
   if (is.null(x$engine$dialect$kinds)) return(invisible())
   names <- names(x$columns)[!vapply(x$columns, function(column) is.null(column$declared), TRUE)]
   names <- setdiff(names, unlist(lapply(x$lookups, function(lookup) lookup$names)))

@@ -225,8 +225,7 @@ join_of_part <- function(x, part, on, name) {
   known <- part_of_days(x, part, on)
   table <- x$engine$dialect$json_table(json_rows(iso_day(known$days), known$values), 2)
   day <- day_sql(x, x$on[[on]])
-  key <- paste0(name, ".k1")
-  if (!startsWith(day$type, "iso")) key <- sprintf("CAST(%s AS date)", key)
+  key <- sprintf(if (startsWith(day$type, "iso")) "%s.k1" else "CAST(%s.k1 AS date)", name)
   sql("LEFT JOIN ", table, " AS ", name, " ON ", day$value, " = ", key)
 }
 

@@ -71,7 +71,10 @@ relation_of_text <- function(engine, paths, given, label, call) {
   names <- engine_rows(engine, sql("DESCRIBE SELECT * FROM ", all_text))$column_name
   if (length(paths) > 1) names <- setdiff(names, "filename")
   check_names_once(names, label, call)
-  kinds <- csv_kinds(engine, all_text, names, c(unlist(given$on), given$until))
+  kinds_now <- function() {
+    csv_kinds(engine, all_text, names, c(unlist(given$on), given$until))
+  }
+  kinds <- kinds_now()
   types <- paste(sprintf("%s: %s", vapply(names, engine_text, ""), engine_text(kinds)),
                  collapse = ", ")
   read <- csv_read(paths, given, sprintf("%s, auto_detect = false, columns = {%s}", form, types))
@@ -82,7 +85,8 @@ relation_of_text <- function(engine, paths, given, label, call) {
   list(from = sprintf("(%s FROM %s)", of, read),
        from_rows = sprintf("(%s, CAST(row_number() OVER () AS DOUBLE) AS %s FROM %s)", of,
                            row_of_file, read),
-       table = NULL, label = label, row_key = paste0("t.", row_of_file))
+       table = NULL, label = label, row_key = paste0("t.", row_of_file),
+       kinds = kinds_now, kinds_found = kinds)
 }
 
 # The engine's reader of separated text (RFC 4180). Rows that do not fit are an error, not left out.

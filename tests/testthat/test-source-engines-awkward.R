@@ -207,6 +207,25 @@ test_that("entries that change between two questions are never mixed", {
   })
 })
 
+test_that("what another connection changes in a file that is attached is seen", {
+  skip_if_not_installed("RSQLite")
+  main <- withr::local_tempfile(fileext = ".db")
+  beside <- withr::local_tempfile(fileext = ".db")
+  other <- DBI::dbConnect(RSQLite::SQLite(), beside)
+  DBI::dbWriteTable(other, "fares", data.frame(day = as.character(days_from(3)), fare = 1))
+  con <- DBI::dbConnect(RSQLite::SQLite(), main)
+  DBI::dbExecute(con, sprintf("ATTACH '%s' AS beside", beside))
+  y <- ledger(con, table = "beside.fares", on = "day")
+  expect_identical(statement(y, a = total(fare))$a, 3)
+  DBI::dbExecute(other, "UPDATE fares SET fare = 5")
+  expect_identical(statement(y, a = total(fare))$a, 15)
+  # A column that takes on values of another kind is told.
+  DBI::dbExecute(other, "UPDATE fares SET fare = 'dear' WHERE rowid = 1")
+  expect_error(statement(y, a = total(fare)), "another kind", class = "rollingledger_error_source")
+  DBI::dbDisconnect(con)
+  DBI::dbDisconnect(other)
+})
+
 test_that("nothing is written, and a transaction of the user's own goes on", {
   table <- data.frame(day = days_from(3), fare = 1)
   at <- open_engine_here("SQLite")

@@ -52,6 +52,12 @@ test_that("several files are one ledger, and a file that changes is looked at ag
   write("2026-02.csv", c("day,code,fare", "2026-02-01,010,100", "2026-02-02,007,3"))
   expect_message(after <- add_share(s, a, of = "span"), "have changed since")
   expect_identical(after$a, 103.75)
+  # More decimals than before would be rounded: they are told.
+  write("2026-02.csv", c("day,code,fare", "2026-02-01,010,100.125", "2026-02-02,007,3"))
+  expect_error(suppressMessages(statement(y, a = total(fare))), "other kinds",
+               class = "rollingledger_error_source")
+  expect_identical(statement(ledger(file.path(folder, "*.csv"), hold = FALSE, on = "day"),
+                             a = total(fare))$a, 103.875)
   # A line that does not fit is an error, never left out.
   write("2026-02.csv", c("day,code,fare", "2026-02-01,010,100,7,8"))
   expect_error(suppressMessages(statement(y, a = total(fare))),
