@@ -200,7 +200,8 @@ root_of_tables <- function(ledger, parts, file, call) {
   for (step in ledger$steps) if (!is.null(step$table$in_source)) {
     refuse("brief", c(sprintf("The lookup `%s` is a table of the database.",
                               step$table$in_source),
-                      "A brief names files alone as lookups.", i = "Join it in a view of the database, and name that by {table =}."),
+                      "A brief names files alone as lookups.",
+                      i = "Join it in a view of the database, and name that by {table =}."),
            call = call)
   }
   for (table in tables) {
