@@ -95,7 +95,7 @@ codes_sent <- function(x, sent, rows) {
   stats::setNames(codes, sent$by)
 }
 
-by_name <- function(by) paste(c("by", by), collapse = "\r")
+by_name <- function(by) rlang::hash(as.character(by))
 
 # The groups met so far: list(pointer, codes, sizes, complete).
 groups_met <- function(x, by) {

@@ -39,14 +39,14 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
 lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   members <- source_members(x, ours)
   at <- match_keys(members$values, table[[theirs]], theirs, call = call)
-  held <- which(!is.na(at))
+  held <- keys_bound(members$values, table[[theirs]])
   new <- setdiff(names(table), theirs)
-  of <- lapply(stats::setNames(nm = new), function(one) bound_column(table[[one]][at[held]]))
+  of <- lapply(stats::setNames(nm = new), function(one) bound_column(table[[one]][held]))
   left_out <- new[vapply(of, is.null, TRUE)]
   of <- of[setdiff(new, left_out)]
   texts <- lapply(unname(of), function(one) one$texts)
   table_sql <- x$engine$dialect$json_table(
-    do.call(json_rows, c(list(bound_text(members$values[held])), texts)), length(of) + 1L)
+    do.call(json_rows, c(list(bound_text(table[[theirs]][held])), texts)), length(of) + 1L)
   own <- column_sql(x, ours)
   columns <- Map(function(one, i) {
     value <- bound_value(x$engine$dialect, one$type, sql(sprintf("%s.k%d", name, i + 1L)))
@@ -60,6 +60,18 @@ lookup_of_frame <- function(x, table, ours, theirs, name, call) {
          absent <- which(is.na(at))
          list(values = members$values[absent], entries = sum(members$counts[absent]))
        })
+}
+
+# The rows of a lookup that are bound: all with a key, as entries may come for those that have none
+# today. Text that stands for numbers is a key only where it is written as they are.
+keys_bound <- function(members, keys) {
+  held <- !is.na(keys)
+  if (is.numeric(members) && !is.numeric(keys)) {
+    text <- plain_text(keys)
+    number <- suppressWarnings(as.double(text))
+    held <- held & !is.na(number) & bound_text(number) == text
+  }
+  which(held)
 }
 
 # A column of R as bound texts: list(type, texts, levels, ordered); NULL for what no ledger holds.
@@ -142,7 +154,7 @@ check_keys_once <- function(engine, relation, theirs) {
 check_lookups_of <- function(x) for (lookup in x$lookups) lookup$check()
 
 unmatched_in_table <- function(x, ours, relation, on, key, name) {
-  check_keys_once(x$engine, relation, sub("^.*[.]", "", key$name))
+  check_keys_once(x$engine, relation, key$name)
   member <- member_sql(x, ours)
   used <- used_sql(x, names(x$on)[1])
   entries <- sql_select(

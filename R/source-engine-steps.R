@@ -160,25 +160,27 @@ text_sql <- function(x, tree) {
     functions <- c(list(inner[c("fun", "with")]), functions)
     inner <- inner$of
   }
-  if (inner$node == "column") {
-    base <- column_sql(x, inner$column)
-    members <- plain_text(source_members(x, inner$column)$values)
-  } else {
-    base <- band_sql(x, inner)
-    members <- base$levels
-  }
-  members <- members[!is.na(members)]
-  made <- enc2utf8(members)
-  for (one in functions) made <- enc2utf8(text_by_function(one$fun, made, one$with))
-  mapped_sql(x, base, members, made)
+  base <- if (inner$node == "column") column_sql(x, inner$column) else band_sql(x, inner)
+  # Of the members that there are when a question is asked, of the ledger as it was before.
+  mapped_sql(x, base, function() {
+    members <- if (inner$node == "column") plain_text(source_members(x, inner$column)$values)
+               else base$levels
+    members <- members[!is.na(members)]
+    made <- enc2utf8(members)
+    for (one in functions) made <- enc2utf8(text_by_function(one$fun, made, one$with))
+    list(from = members, to = made)
+  })
 }
 
 # A column from a table of texts from the members of another: LEFT JOIN of bound values.
-mapped_sql <- function(x, base, from, to) {
+mapped_sql <- function(x, base, mapping) {
   name <- next_join(x)
-  table <- x$engine$dialect$json_table(json_rows(from, to), 2)
-  if (length(from) == 0) table <- sql("(SELECT '' AS k1, '' AS k2)")
-  piece <- sql("LEFT JOIN ", table, " AS ", name, " ON ", base$value, " = ", name, ".k1")
+  piece <- function(ledger) {
+    now <- mapping()
+    table <- if (length(now$from) == 0) sql("(SELECT '' AS k1, '' AS k2)")
+             else x$engine$dialect$json_table(json_rows(now$from, now$to), 2)
+    sql("LEFT JOIN ", table, " AS ", name, " ON ", base$value, " = ", name, ".k1")
+  }
   list(type = "text", value = x$engine$dialect$as_text(sql(name, ".k2"), "mapped"),
        joins = c(base$joins, name), join = list(name = name, piece = piece))
 }

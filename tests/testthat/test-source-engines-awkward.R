@@ -226,6 +226,25 @@ test_that("what another connection changes in a file that is attached is seen", 
   DBI::dbDisconnect(other)
 })
 
+test_that("members that come later are looked up and worked out as those that were there", {
+  table <- data.frame(day = days_from(3), route = c("Oysterby", "Oysterby", "Wickholm"), fare = 1)
+  names <- data.frame(route = c("Oysterby", "Wickholm", "Tern Head"),
+                      coast = c("east", "west", "north"))
+  each_engine(function(at, engine) {
+    at$put(table)
+    y <- suppressMessages(add_attributes(ledger(at$con, table = "fares", on = "day"), names,
+                                         key = "route")) |>
+      work_out(short = first_letters(route, 3))
+    at$run(sprintf("INSERT INTO fares VALUES (%s'2026-02-01', 'Tern Head', 5)",
+                   if (engine == "SQLite") "" else "DATE "))
+    for (by in c("coast", "short")) {
+      s <- statement(y, by = by, a = total(fare))
+      expect_identical(s$a[s[[by]] %in% c("north", "Ter")], 5, info = paste(engine, by))
+      expect_false(anyNA(s[[by]]))
+    }
+  })
+})
+
 test_that("nothing is written, and a transaction of the user's own goes on", {
   table <- data.frame(day = days_from(3), fare = 1)
   at <- open_engine_here("SQLite")
