@@ -20,8 +20,8 @@
 #   odd(value, type)                list(nan, infinite), conditions; NULL where there are none
 #   has_table(engine, relation)     whether there is such a table
 #   row_key(engine, relation)       what rows are in order by, or NULL
-#   begin(engine), end(engine, own), token(engine, relation), evidence(engine, relation)
-#   problem(message)                "lost", "stopped", "denied" or ""
+#   begin(engine), end(engine), token(engine), moment(engine), evidence(engine, relation)
+#   problem(message)                "lost", "stopped" or ""
 # Types are "whole", "decimal", "double", "scaled" (whole, of so many decimals), "text", "flag",
 # "day", "iso" (days as text), "moment", "instant" and "none".
 

@@ -64,17 +64,17 @@ new_duckdb_engine <- function(path, label, files, call) {
 # Read-only does not keep an engine from writing other files, or from fetching extensions; these do.
 lock_duckdb <- function(opened, files, folder) {
   run <- function(text) opened$transport$run(opened$con, text, list())
-  quoted <- function(text) paste0("'", gsub("'", "''", text, fixed = TRUE), "'")
-  run(sprintf("SET memory_limit = %s", quoted(getOption("rollingledger.engine_memory", "400MB"))))
-  run(sprintf("SET temp_directory = %s", quoted(folder)))
+  memory <- getOption("rollingledger.engine_memory", "400MB")
+  run(sprintf("SET memory_limit = %s", engine_text(memory)))
+  run(sprintf("SET temp_directory = %s", engine_text(folder)))
   disk <- getOption("rollingledger.engine_disk")
-  if (!is.null(disk)) run(sprintf("SET max_temp_directory_size = %s", quoted(disk)))
+  if (!is.null(disk)) run(sprintf("SET max_temp_directory_size = %s", engine_text(disk)))
   run(sprintf("SET threads = %d", max(1L, core_threads())))
   run("SET TimeZone = 'UTC'")
   run("SET autoinstall_known_extensions = false")
   run("SET autoload_known_extensions = false")
   if (length(files) > 0) {
-    run(sprintf("SET allowed_paths = [%s]", paste(quoted(files), collapse = ", ")))
+    run(paste("SET allowed_paths =", engine_list(files)))
   }
   run("SET enable_external_access = false")
   run("SET lock_configuration = true")

@@ -148,10 +148,6 @@ end_sql <- function(x) {
   day
 }
 
-over_days <- function(began, ends, open_on_last_day) {
-  pmax(ends + as.integer(open_on_last_day), began)
-}
-
 # ---- single entries --------------------------------------------------------------------
 
 source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends = NULL,

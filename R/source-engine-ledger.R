@@ -4,7 +4,7 @@
 # list(engine, relation, label, columns, hidden, keeps, parent, on, until, calendar, units, given,
 # asked, told, row_key, handle, looked, lookups). A column is list(name, type, value, ...): its type
 # of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for decimals,
-# `levels` in their order, `needs` names of joins, or how it is put together at each look (`part`).
+# `levels` in their order, `joins` names of joins, or how it is put together at each look (`part`).
 
 #' @rdname ledger
 #' @export
@@ -73,7 +73,6 @@ new_engine_ledger <- function(engine, relation, given, call) {
     else x$columns[[name]] <- column
   }
   x["row_key"] <- list(engine_row_key(x, given$order, described$name, call))
-  x$order <- given$order
   x
 }
 

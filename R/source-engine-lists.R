@@ -38,7 +38,7 @@ distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
 }
 
 # Where windows are plain periods, members are counted by the engine: each day is given the number
-# of its period by a bound table, and what comes back is a row for each period and group.
+# of its period, and what comes back is a row for each period and group.
 source_distinct.engine_ledger <- function(x, ask, slot, windows) {
   known <- unique(data.frame(from = windows$from, to = windows$to))
   known <- known[!is.na(known$from) & !is.na(known$to) & known$from <= known$to, ]

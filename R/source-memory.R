@@ -142,9 +142,13 @@ over_basis <- function(x, on, open_on_last_day) {
   kept_in(ledger_cache(x), list("over", on, open_on_last_day), function() {
     basis <- x$bases[[on]]
     began <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
-    over <- pmax(x$columns[[x$until]]$data + as.integer(open_on_last_day), began)
+    over <- over_days(began, x$columns[[x$until]]$data, open_on_last_day)
     basis_within(list(data = list(data = over)), x$as_of)
   })
+}
+
+over_days <- function(began, ends, open_on_last_day) {
+  pmax(ends + as.integer(open_on_last_day), began)
 }
 
 # `basis` is one of the ledger's date bases, or the like of one.
