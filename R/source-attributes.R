@@ -1,6 +1,6 @@
 describe_verb("add_attributes", asked_of = "ledger",
-  table = field("table", paste("a data frame with one row per key, the path of a file, or a table of",
-                               "the same database"), option = FALSE, needed = TRUE),
+  table = field("table", paste("a data frame with one row per key, the path of a file, or a table",
+                               "of the same database"), option = FALSE, needed = TRUE),
   key = field("pairs", "the column that both have", option = FALSE, needed = TRUE, more = paste(
     "Text of length one; or named, the ledger's column first: `c(account = \"id\")`."))
 )
