@@ -61,19 +61,20 @@ label_of_connection <- function(con, dialect) {
 
 # ---- addresses ------------------------------------------------------------------------
 
-address_pattern <- "^(postgres|postgresql|sqlite|duckdb)://"
+address_pattern <- "^(postgres|postgresql|sqlite|duckdb|clickhouse)://"
 
 is_address <- function(source) {
   rlang::is_string(source) && grepl(address_pattern, source, ignore.case = TRUE)
 }
 
-# "postgres://user@host:port/database?table=fares", "sqlite:///path?table=", "duckdb:///path?table="
-# (RFC 3986), taken apart: list(kind, user, host, port, path, table, query).
+# "postgres://user@host:port/database?table=fares", "clickhouse://...", "sqlite:///path?table=",
+# "duckdb:///path?table=" (RFC 3986), taken apart: list(kind, user, host, port, path, table, query).
 read_address <- function(address, call = caller_env()) {
   wrong <- function(problem) {
     refuse("source", c(problem, i = paste(
       "Addresses are such as postgres://user@host:5432/database?table=fares,",
-      "sqlite:///path/file.db?table=fares and duckdb:///path/file.duckdb?table=fares.")),
+      "clickhouse://user@host:8123/database?table=fares, sqlite:///path/file.db?table=fares and",
+      "duckdb:///path/file.duckdb?table=fares.")),
       call = call)
   }
   kind <- tolower(sub("://.*", "", address))
@@ -84,15 +85,14 @@ read_address <- function(address, call = caller_env()) {
   before <- sub("/.*", "", place)
   path <- if (grepl("/", place, fixed = TRUE)) sub("^[^/]*/", "", place) else ""
   if (grepl(":", sub("@.*", "", before), fixed = TRUE) && grepl("@", before, fixed = TRUE)) {
-    wrong(paste("An address holds no password: it would be seen and saved. Put it into PGPASSWORD",
-                "or ~/.pgpass."))
+    wrong(no_password_text(kind))
   }
-  values <- address_values(asked, wrong)
+  values <- address_values(asked, wrong, kind)
   user <- if (grepl("@", before, fixed = TRUE)) utils::URLdecode(sub("@.*", "", before))
   host <- sub(":[0-9]*$", "", sub("^.*@", "", before))
   port <- if (grepl(":[0-9]+$", before)) as.integer(sub("^.*:", "", before))
   path <- utils::URLdecode(path)
-  if (kind != "postgres") {
+  if (!kind %in% c("postgres", "clickhouse")) {
     if (nzchar(before)) wrong(sprintf("%s:// is followed by a path, with three slashes.", kind))
     path <- if (grepl("^[A-Za-z]:", path)) path else paste0("/", path)
     if (path == "/") wrong("The address holds no path.")
@@ -100,16 +100,19 @@ read_address <- function(address, call = caller_env()) {
   c(list(kind = kind, user = user, host = host, port = port, path = path), values)
 }
 
-address_values <- function(asked, wrong) {
+no_password_text <- function(kind) {
+  sprintf("An address holds no password: it would be seen and saved. Put it into %s.",
+          if (kind == "clickhouse") "CLICKHOUSE_PASSWORD" else "PGPASSWORD or ~/.pgpass")
+}
+
+address_values <- function(asked, wrong, kind) {
   if (!nzchar(asked)) return(list())
   pairs <- strsplit(asked, "&", fixed = TRUE)[[1]]
   names <- sub("=.*", "", pairs)
   values <- vapply(sub("^[^=]*=?", "", pairs), utils::URLdecode, "", USE.NAMES = FALSE)
-  if (any(names %in% c("password", "pwd"))) {
-    wrong(paste("An address holds no password: it would be seen and saved. Put it into PGPASSWORD",
-                "or ~/.pgpass."))
-  }
-  odd <- setdiff(names, c("table", "query", "order"))
+  if (any(names %in% c("password", "pwd"))) wrong(no_password_text(kind))
+  odd <- setdiff(names, c("table", "query", "order",
+                          if (kind == "clickhouse") c(names(clickhouse_limits), "secure")))
   if (length(odd) > 0) wrong(sprintf("\"%s\" is not known in an address.", odd[1]))
   stats::setNames(as.list(values), names)
 }
@@ -117,7 +120,9 @@ address_values <- function(asked, wrong) {
 engine_of_address <- function(address, call = caller_env()) {
   at <- read_address(address, call)
   connect <- switch(at$kind, postgres = postgres_connector(at, call),
-                    sqlite = sqlite_connector(at, call), duckdb = NULL)
+                    sqlite = sqlite_connector(at, call), duckdb = NULL,
+                    clickhouse = clickhouse_connector(at, call))
+  if (at$kind == "clickhouse") return(list(engine = clickhouse_engine(connect, at), at = at))
   if (at$kind == "duckdb") return(list(engine = duckdb_engine_of_file(at$path, call), at = at))
   con <- connect()
   engine <- new_engine(con, dbi_transport, dialects()[[at$kind]],
@@ -175,7 +180,8 @@ rows_to_look_at <- function(source, given, call) {
   if (!is_address(source)) return(read_table_files(source, file_ask_of(given, call), call)$table)
   made <- engine_of_address(source, call)
   on.exit(close_engine(made$engine))
-  relation <- new_relation(given$table %||% made$at$table, given$query %||% made$at$query, call)
+  relation <- relation_of(made$engine, given$table %||% made$at$table,
+                          given$query %||% made$at$query, call)
   first_rows(made$engine, relation)
 }
 

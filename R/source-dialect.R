@@ -21,7 +21,17 @@
 #   has_table(engine, relation)     whether there is such a table
 #   row_key(engine, relation)       what rows are in order by, or NULL
 #   begin(engine), end(engine), token(engine), moment(engine), evidence(engine, relation)
-#   problem(message)                "lost", "stopped" or ""
+#   problem(message)                "lost", "stopped", "part" (of it does not answer) or ""
+# Where an engine needs them:
+#   flat                            whether statements are one SELECT each, without joins; then
+#   mapped(value, type, from, to)   the text that stands for a value, instead of a table joined
+#   among(value, texts), compare(number, type, op, text), one_day(day), more_decimals(v, k)
+#   literal(value), quoted(name)    values and names as they are written, where none are bound
+#   relation(engine, relation)      a table as it is found
+#   text_of(value, declared)        a column of text as plain text
+#   wide(value)                     a whole number whose sums may be larger than 64 bits
+#   day_there(value, type)          a day, missing where it stands for none
+#   says(x, look)                   what is said of a ledger when it is printed
 # Types are "whole", "decimal", "double", "scaled" (whole, of so many decimals), "text", "flag",
 # "day", "iso" (days as text), "moment", "instant" and "none".
 
@@ -45,6 +55,7 @@ sql_sum <- function(dialect, column, facts, name) {
   plain <- column$type %in% c("whole", "decimal")
   of <- if (plain) column$value
         else sql_whole(dialect, column, facts$decimals)
+  if (!is.null(dialect$wide) && facts$sum_of_sizes >= 2^62) of <- dialect$wide(of)
   sum <- sprintf("SUM(%s)", name)
   if (column$type == "decimal") sum <- dialect$whole_sum(sum, facts$decimals)
   list(of = of, out = if (facts$sum_of_sizes < 2^52) as_double(dialect, sum)$text
@@ -73,5 +84,6 @@ iso_between <- function(value, from, to) {
 days_of_iso <- function(values) core_iso_days(enc2utf8(as.character(values)))
 
 dialects <- function() {
-  list(sqlite = sqlite_dialect, postgres = postgres_dialect, duckdb = duckdb_dialect)
+  list(sqlite = sqlite_dialect, postgres = postgres_dialect, duckdb = duckdb_dialect,
+       clickhouse = clickhouse_dialect)
 }

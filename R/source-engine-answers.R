@@ -176,6 +176,7 @@ source_repeated.engine_ledger <- function(x, on, columns) {
   day <- day_sql(x, x$on[[on]])
   sent <- members_sent(x, columns)
   used <- used_sql(x, on)
+  if (isTRUE(x$engine$dialect$flat)) return(repeated_in_lists(x, key, day, sent, used))
   entries <- sql_select(c(list(d = day$value, r = key$piece), sent$of),
                         from_sql(x, c(day$joins, sent$joins, used$joins), rows = TRUE),
                         sql_all(used$pieces))
@@ -189,6 +190,26 @@ source_repeated.engine_ledger <- function(x, on, columns) {
   list(row = as.double(rows$r),
        values = Map(function(alias, back) back(rows[[alias]]), names(sent$of), sent$back) |>
          stats::setNames(columns))
+}
+
+# Without windows: the rows of what is repeated, as a list for each.
+repeated_in_lists <- function(x, key, day, sent, used) {
+  entries <- asked_flat(
+    x, c(list(d = day$value, r = key$piece), sent$of),
+    c(list(n = count_out(x$engine$dialect), d = "toString(groupArray(d))",
+           r = "toString(groupArray(r))"), sent$out), used, group = names(sent$of),
+    having = "COUNT(*) > 1")
+  many <- seq_along(entries$n)
+  numbers <- function(texts) {
+    lapply(strsplit(gsub("[][]", "", texts), ",", fixed = TRUE), as.double)
+  }
+  days <- unlist(numbers(entries$d[many]))
+  rows <- unlist(numbers(entries$r[many]))
+  of <- rep(many, as.integer(entries$n[many]))
+  order <- utils::head(order(days, rows), 100000)
+  list(row = as.double(rows[order]),
+       values = Map(function(alias, back) back(entries[[alias]])[of][order], names(sent$of),
+                    sent$back) |> stats::setNames(sent$by))
 }
 
 source_control.engine_ledger <- function(x, on, where, slots, from, to) {

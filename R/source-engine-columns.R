@@ -75,8 +75,8 @@ look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amou
 amount_checks <- function(dialect, column, v) {
   number <- sql_number(dialect, v, column$type, column$scale %||% 0L)
   of <- list(n = as_double(dialect, sprintf("COUNT(%s)", v)),
-             s = as_double(dialect, sql("SUM(ABS(", as_double(dialect, number), "))")),
-             m = as_double(dialect, sql("MAX(ABS(", as_double(dialect, number), "))")))
+             s = as_double(dialect, sql("SUM(abs(", as_double(dialect, number), "))")),
+             m = as_double(dialect, sql("MAX(abs(", as_double(dialect, number), "))")))
   if (column$type != "whole") {
     own <- if (column$type == "decimal") dialect$decimals(v)
     of$d <- as_double(dialect, sql("MAX(", own %||% decimals_sql(dialect, column, v), ")"))
@@ -98,8 +98,11 @@ has_more_decimals <- function(dialect, column, v, k) {
     power <- tens(column$scale - k)
     return(sql(v, " <> ", dialect$divide(v, power), " * ", power))
   }
-  if (column$type == "decimal") return(sprintf("%s <> ROUND(%s, %d)", v, v, k))
-  sprintf("%s <> ROUND(%s * %s) / %s", v, v, tens(k), tens(k))
+  if (column$type == "decimal") {
+    if (!is.null(dialect$more_decimals)) return(dialect$more_decimals(v, k))
+    return(sprintf("%s <> round(%s, %d)", v, v, k))
+  }
+  sprintf("%s <> round(%s * %s) / %s", v, v, tens(k), tens(k))
 }
 
 facts_of_amounts <- function(column, name, rows, v, used) {

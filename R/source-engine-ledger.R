@@ -30,16 +30,22 @@ ledger.adbc_connection <- ledger.DBIConnection
 
 ledger_of_engine <- function(engine, given, record, call = caller_env()) {
   relation <- if (is.list(given$relation)) given$relation
-              else new_relation(given$table, given$query, call)
+              else relation_of(engine, given$table, given$query, call)
   check_calendar(given$calendar, call)
-  within_engine(engine, {
+  x <- asked_while_still(function() within_engine(engine, {
     x <- new_engine_ledger(engine, relation, given, call)
     x$given <- record
     x$asked <- given[c("as_of", "amounts", "time_zone", "missing")]
     looked_at(x, call)
-    say_aside_in_engine(x)
-    if (is.null(record$columns)) x else worked_out(x, record$columns, call)
-  })
+    x
+  }))
+  say_aside_in_engine(x)
+  if (is.null(record$columns)) x else within_engine(engine, worked_out(x, record$columns, call))
+}
+
+relation_of <- function(engine, table, query, call) {
+  relation <- new_relation(table, query, call, engine$dialect)
+  if (is.null(engine$dialect$relation)) relation else engine$dialect$relation(engine, relation)
 }
 
 new_engine_ledger <- function(engine, relation, given, call) {
@@ -73,6 +79,11 @@ new_engine_ledger <- function(engine, relation, given, call) {
     else x$columns[[name]] <- column
   }
   x["row_key"] <- list(engine_row_key(x, given$order, described$name, call))
+  if (isTRUE(engine$dialect$flat)) {
+    # Names of our own, in a statement whose columns are those of the table.
+    x$mark <- "rl_"
+    while (any(startsWith(described$name, x$mark))) x$mark <- paste0(x$mark, "_")
+  }
   x
 }
 
@@ -85,7 +96,8 @@ first_rows <- function(engine, relation) {
 # A column as it is read. Dates are dates of the engine, or text as in ISO 8601.
 engine_column <- function(x, name, type, declared, is_date, is_amount, call, alias = "t") {
   dialect <- x$engine$dialect
-  value <- sql(alias, ".", sql_name(name, call))
+  value <- sql(alias, ".", sql_name(name, call, dialect))
+  if (type == "text" && !is.null(dialect$text_of)) value <- dialect$text_of(value, declared)
   named <- function(...) list(name = name, ..., declared = declared)
   if (is_date) {
     if (type %in% c("text", "blank")) return(named(type = "iso", value = iso_value(dialect, value)))

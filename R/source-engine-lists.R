@@ -97,7 +97,13 @@ period_sql <- function(x, day, numbers, from, to) {
                 join = ""))
   }
   days <- unlist(Map(seq.int, from, to))
-  table <- dialect$json_table(json_rows(iso_day(days), rep(numbers, to - from + 1L)), 2)
+  in_days <- rep(numbers, to - from + 1L)
+  if (!is.null(dialect$mapped)) {
+    of <- if (startsWith(day$type, "iso")) "text" else "day"
+    value <- dialect$mapped(day$value, of, iso_day(days), sprintf("%d", in_days))
+    return(list(value = sql("CAST(", value, " AS ", dialect$long, ")"), join = ""))
+  }
+  table <- dialect$json_table(json_rows(iso_day(days), in_days), 2)
   key <- if (startsWith(day$type, "iso")) sql("p.k1") else sql("CAST(p.k1 AS date)")
   list(value = sql("CAST(", dialect$as_text(sql("p.k2"), "mapped"), " AS INTEGER)"),
        join = sql(" LEFT JOIN ", table, " AS p ON ", day$value, " = ", key))
@@ -106,14 +112,13 @@ period_sql <- function(x, day, numbers, from, to) {
 most_periods_by_halves <- 400L
 
 period_by_halves <- function(dialect, day, numbers, from, to) {
-  one <- function(text) if (startsWith(day$type, "iso")) bound(text)
-                        else sql("CAST(", bound(text), " AS date)")
+  one <- function(at) one_day_sql(dialect, day$type, at)
   if (length(numbers) == 1) {
-    return(sql("CASE WHEN ", day$value, " BETWEEN ", one(iso_day(from)), " AND ",
-               one(iso_day(to)), " THEN ", sprintf("%d", numbers), " END"))
+    return(sql("CASE WHEN ", day$value, " BETWEEN ", one(from), " AND ", one(to), " THEN ",
+               sprintf("%d", numbers), " END"))
   }
   low <- seq_len(length(numbers) %/% 2L)
-  sql("CASE WHEN ", day$value, " < ", one(iso_day(from[length(low) + 1L])), " THEN ",
+  sql("CASE WHEN ", day$value, " < ", one(from[length(low) + 1L]), " THEN ",
       period_by_halves(dialect, day, numbers[low], from[low], to[low]), " ELSE ",
       period_by_halves(dialect, day, numbers[-low], from[-low], to[-low]), " END")
 }
@@ -129,17 +134,20 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
   period <- period_sql(x, day, which(held), from[held], to[held])
   used <- used_sql(x, ask$on, min(from[held]), max(to[held]),
                    both_conditions(ask$where, slot$where))
-  # Some engines count what is distinct faster where they are given each once.
-  entries <- sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ", sql_list(c(
-    list(sql(period$value, " AS p")),
-    unname(Map(function(of, alias) sql(of, " AS ", alias), sent$of, names(sent$of))),
-    list(sql(member$of, " AS m")))),
-    " FROM ", from_sql(x, c(day$joins, sent$joins, member$joins, used$joins)), period$join,
-    " WHERE ", sql_all(used$pieces))
-  rows <- engine_rows(x$engine, sql_select(
-    c(list(p = "p"), sent$out, list(n = as_double(
-      dialect, if (dialect$distinct_first) "COUNT(m)" else "COUNT(DISTINCT m)"))),
-    sql("(", entries, ") AS e"), group = c("p", names(sent$of))))
+  joins <- c(day$joins, sent$joins, member$joins)
+  inner <- c(list(p = period$value), sent$of, list(m = member$of))
+  outer <- c(list(p = "p"), sent$out, list(n = as_double(
+    dialect, if (dialect$distinct_first) "COUNT(m)" else "COUNT(DISTINCT m)")))
+  group <- c("p", names(sent$of))
+  rows <- if (isTRUE(dialect$flat)) asked_rows(x, inner, outer, used, joins, group) else {
+    # Some engines count what is distinct faster where they are given each once.
+    entries <- sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ",
+                   sql_list(unname(Map(function(of, alias) sql(of, " AS ", alias), inner,
+                                       names(inner)))),
+                   " FROM ", from_sql(x, c(joins, used$joins)), period$join,
+                   " WHERE ", sql_all(used$pieces))
+    engine_rows(x$engine, sql_select(outer, sql("(", entries, ") AS e"), group = group))
+  }
   rows <- lapply(rows, function(column) column[!is.na(rows$p)])
   codes <- codes_sent(x, sent, rows)
   meet_groups(x, ask$by, codes)

@@ -151,29 +151,31 @@ check_same_kinds <- function(x) {
   }
 }
 
+no_conditions <- list(pieces = list(), joins = NULL)
+
 # Days as text: days alone, or with times.
 iso_type <- function(x, name) {
-  value <- x$columns[[name]]$value
-  lengths <- engine_rows(x$engine, sql_select(
-    list(a = sql("MIN(LENGTH(", value, "))"), z = sql("MAX(LENGTH(", value, "))")),
-    from_sql(x)))
+  lengths <- asked_rows(x, list(v = x$columns[[name]]$value),
+                        list(a = "MIN(LENGTH(v))", z = "MAX(LENGTH(v))"), no_conditions)
   if (is.na(lengths$z) || as.integer(lengths$z) <= 10L) "iso" else "iso timed"
 }
 
 # Which columns of amounts hold what is no number, or one without end.
 odd_amounts <- function(x) {
-  of <- list()
+  of <- values <- list()
   for (name in names_of_types(x, c("double", "decimal"))) {
-    odd <- x$engine$dialect$odd(x$columns[[name]]$value, x$columns[[name]]$type)
+    if (isTRUE(x$columns[[name]]$mixed)) next
+    v <- sprintf("v%d", length(values))
+    odd <- x$engine$dialect$odd(sql(v), x$columns[[name]]$type)
     for (kind in names(odd)) {
-      if (isTRUE(x$columns[[name]]$mixed)) next
+      values[[v]] <- x$columns[[name]]$value
       of[[paste0("c", length(of))]] <- structure(
         sql("MAX(CASE WHEN ", odd[[kind]], " THEN 1 ELSE 0 END)"), about = c(name, kind))
     }
   }
   out <- list()
   if (length(of) == 0) return(out)
-  found <- engine_rows(x$engine, sql_select(of, from_sql(x)))
+  found <- asked_rows(x, values, of, no_conditions)
   for (key in names(of)) {
     about <- attr(of[[key]], "about")
     if (found[[key]] %in% 1) out[[about[1]]][[about[2]]] <- TRUE
@@ -193,7 +195,7 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
     day <- sql("CASE WHEN LENGTH(", column$value, ") <= 10 OR ", dialect$clock(tail), " THEN ",
                day, " ELSE ", column$value, " END")
   }
-  used <- used %||% list(pieces = list(), joins = NULL)
+  used <- used %||% no_conditions
   rows <- asked_rows(x, c(list(d = day), flags),
                      c(list(d = dialect$day_out("d", type)), stats::setNames(nm = names(flags)),
                        list(n = count_out(dialect))),
@@ -349,6 +351,10 @@ version_text <- function(x, look) {
 }
 
 says_of_engine <- function(x, look) {
+  c(days_said(x), if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
+}
+
+days_said <- function(x) {
   timed <- Filter(function(name) date_type(x, name) %in% c("instant", "iso timed"),
                   unique(c(x$on, x$until)))
   vapply(timed, function(name) {

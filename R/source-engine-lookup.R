@@ -5,7 +5,8 @@
 source_table.engine_ledger <- function(x, table) {
   named <- is.character(table) && !anyNA(table) || isS4(table)
   if (!named || rlang::is_string(table) && file.exists(table)) return(NULL)
-  relation <- tryCatch(new_relation(table, NULL, NULL), rollingledger_error = function(e) NULL)
+  relation <- tryCatch(relation_of(x$engine, table, NULL, NULL),
+                       rollingledger_error = function(e) NULL)
   if (is.null(relation)) return(NULL)
   within_engine(x$engine, {
     if (!x$engine$dialect$has_table(x$engine, relation)) return(NULL)
@@ -21,10 +22,11 @@ source_table.engine_ledger <- function(x, table) {
 looked_up_in_engine <- function(x, table, ours, theirs, call) {
   source_column(x, ours, call)
   name <- next_join(x)
-  made <- if (inherits(table, "engine_table")) lookup_of_table(x, table, ours, theirs, name, call)
-          else lookup_of_frame(x, table, ours, theirs, name, call)
+  made <- if (!inherits(table, "engine_table")) lookup_of_frame(x, table, ours, theirs, name, call)
+          else if (isTRUE(x$engine$dialect$flat)) lookup_as_mapping(x, table, ours, theirs, call)
+          else lookup_of_table(x, table, ours, theirs, name, call)
   out <- follow_up(x)
-  out$joins[[name]] <- made$join
+  if (!is.null(made$join)) out$joins[[name]] <- made$join
   out$columns <- c(out$columns, made$columns)
   out$left_out <- c(out$left_out, made$left_out)
   if (!is.null(made$check)) {
@@ -44,6 +46,13 @@ lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   of <- lapply(stats::setNames(nm = new), function(one) bound_column(table[[one]][held]))
   left_out <- new[vapply(of, is.null, TRUE)]
   of <- of[setdiff(new, left_out)]
+  if (!is.null(x$engine$dialect$mapped)) {
+    columns <- Map(function(one, name) {
+      column_mapped(x, ours, name, one, bound_text(table[[theirs]][held]))
+    }, of, names(of))
+    return(list(columns = columns, left_out = left_out,
+                unmatched = function() unmatched_members(members, at)))
+  }
   texts <- lapply(unname(of), function(one) one$texts)
   table_sql <- x$engine$dialect$json_table(
     do.call(json_rows, c(list(bound_text(table[[theirs]][held])), texts)), length(of) + 1L)
@@ -56,10 +65,26 @@ lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   list(join = sql("LEFT JOIN ", table_sql, " AS ", name, " ON ",
                   equals_bound(x, ours, sql(name, ".k1"))),
        columns = columns, left_out = left_out,
-       unmatched = function() {
-         absent <- which(is.na(at))
-         list(values = members$values[absent], entries = sum(members$counts[absent]))
-       })
+       unmatched = function() unmatched_members(members, at))
+}
+
+unmatched_members <- function(members, at) {
+  absent <- which(is.na(at))
+  list(values = members$values[absent], entries = sum(members$counts[absent]))
+}
+
+# A column of a lookup as a mapping of keys, where there are no joins.
+column_mapped <- function(x, ours, name, one, keys) {
+  column <- list(name = name, type = one$type, levels = one$levels, ordered = one$ordered)
+  column$made <- function(ledger) {
+    own <- column_sql(x, ours)
+    if (own$type %in% day_types) own <- day_sql(x, ours)
+    type <- if (startsWith(own$type, "iso")) "text" else own$type
+    bound_value(x$engine$dialect, one$type,
+                x$engine$dialect$mapped(own$value, type, keys, one$texts))
+  }
+  column$value <- column$made(x)
+  column
 }
 
 # The rows of a lookup that are bound: all with a key, as entries may come for those that have none
@@ -117,6 +142,59 @@ equals_bound <- function(x, name, text) {
 }
 
 # ---- a table of the database -----------------------------------------------------------
+
+# Without joins a table is read whole and goes along as a mapping, anew whenever entries or rows of
+# it may have changed.
+lookup_as_mapping <- function(x, table, ours, theirs, call) {
+  held <- new.env(parent = emptyenv())
+  read <- function(call = NULL) {
+    if (identical(held$stamp, x$engine$stamp)) return(held$frame)
+    held$frame <- table_of_engine(x, table, call)
+    held$stamp <- x$engine$stamp
+    held$frame
+  }
+  made <- lookup_of_frame(x, read(call), ours, theirs, NULL, call)
+  made$columns <- Map(function(column, name) {
+    column$made <- function(ledger) {
+      now <- lookup_of_frame(x, read(), ours, theirs, NULL, NULL)$columns[[name]]
+      now$made(ledger)
+    }
+    column
+  }, made$columns, names(made$columns))
+  made$check <- function() match_keys(character(), read()[[theirs]], theirs, call = NULL)
+  made
+}
+
+# The rows of a small table, as a data frame.
+table_of_engine <- function(x, table, call) {
+  dialect <- x$engine$dialect
+  there <- lapply(seq_len(nrow(table$described)), function(i) {
+    engine_column(x, table$described$name[i], table$described$type[i],
+                  table$described$declared[i], FALSE, FALSE, call)
+  })
+  names(there) <- sprintf("c%d", seq_along(there))
+  none <- vapply(there, function(column) column$type == "none", TRUE)
+  of <- lapply(there[!none], function(column) {
+    if (column$type %in% c("decimal", "double")) as_double(dialect, column$value)
+    else if (column$type == "day") sql("toString(", column$value, ")")
+    else column$value
+  })
+  rows <- engine_rows(x$engine, sql_select(of, paste(table$relation$from, "AS t"),
+                                           limit = most_lookup_rows + 1))
+  if (length(rows[[1]]) > most_lookup_rows) {
+    refuse("source", c(
+      sprintf("The lookup %s has more than %s rows.", table$relation$label,
+              number_text(most_lookup_rows)),
+      i = "Have its columns joined in a view or a table of entries there."), call = call)
+  }
+  days <- vapply(there[!none], function(column) column$type == "day", TRUE)
+  rows[days] <- lapply(rows[days], function(values) as_date(days_of_iso(values)))
+  names(rows) <- table$described$name[!none]
+  as.data.frame(rows, stringsAsFactors = FALSE, optional = TRUE)
+}
+
+# Each row goes along with every statement.
+most_lookup_rows <- 100000
 
 lookup_of_table <- function(x, table, ours, theirs, name, call) {
   dialect <- x$engine$dialect
@@ -212,14 +290,18 @@ aside_of <- function(x, where, names) {
   names <- unique(names)
   of <- lapply(names, function(name) {
     column <- x$columns[[name]]
+    if (!is.null(x$engine$dialect$day_there) && column$type %in% c("day", "instant")) {
+      column$value <- x$engine$dialect$day_there(column$value, column$type)
+    }
     x$engine$dialect$as_text(column$value, if (column$type %in% c("iso", "text")) "text"
                                            else "mixed")
   })
   base::names(of) <- sprintf("c%d", seq_along(of))
   key <- if (is.null(x$row_key)) sql("0") else x$row_key$piece
-  rows <- engine_rows(x$engine, sql_select(c(list(r = key), of), from_sql(x, rows = TRUE), where,
-                                           order = "r",
-                                           limit = most_rows_aside))
+  of <- c(list(r = key), of)
+  rows <- asked_rows(x, of, stats::setNames(nm = as.list(base::names(of))),
+                     list(pieces = list(where), joins = NULL), order = "r",
+                     limit = most_rows_aside, rows = TRUE)
   structure(rows[base::names(of)], names = names, key = as.double(rows$r),
             keyed = !is.null(x$row_key))
 }

@@ -8,6 +8,7 @@ column_sql <- function(x, name, call = caller_env()) {
     if (name %in% x$left_out) refuse_left_out(name, call)
     refuse_column(name, source_column_names(x), call = call)
   }
+  if (!is.null(column$made)) column$value <- column$made(x)
   if (!is.null(column$part)) {
     values <- part_of_days(x, column$part$part, column$part$on)$values
     if (is.factor(values)) column$levels <- levels(values)
@@ -117,11 +118,16 @@ leaf_sql <- function(x, tree) {
 readable_day <- function(x, name) {
   bad <- engine_look(x)$unreadable[[name]]
   value <- column_sql(x, name)$value
+  type <- x$columns[[name]]$type
+  if (!is.null(x$engine$dialect$day_there) && type %in% c("day", "instant")) {
+    return(x$engine$dialect$day_there(value, type))
+  }
   if (length(bad) == 0) return(value)
   sql("CASE WHEN ", among_texts(x, value, bad), " THEN NULL ELSE ", value, " END")
 }
 
 among_texts <- function(x, value, texts) {
+  if (!is.null(x$engine$dialect$among)) return(x$engine$dialect$among(value, texts))
   sql(value, " IN ", x$engine$dialect$json_column(json_list(texts)))
 }
 
@@ -130,10 +136,7 @@ day_leaf <- function(x, tree) {
   days <- as.integer(tree$value %||% tree$values)
   type <- date_type(x, tree$column)
   value <- dialect$day(readable_day(x, tree$column), type, x$time_zone)
-  one <- function(day) {
-    if (startsWith(type, "iso")) bound(iso_day(day))
-    else sql("CAST(", bound(iso_day(day)), " AS date)")
-  }
+  one <- function(day) one_day_sql(dialect, type, day)
   if (tree$node == "among") {
     # Every day is one value, however many there are.
     parts <- lapply(unique(days[!is.na(days)]), function(day) sql(value, " = ", one(day)))
@@ -159,6 +162,7 @@ amount_leaf <- function(x, tree, column) {
   number <- sql_number(dialect, column$value, column$type, column$scale %||% 0L)
   values <- tree$value %||% tree$values
   texts <- if (is.character(values)) values else exact_digits(as.double(values))
+  if (!is.null(dialect$compare)) return(amount_compared(dialect, number, column$type, tree, texts))
   if (tree$node == "compare") {
     if (is.na(suppressWarnings(as.double(texts)))) texts <- NA_character_
     return(sql(number, " ", sql_operator(tree$op), " CAST(", bound(texts), " AS ",
@@ -167,6 +171,23 @@ amount_leaf <- function(x, tree, column) {
   texts <- texts[!is.na(suppressWarnings(as.double(texts)))]
   sql(number, " IN (SELECT CAST(k1 AS ", dialect$compared(column$type, texts), ") FROM ",
       dialect$json_table(json_rows(texts), 1), " AS v)")
+}
+
+# Where lists are not bound as tables, each number is compared with.
+amount_compared <- function(dialect, number, type, tree, texts) {
+  texts[is.na(suppressWarnings(as.double(texts)))] <- NA
+  if (tree$node == "compare") return(dialect$compare(number, type, sql_operator(tree$op), texts))
+  texts <- texts[!is.na(texts)]
+  if (length(texts) == 0) return(sql("CASE WHEN ", number, " IS NULL THEN NULL ELSE 0 END"))
+  sql("(", sql_list(lapply(texts, dialect$compare, number = number, type = type, op = "="),
+                    " OR "), ")")
+}
+
+# A day to compare days with.
+one_day_sql <- function(dialect, type, day) {
+  if (startsWith(type, "iso")) return(bound(iso_day(day)))
+  if (!is.null(dialect$one_day)) return(sql(dialect$one_day(day)))
+  sql("CAST(", bound(iso_day(day)), " AS date)")
 }
 
 # Digits that are read back as the same number.
@@ -246,7 +267,27 @@ usable_amount <- function(x, name) {
 # and what is made of it.
 asked_rows <- function(x, inner, outer, used, joins = NULL, group = NULL, order = NULL,
                        limit = NULL, rows = FALSE) {
+  if (isTRUE(x$engine$dialect$flat)) {
+    return(asked_flat(x, inner, outer, used, group, order, limit))
+  }
   entries <- sql_select(inner, from_sql(x, c(joins, used$joins), rows), sql_all(used$pieces))
   engine_rows(x$engine, sql_select(outer, sql("(", entries, ") AS e"), group = group,
                                    order = order, limit = limit))
+}
+
+# The same in one SELECT, each name replaced by what it stands for.
+asked_flat <- function(x, inner, outer, used, group = NULL, order = NULL, limit = NULL,
+                       having = NULL) {
+  inner <- lapply(inner, function(piece) if (is.character(piece)) sql(piece) else piece)
+  shown <- lapply(outer, sql_with, pieces = inner)
+  names(shown) <- paste0(x$mark, seq_along(outer))
+  by <- function(word, names) {
+    if (length(names) == 0) "" else sql(word, sql_list(unname(inner[names])))
+  }
+  where <- if (length(used$pieces) == 0) "" else sql(" WHERE ", sql_all(used$pieces))
+  rows <- engine_rows(x$engine, sql(
+    sql_select(shown, from_sql(x)), where, by(" GROUP BY ", group),
+    if (is.null(having)) "" else paste(" HAVING", having), by(" ORDER BY ", order),
+    if (is.null(limit)) "" else sprintf(" LIMIT %.0f", limit)))
+  stats::setNames(rows, names(outer))
 }

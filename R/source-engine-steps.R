@@ -45,6 +45,8 @@ worked_out_in_engine <- function(x, name, tree, call) {
   out <- follow_up(x)
   out$hidden <- setdiff(x$hidden, name)
   column <- worked_out_sql(x, tree)
+  # Without joins, what it is worked out of is written out each time, as it is then.
+  if (isTRUE(x$engine$dialect$flat)) column$made <- function(ledger) worked_out_sql(x, tree)$value
   column$name <- name
   column$declared <- NULL
   out$columns[[name]] <- column
@@ -174,6 +176,11 @@ text_sql <- function(x, tree) {
 
 # A column from a table of texts from the members of another: LEFT JOIN of bound values.
 mapped_sql <- function(x, base, mapping) {
+  if (!is.null(x$engine$dialect$mapped)) {
+    now <- mapping()
+    return(list(type = "text", value = x$engine$dialect$mapped(base$value, "text", now$from,
+                                                               now$to)))
+  }
   name <- next_join(x)
   piece <- function(ledger) {
     now <- mapping()
@@ -200,10 +207,16 @@ with_part_in_engine <- function(x, part, on, call) {
     out$columns[[part]] <- list(name = part, type = "whole", value = value, joins = day$joins)
     return(out)
   }
+  in_numbers <- !is.factor(part_of_days(x, part, on)$values)
+  if (!is.null(x$engine$dialect$mapped)) {
+    out$columns[[part]] <- list(name = part, type = if (in_numbers) "whole" else "text",
+                                made = function(x) part_mapped(x, part, on, in_numbers),
+                                ordered = !in_numbers, part = list(part = part, on = on))
+    return(out)
+  }
   name <- next_join(x)
   # The days are those that there are when a question is asked.
   out$joins[[name]] <- function(x) join_of_part(x, part, on, name)
-  in_numbers <- !is.factor(part_of_days(x, part, on)$values)
   value <- sql(name, ".k2")
   value <- if (in_numbers) sql("CAST(", x$engine$dialect$as_text(value, "mapped"), " AS INTEGER)")
            else x$engine$dialect$as_text(value, "mapped")
@@ -221,6 +234,15 @@ part_of_days <- function(x, part, on) {
     days <- seq.int(there[1], there[2])
     list(days = days, values = calendar_parts[[part]]$of_days(days, x$calendar))
   })
+}
+
+part_mapped <- function(x, part, on, in_numbers) {
+  dialect <- x$engine$dialect
+  known <- part_of_days(x, part, on)
+  day <- day_sql(x, x$on[[on]])
+  value <- dialect$mapped(day$value, if (startsWith(day$type, "iso")) "text" else "day",
+                          iso_day(known$days), plain_text(known$values))
+  if (in_numbers) sql("CAST(", value, " AS ", dialect$long, ")") else value
 }
 
 join_of_part <- function(x, part, on, name) {

@@ -52,7 +52,7 @@ engine_rows <- function(engine, piece) {
 engine_run <- function(engine, text) invisible(engine_asked(engine, text, engine$transport$run))
 
 engine_asked <- function(engine, piece, how) {
-  written <- sql_for_engine(piece, engine$dialect$places)
+  written <- sql_for_engine(piece, engine$dialect)
   if (!is.null(engine$told)) engine$told(written)
   tryCatch(how(engine$con, written$text, written$values),
     interrupt = function(e) stop_as_interrupted(),
@@ -63,15 +63,23 @@ engine_asked <- function(engine, piece, how) {
 stop_as_interrupted <- function() rlang::interrupt()
 
 refuse_engine <- function(engine, e) {
+  engine$failed <- TRUE
   if (inherits(e, "rollingledger_error")) stop(e)
   said <- engine_message(conditionMessage(e), engine)
   problem <- engine$dialect$problem(conditionMessage(e))
   if (problem == "stopped") stop_as_interrupted()
   lost <- problem == "lost"
+  if (problem == "part") {
+    refuse("connection", c(
+      sprintf("A part of %s does not answer.", engine$label), i = said,
+      i = "Nothing is given, as entries would be missing. Ask again once all of it is up."),
+      call = NULL)
+  }
   refuse(if (lost) "connection" else "source", c(
     if (lost) sprintf("The connection to %s is lost.", engine$label)
     else sprintf("%s could not answer.", engine$label), i = said,
-    i = if (lost) "Connect again, and make the ledger anew from the new connection."
+    i = if (lost && is.null(engine$connect))
+      "Connect again, and make the ledger anew from the new connection."
   ), call = NULL)
 }
 
@@ -100,6 +108,7 @@ open_engine <- function(engine) {
   if (engine$depth == 0L) {
     check_same_process(engine)
     engine$depth <- 1L
+    engine$failed <- FALSE
     opened <- FALSE
     on.exit(if (!opened) engine$depth <- 0L)
     engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
@@ -117,14 +126,32 @@ open_engine <- function(engine) {
 }
 
 done_with_engine <- function(engine) {
-  engine$depth <- max(0L, engine$depth - 1L)
-  if (engine$depth > 0L || !engine$ours) return(invisible())
-  engine$ours <- FALSE
+  if (engine$depth > 1L || !engine$ours) {
+    engine$depth <- max(0L, engine$depth - 1L)
+    return(invisible())
+  }
+  on.exit({
+    engine$depth <- 0L
+    engine$ours <- FALSE
+  })
   # Nothing was changed, so there is nothing to lose where this fails.
-  tryCatch(engine$dialect$end(engine), error = function(e) {
+  tryCatch(engine$dialect$end(engine), rollingledger_error_moved = function(e) stop(e),
+           error = function(e) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   })
 }
+
+# Asks again, a few times, where entries came or went between the statements of a question. It is
+# the outermost question that begins anew.
+asked_while_still <- function(ask) {
+  for (try in seq_len(most_times_asked)) {
+    out <- tryCatch(list(ask()), rollingledger_error_moved = function(e) e)
+    if (!inherits(out, "condition")) return(out[[1]])
+  }
+  stop(out)
+}
+
+most_times_asked <- 4L
 
 # Begins a transaction, unless one of the user's own is open, which goes on.
 begun_unless_within <- function(engine, text) {
@@ -175,7 +202,7 @@ check_same_process <- function(engine) {
 # ---- tables -----------------------------------------------------------------------
 
 # list(from, table, label): what entries are read from, as SQL; list(schema, name) of a table.
-new_relation <- function(table, query, call) {
+new_relation <- function(table, query, call, dialect = NULL) {
   if (is.null(table) == is.null(query)) {
     refuse("source", c("A ledger of a database needs {table} or {query}, one of them.",
                        i = "Such as {table = \"fares\"} or {table = \"sales.fares\"}."),
@@ -190,7 +217,8 @@ new_relation <- function(table, query, call) {
     return(list(from = sprintf("(\n%s\n)", query), table = NULL, label = "a query"))
   }
   table <- table_named(table, call)
-  list(from = paste(vapply(unlist(table), sql_name, ""), collapse = "."), table = table,
+  names <- vapply(unlist(table), sql_name, "", dialect = dialect)
+  list(from = paste(names, collapse = "."), table = table,
        label = paste(unlist(table), collapse = "."))
 }
 

@@ -25,23 +25,46 @@ sql_all <- function(parts) {
   sql_list(lapply(parts, function(part) sql("(", part, ")")), " AND ")
 }
 
-# A name in quotes. What could end it, or stand for a value, is doubled or refused.
-sql_name <- function(name, call = caller_env()) {
+# A name in quotes, as in the standard (SQL:1999, 5.2) or as a dialect has it. What could end it, or
+# stand for a value, is doubled or refused.
+sql_name <- function(name, call = caller_env(), dialect = NULL) {
   if (grepl("[\001]", name) || !nzchar(name)) {
     refuse("column", "A column of a database must have a name, without control characters.",
            call = call)
   }
+  if (!is.null(dialect$quoted)) return(dialect$quoted(name))
   paste0("\"", gsub("\"", "\"\"", enc2utf8(name), fixed = TRUE), "\"")
 }
 
-# Text and values as an engine takes them: `places` writes the place of each value.
-sql_for_engine <- function(piece, places) {
+# Text and values as an engine takes them: the dialect writes the place of each value, or, where an
+# engine binds none, each as a literal.
+sql_for_engine <- function(piece, dialect) {
   if (is.character(piece)) piece <- new_sql(piece)
   n <- length(piece$values)
   cut <- strsplit(paste0(piece$text, " "), bound_mark, fixed = TRUE)[[1]]
   stopifnot(length(cut) == n + 1)
-  written <- c(rbind(cut, c(places(seq_len(n)), "")))
-  list(text = trimws(paste(written, collapse = "")), values = piece$values)
+  in_text <- !is.null(dialect$literal)
+  places <- if (in_text) vapply(piece$values, dialect$literal, "") else dialect$places(seq_len(n))
+  written <- c(rbind(cut, c(places, "")))
+  list(text = trimws(paste(written, collapse = "")), values = if (!in_text) piece$values)
+}
+
+# A piece in which names are replaced by the pieces that they stand for.
+sql_with <- function(piece, pieces) {
+  if (is.character(piece)) piece <- new_sql(piece)
+  pattern <- sprintf("\\b(%s)\\b", paste(names(pieces), collapse = "|"))
+  at <- gregexpr(pattern, piece$text, perl = TRUE)
+  words <- regmatches(piece$text, at)[[1]]
+  between <- regmatches(piece$text, at, invert = TRUE)[[1]]
+  values <- piece$values
+  parts <- list()
+  for (i in seq_along(between)) {
+    n <- lengths(regmatches(between[i], gregexpr(bound_mark, between[i], fixed = TRUE)))
+    parts <- c(parts, list(new_sql(between[i], values[seq_len(n)])),
+               if (i <= length(words)) pieces[words[i]])
+    values <- values[-seq_len(n)]
+  }
+  sql_list(unname(parts), "")
 }
 
 # SELECT with names for what is selected: `of` is a list of pieces by name.

@@ -1,0 +1,337 @@
+# ClickHouse, one server or a cluster of shards. Its answers are whole or an error: what lets it
+# answer in part is switched off with each statement, and all shards are counted at the beginning
+# and the end of each question.
+#
+# It joins and nests less well than others: statements are flat, so that each shard groups its own
+# entries, and what others look up in a bound table is written as a mapping of values.
+
+clickhouse_dialect <- list(
+  name = "ClickHouse", double = "Nullable(Float64)", text = "Nullable(String)",
+  big = "Nullable(Decimal(38, 0))", long = "Nullable(Int64)",
+  flat = TRUE,
+  places = function(i) NULL,
+  literal = function(value) clickhouse_literal(value),
+  quoted = function(name) clickhouse_name(name),
+  relation = function(engine, relation) clickhouse_relation(engine, relation),
+  describe = function(engine, relation) {
+    watch_clickhouse(engine, relation)
+    rows <- engine_rows(engine, sql("DESCRIBE TABLE ", relation$from))
+    data.frame(name = rows$name, type = clickhouse_types(rows$type), declared = rows$type)
+  },
+  as_text = function(value, type) {
+    if (type %in% c("text", "mapped", "band")) value else sql("toString(", value, ")")
+  },
+  text_of = function(value, declared) clickhouse_text(value, declared),
+  moment_text = function(value, type) sql("concat(toString(", value, ", 'UTC'), ' UTC')"),
+  whole = function(value, type, decimals) {
+    if (type == "double") {
+      return(sql("CAST(round(", value, " * ", tens(decimals), ") AS Nullable(Int64))"))
+    }
+    if (type == "whole") value <- sql("CAST(", value, " AS Nullable(Decimal(38, 0)))")
+    sql("CAST(", value, " * ", tens(decimals), " AS Nullable(Decimal(38, 0)))")
+  },
+  # Sums of whole numbers of 64 bits begin anew where they overflow, without a word.
+  wide = function(value) sql("CAST(", value, " AS Nullable(Decimal(38, 0)))"),
+  compare = function(number, type, op, text) {
+    sql(number, " ", op, " ", clickhouse_number(type, text))
+  },
+  last = function(value, key) sprintf("argMax(%s, %s)", value, key),
+  distinct_first = FALSE,
+  decimals = function(v) NULL,
+  more_decimals = function(v, k) {
+    sprintf("%s * %s <> CAST(%s * %s AS Nullable(Decimal(38, 0)))", v, tens(k), v, tens(k))
+  },
+  divide = function(a, b) sql("(", a, " / ", b, ")"),
+  whole_sum = function(sum, decimals) {
+    sprintf("CAST(%s * %s AS Nullable(Decimal(38, 0)))", sum, tens(decimals))
+  },
+  whole_text = function(sum) sprintf("toString(%s)", sum),
+  # Days are numbers here; what it writes as the first of 1970 is a day that is missing.
+  day = function(value, type, zone) {
+    switch(type, "iso timed" = sql("SUBSTR(", value, ", 1, 10)"), iso = value,
+           instant = sql("toInt32(toDate(", value, ", ", bound(zone), "))"),
+           sql("toInt32(", value, ")"))
+  },
+  one_day = function(day) if (is.na(day)) "NULL" else sprintf("%d", as.integer(day)),
+  day_there = function(value, type) {
+    if (type == "instant") sql("nullIf(", value, ", toDateTime(0))")
+    else sql("nullIf(", value, ", toDate(0))")
+  },
+  day_out = function(name, type) {
+    if (startsWith(type, "iso")) name else sprintf("nullIf(%s, 0)", name)
+  },
+  day_back = function(values) {
+    if (is.character(values)) days_of_iso(values) else days_in_years(values)
+  },
+  between = function(value, type, zone, from, to) {
+    days <- sql(" BETWEEN ", sprintf("%d", from), " AND ", sprintf("%d", to))
+    date <- function(day) sprintf("toDate('%s')", iso_day(min(max(day, 0L), last_day_of_date)))
+    switch(type, iso = iso_between(value, from, to),
+      "iso timed" = iso_between(sql("SUBSTR(", value, ", 1, 10)"), from, to),
+      day = if (from > 0 && to <= last_day_of_date)
+        sql(value, " BETWEEN ", date(from), " AND ", date(to))
+      else sql("toInt32(", value, ")", days),
+      # The first two lines let it pass over what lies far away.
+      instant = sql("toDate(", value, ") >= ", date(from - 2L), " AND toDate(", value, ") <= ",
+                    date(to + 2L), " AND toInt32(toDate(", value, ", ", bound(zone), "))", days))
+  },
+  hour = function(value, type, zone) {
+    switch(type,
+      "iso timed" = sql("CAST(nullIf(SUBSTR(", value, ", 12, 2), '') AS Nullable(Int32))"),
+      instant = sql("toHour(", value, ", ", bound(zone), ")"))
+  },
+  among = function(value, texts) {
+    texts <- unique(texts[!is.na(texts)])
+    if (length(texts) == 0) return(sql("CASE WHEN ", value, " IS NULL THEN NULL ELSE 0 END"))
+    sql(value, " IN (", sql_list(lapply(enc2utf8(texts), bound)), ")")
+  },
+  mapped = function(value, type, from, to) clickhouse_mapping(value, type, from, to),
+  clock = function(value) sql("match(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
+  odd = function(value, type) {
+    if (type != "double") return(NULL)
+    list(nan = sql("isNaN(", value, ")"), infinite = sql("isInfinite(", value, ")"))
+  },
+  has_table = function(engine, relation) {
+    rows <- engine_rows(engine, sql(
+      "SELECT CAST(COUNT(*) AS Nullable(Float64)) AS n FROM system.tables WHERE database = ",
+      bound(relation$table$schema), " AND name = ", bound(relation$table$name)))
+    rows$n > 0
+  },
+  row_key = function(engine, relation) NULL,
+  begin = function(engine) TRUE,
+  end = function(engine) clickhouse_settled(engine),
+  token = function(engine) clickhouse_token(engine),
+  evidence = function(engine, relation) NULL,
+  moment = function(engine) NULL,
+  says = function(x, look) clickhouse_says(x, look),
+  problem = function(message) {
+    if (grepl("nterrupted|Code: 394[,.]", message)) return("stopped")
+    if (grepl(clickhouse_lost, message)) return("lost")
+    if (grepl(clickhouse_shard_lost, message)) "part" else ""
+  }
+)
+
+clickhouse_lost <- paste("Failed to connect|Could not connect|Couldn't connect|Empty reply",
+                         "Connection reset by peer$|transfer closed|Connection was reset",
+                         "Timeout was reached|timed out after|Recv failure|Send failure", sep = "|")
+
+# A shard that is down, goes down while it is asked, or whose copies lag too far behind.
+clickhouse_shard_lost <- "Code: (279|209|210|32|33|95|99|101|102|519|369)[,.]"
+
+# Dates of two bytes end here; the oldest versions know them up to 2105.
+last_day_of_date <- 49672L
+
+# ---- literals -----------------------------------------------------------------------------
+
+# A value as it is written into a statement: this and the names are all that is.
+clickhouse_literal <- function(value) {
+  if (is.na(value)) return("NULL")
+  if (is.numeric(value)) return(exact_digits(value))
+  text <- enc2utf8(value)
+  text <- gsub("\\", "\\\\", text, fixed = TRUE)
+  text <- gsub("'", "\\'", text, fixed = TRUE)
+  for (mark in list(c("\n", "\\n"), c("\r", "\\r"), c("\t", "\\t"), c("\b", "\\b"),
+                    c("\f", "\\f"))) {
+    text <- gsub(mark[1], mark[2], text, fixed = TRUE)
+  }
+  paste0("'", text, "'")
+}
+
+clickhouse_name <- function(name) {
+  paste0("`", gsub("`", "\\`", gsub("\\", "\\\\", enc2utf8(name), fixed = TRUE), fixed = TRUE),
+         "`")
+}
+
+# A number to compare an amount with, of a type that loses none of its digits.
+clickhouse_number <- function(type, text) {
+  if (is.na(text)) return("CAST(NULL AS Nullable(Float64))")
+  plain <- grepl("^-?[0-9]{1,20}([.][0-9]{1,9})?$", text)
+  if (type == "double" || !plain || type == "whole" && grepl(".", text, fixed = TRUE)) {
+    return(sql("CAST(", bound(text), " AS Float64)"))
+  }
+  decimals <- if (grepl(".", text, fixed = TRUE)) nchar(sub("^[^.]*[.]", "", text)) else 0L
+  sql("CAST(", bound(text), sprintf(" AS Decimal(38, %d))", decimals))
+}
+
+# The text that stands for each value, missing where there is none: a mapping that goes along with
+# the statement, so that every shard has it.
+clickhouse_mapping <- function(value, type, from, to) {
+  held <- !is.na(from) & !is.na(to)
+  from <- from[held]
+  to <- enc2utf8(to[held])
+  if (length(from) == 0) return(sql("CAST(NULL AS Nullable(String))"))
+  none <- "\002"
+  while (none %in% to) none <- paste0(none, "\002")
+  texts <- function(values) sql(paste0("[", paste(vapply(values, clickhouse_literal, ""),
+                                                  collapse = ", "), "]"))
+  numbers <- function(values) sql(paste0("[", paste(values, collapse = ", "), "]"))
+  keys <- switch(type, day = , moment = , instant = numbers(days_of_iso(from)),
+                 double = , decimal = , scaled = numbers(sprintf("toFloat64(%s)", from)),
+                 texts(from))
+  of <- switch(type, flag = sql("upper(toString(", value, "))"),
+               whole = sql("toString(", value, ")"),
+               double = , decimal = , scaled = sql("CAST(", value, " AS Nullable(Float64))"), value)
+  sql("nullIf(transform(", of, ", ", keys, ", ", texts(to), ", ", texts_mark(none), "), ",
+      texts_mark(none), ")")
+}
+
+texts_mark <- function(text) clickhouse_literal(text)
+
+# ---- types ----------------------------------------------------------------------------------
+
+plain_clickhouse_type <- function(declared) {
+  sub("^Nullable\\((.*)\\)$", "\\1", sub("^LowCardinality\\((.*)\\)$", "\\1", declared))
+}
+
+clickhouse_types <- function(declared) {
+  plain <- sub("[(].*", "", plain_clickhouse_type(declared))
+  known <- c(String = "text", FixedString = "text", Enum8 = "text", Enum16 = "text", UUID = "text",
+             Date = "day", Date32 = "day", DateTime = "instant", DateTime64 = "instant",
+             Bool = "flag", Decimal = "decimal", Float32 = "double", Float64 = "double")
+  out <- unname(known[plain])
+  out[grepl("^U?Int(8|16|32|64|128)$", plain)] <- "whole"
+  out[is.na(out)] <- "none"
+  out
+}
+
+# A column of text as plain text: a text of a fixed length ends where its zeros begin.
+clickhouse_text <- function(value, declared) {
+  plain <- plain_clickhouse_type(declared)
+  if (startsWith(plain, "String")) value else sql("toString(", value, ")")
+}
+
+# ---- shards ------------------------------------------------------------------------------------
+
+# A table of no database is one of the connection's. What tables are made of, other shards' too, is
+# watched from then on.
+clickhouse_relation <- function(engine, relation) {
+  if (is.null(relation$table)) return(relation)
+  if (is.null(relation$table$schema)) {
+    relation$table <- list(schema = engine$con$database, name = relation$table$name)
+  }
+  relation$from <- paste(vapply(unlist(relation$table), clickhouse_name, ""), collapse = ".")
+  relation
+}
+
+watch_clickhouse <- function(engine, relation) {
+  if (is.null(relation$table)) {
+    engine$unwatched <- TRUE
+    return(invisible())
+  }
+  label <- paste(unlist(relation$table), collapse = ".")
+  if (!is.null(engine$watched[[label]])) return(invisible())
+  engine$watched[[label]] <- clickhouse_place(engine, relation)
+  engine$token <- clickhouse_token(engine)
+}
+
+# Where the rows of a table lie: list(cluster, schema, name, shards, from). `cluster` is NULL for a
+# table of this server alone.
+clickhouse_place <- function(engine, relation) {
+  found <- engine_rows(engine, sql(
+    "SELECT engine, engine_full FROM system.tables WHERE database = ",
+    bound(relation$table$schema), " AND name = ", bound(relation$table$name)))
+  place <- c(relation$table[c("schema", "name")],
+             list(shards = 1L, from = relation$from, parts = FALSE))
+  if (length(found$engine) == 0) return(place)
+  place$parts <- grepl("MergeTree$", found$engine)
+  if (found$engine != "Distributed") return(place)
+  parts <- trimws(strsplit(sub("^Distributed\\((.*)\\).*$", "\\1", found$engine_full), ",")[[1]])
+  parts <- gsub("^['`\"]|['`\"]$", "", parts[1:3])
+  place$cluster <- parts[1]
+  place$schema <- if (nzchar(parts[2])) parts[2] else engine$con$database
+  place$name <- parts[3]
+  rows <- engine_rows(engine, sql(
+    "SELECT CAST(COUNT(DISTINCT shard_num) AS Nullable(Float64)) AS n FROM system.clusters ",
+    "WHERE cluster = ", bound(parts[1])))
+  place$shards <- as.integer(rows$n)
+  place$parts <- TRUE
+  expected <- engine$con$shards
+  if (!is.null(expected) && !identical(as.integer(expected), place$shards)) {
+    refuse("source", c(
+      sprintf("%s is spread over %s, and {shards} says %d.", relation$label,
+              count_text(place$shards, "shard", "shards"), as.integer(expected)),
+      i = "Say how many there are, or leave it out."), arg = "shards", call = NULL)
+  }
+  place
+}
+
+# What tells that no entries came, went or were changed on any shard: the parts of the tables, as
+# each shard has them. Rows that are merged into other parts stay the same rows. NULL where a table
+# is kept in a way that tells nothing.
+clickhouse_token <- function(engine) {
+  if (length(engine$watched) == 0) return(NULL)
+  told <- lapply(engine$watched, function(place) {
+    parts <- clickhouse_parts(engine, place)
+    list(parts = parts, tells = place$parts && any(nzchar(parts)))
+  })
+  if (isTRUE(engine$unwatched) || !all(vapply(told, function(one) one$tells, TRUE))) return(NULL)
+  rlang::hash(lapply(told, function(one) one$parts))
+}
+
+# What each shard has, a text each. All shards must answer.
+clickhouse_parts <- function(engine, place) {
+  from <- if (is.null(place$cluster)) "system.parts"
+          else sql("cluster(", bound(place$cluster), ", system.parts)")
+  piece <- sql("SELECT groupArray(concat(partition_id, ' ', toString(rows), ' ', ",
+               "toString(max_block_number), ' ', toString(data_version))) AS p, ",
+               "COUNT(*) AS n FROM ", from, " WHERE active AND database = ", bound(place$schema),
+               " AND table = ", bound(place$name))
+  rows <- shard_rows(engine, piece)
+  check_shards(engine, place, length(rows$n))
+  sort(vapply(rows$p, parts_in_short, "", USE.NAMES = FALSE))
+}
+
+# Parts by partition: rows, newest block and version.
+parts_in_short <- function(text) {
+  parts <- strsplit(gsub("^\\['?|'?\\]$", "", text), "','", fixed = TRUE)[[1]]
+  if (length(parts) == 0) return("")
+  fields <- do.call(rbind, strsplit(parts, " ", fixed = TRUE))
+  number <- function(i) as.double(fields[, i])
+  by <- factor(fields[, 1])
+  paste(levels(by), tapply(number(2), by, sum), tapply(number(3), by, max),
+        tapply(number(4), by, max), collapse = "; ")
+}
+
+# Rows that each shard gives for itself.
+shard_rows <- function(engine, piece) {
+  engine_asked(engine, piece, function(con, text, values) {
+    http_rows(con, text, c(distributed_group_by_no_merge = "1"))
+  })
+}
+
+check_shards <- function(engine, place, answered) {
+  if (answered == place$shards) return(invisible())
+  refuse("connection", c(
+    sprintf("%d of the %d shards of %s answered.", answered, place$shards, engine$label),
+    i = "Nothing is given, as entries would be missing. Ask again once all of them are up."),
+    call = NULL)
+}
+
+# At the end of a question: all shards are there, and have what they had.
+clickhouse_settled <- function(engine) {
+  if (isTRUE(engine$failed) || is.null(engine$token)) return(invisible())
+  if (identical(clickhouse_token(engine), engine$token)) return(invisible())
+  refuse("moved", c(
+    sprintf("Entries of %s came in or went while the question was asked.", engine$label),
+    i = "Its figures might not agree with one another, so there are none: ask again."), call = NULL)
+}
+
+# How many shards there are, and on which days they end, where these differ: a copy may lag behind.
+clickhouse_says <- function(x, look) {
+  place <- x$engine$watched[[paste(unlist(x$relation$table), collapse = ".")]]
+  if (is.null(place$cluster)) return(character())
+  out <- count_text(place$shards, "shard", "shards")
+  if (place$shards == 1L) return(out)
+  column <- x$columns[[x$on[[1]]]]
+  day <- x$engine$dialect$day(column$value, date_type(x, x$on[[1]]), x$time_zone)
+  rows <- shard_rows(x$engine, sql("SELECT MAX(", day, ") AS d, MAX(hostName()) AS h, ",
+                                   "COUNT(*) AS n FROM ", x$relation$from, " AS t"))
+  check_shards(x$engine, place, length(rows$n))
+  days <- x$engine$dialect$day_back(rows$d)
+  days[as.double(rows$n) == 0] <- NA
+  if (length(unique(days)) == 1) return(out)
+  order <- order(days)
+  hosts <- if (anyDuplicated(rows$h) == 0) paste0(rows$h, " on ") else ""
+  c(out, sprintf("whose newest days differ: %s", listed(paste0(
+    hosts, ifelse(is.na(days), "no entries", iso_day(days)))[order], most = 8)))
+}
