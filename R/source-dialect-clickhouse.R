@@ -85,7 +85,10 @@ clickhouse_dialect <- list(
     if (length(texts) == 0) return(sql("CASE WHEN ", value, " IS NULL THEN NULL ELSE 0 END"))
     sql(value, " IN (", sql_list(lapply(enc2utf8(texts), bound)), ")")
   },
-  mapped = function(value, type, from, to) clickhouse_mapping(value, type, from, to),
+  mapped = function(value, type, from, to, as_number = FALSE) {
+    clickhouse_mapping(value, type, from, to, as_number)
+  },
+  real = function(text) clickhouse_real(text),
   clock = function(value) sql("match(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
   odd = function(value, type) {
     if (type != "double") return(NULL)
@@ -147,35 +150,43 @@ clickhouse_number <- function(type, text) {
   if (is.na(text)) return("CAST(NULL AS Nullable(Float64))")
   plain <- grepl("^-?[0-9]{1,20}([.][0-9]{1,9})?$", text)
   if (type == "double" || !plain || type == "whole" && grepl(".", text, fixed = TRUE)) {
-    return(sql("CAST(", bound(text), " AS Float64)"))
+    return(clickhouse_real(text))
   }
   decimals <- if (grepl(".", text, fixed = TRUE)) nchar(sub("^[^.]*[.]", "", text)) else 0L
   sql("CAST(", bound(text), sprintf(" AS Decimal(38, %d))", decimals))
 }
 
-# The text that stands for each value, missing where there is none: a mapping that goes along with
-# the statement, so that every shard has it.
-clickhouse_mapping <- function(value, type, from, to) {
+# Written as a number it is read exactly; old versions read texts of numbers less well.
+clickhouse_real <- function(text) {
+  stopifnot(grepl("^-?[0-9.]+(e[-+]?[0-9]+)?$", text))
+  sprintf("CAST(%s AS Float64)", if (grepl("[.e]", text)) text else paste0(text, ".0"))
+}
+
+# What stands for each value, a text or a number, missing where there is nothing: a mapping that goes
+# along with the statement, so that every shard has it.
+clickhouse_mapping <- function(value, type, from, to, as_number) {
   held <- !is.na(from) & !is.na(to)
   from <- from[held]
   to <- enc2utf8(to[held])
-  if (length(from) == 0) return(sql("CAST(NULL AS Nullable(String))"))
-  none <- "\002"
-  while (none %in% to) none <- paste0(none, "\002")
+  if (length(from) == 0) {
+    return(sql("CAST(NULL AS Nullable(", if (as_number) "Float64" else "String", "))"))
+  }
+  none <- if (as_number) "-1.5e300" else "\002"
+  while (none %in% to) none <- paste0(none, if (as_number) "1" else "\002")
   texts <- function(values) sql(paste0("[", paste(vapply(values, clickhouse_literal, ""),
                                                   collapse = ", "), "]"))
   numbers <- function(values) sql(paste0("[", paste(values, collapse = ", "), "]"))
+  reals <- function(values) numbers(vapply(values, clickhouse_real, ""))
   keys <- switch(type, day = , moment = , instant = numbers(days_of_iso(from)),
-                 double = , decimal = , scaled = numbers(sprintf("toFloat64(%s)", from)),
+                 double = , decimal = , scaled = reals(from),
                  texts(from))
   of <- switch(type, flag = sql("upper(toString(", value, "))"),
                whole = sql("toString(", value, ")"),
                double = , decimal = , scaled = sql("CAST(", value, " AS Nullable(Float64))"), value)
-  sql("nullIf(transform(", of, ", ", keys, ", ", texts(to), ", ", texts_mark(none), "), ",
-      texts_mark(none), ")")
+  none <- if (as_number) none else clickhouse_literal(none)
+  sql("nullIf(transform(", of, ", ", keys, ", ", if (as_number) reals(to) else texts(to), ", ",
+      none, "), ", none, ")")
 }
-
-texts_mark <- function(text) clickhouse_literal(text)
 
 # ---- types ----------------------------------------------------------------------------------
 
@@ -330,8 +341,8 @@ clickhouse_says <- function(x, look) {
   days <- x$engine$dialect$day_back(rows$d)
   days[as.double(rows$n) == 0] <- NA
   if (length(unique(days)) == 1) return(out)
-  order <- order(days)
-  hosts <- if (anyDuplicated(rows$h) == 0) paste0(rows$h, " on ") else ""
-  c(out, sprintf("whose newest days differ: %s", listed(paste0(
-    hosts, ifelse(is.na(days), "no entries", iso_day(days)))[order], most = 8)))
+  told <- ifelse(is.na(days), "no entries", iso_day(days))
+  named <- !is.na(days) & anyDuplicated(rows$h[!is.na(days)]) == 0
+  told[named] <- paste(told[named], "on", rows$h[named])
+  c(out, sprintf("of which the newest days are %s", listed(told[order(days)], most = 8)))
 }

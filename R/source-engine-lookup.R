@@ -80,8 +80,9 @@ column_mapped <- function(x, ours, name, one, keys) {
     own <- column_sql(x, ours)
     if (own$type %in% day_types) own <- day_sql(x, ours)
     type <- if (startsWith(own$type, "iso")) "text" else own$type
-    bound_value(x$engine$dialect, one$type,
-                x$engine$dialect$mapped(own$value, type, keys, one$texts))
+    number <- one$type == "double"
+    value <- x$engine$dialect$mapped(own$value, type, keys, one$texts, number)
+    if (number) value else bound_value(x$engine$dialect, one$type, value)
   }
   column$value <- column$made(x)
   column

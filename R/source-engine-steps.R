@@ -99,6 +99,7 @@ calculation <- function(x, tree) {
 tens_text <- function(whole) sprintf("%.0f", whole)
 
 real_literal <- function(dialect, value) {
+  if (!is.null(dialect$real)) return(sql(dialect$real(sprintf("%.17g", value))))
   sql("CAST(", bound(sprintf("%.17g", value)), " AS ", dialect$double, ")")
 }
 

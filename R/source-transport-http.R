@@ -65,17 +65,20 @@ http_problem <- function(path) {
 # Lines of values apart by tabs, after one of names and one of types; "\N" is a missing value and a
 # backslash stands before what would else end a value.
 rows_of_tabs <- function(path) {
-  head <- strsplit(readLines(path, n = 2, warn = FALSE, encoding = "UTF-8"), "\t", fixed = TRUE)
-  if (length(head) < 2) return(list())
+  lines <- readLines(path, n = 3, warn = FALSE, encoding = "UTF-8")
+  if (length(lines) < 2) return(list())
+  head <- strsplit(lines[1:2], "\t", fixed = TRUE)
   names <- head[[1]]
-  columns <- if (length(names) == 1) {
+  columns <- if (length(lines) == 2) {
+    rep(list(character()), length(names))
+  } else if (length(names) == 1) {
     # A line may be an empty text.
     list(replace_missing(readLines(path, warn = FALSE, encoding = "UTF-8")[-(1:2)]))
   } else {
     as.list(data.table::fread(path, sep = "\t", header = FALSE, skip = 2, quote = "",
                               na.strings = "\\N", colClasses = "character", encoding = "UTF-8",
                               strip.white = FALSE, data.table = FALSE, showProgress = FALSE,
-                              nThread = 1L)) |> none_if_empty(length(names))
+                              nThread = 1L))
   }
   stats::setNames(Map(values_of_tabs, columns, head[[2]]), names)
 }
@@ -83,10 +86,6 @@ rows_of_tabs <- function(path) {
 replace_missing <- function(values) {
   values[values == "\\N"] <- NA
   values
-}
-
-none_if_empty <- function(columns, n) {
-  if (length(columns) == n) columns else rep(list(character()), n)
 }
 
 values_of_tabs <- function(values, type) {

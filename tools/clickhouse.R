@@ -159,11 +159,32 @@ put_into_shards <- function(cluster, table, name, shard = NULL, types = list(),
   }
 }
 
+# Doubles go as their bytes: as text the last of their digits may be read wrongly.
 add_to_shard <- function(cluster, table, name, i) {
   if (nrow(table) == 0) return(invisible())
-  cluster$run(sprintf("INSERT INTO ferries.`%s_here` FORMAT TabSeparated",
-                      gsub("`", "\\`", gsub("\\", "\\\\", name, fixed = TRUE), fixed = TRUE)), i,
-              rows = do.call(paste, c(unname(lapply(table, tabs_text)), sep = "\t")))
+  quoted <- gsub("`", "\\`", gsub("\\", "\\\\", paste0(name, "_here"), fixed = TRUE), fixed = TRUE)
+  described <- strsplit(cluster$run(sprintf("DESCRIBE TABLE ferries.`%s`", quoted), i), "\n")[[1]]
+  types <- vapply(strsplit(described, "\t", fixed = TRUE), `[`, "", 2)
+  reals <- grepl("Float64", types)
+  columns <- unname(lapply(table, tabs_text))
+  columns[reals] <- lapply(table[reals], bytes_text)
+  stage <- sprintf("stage_%s", basename(tempfile("")))
+  of <- sprintf("c%d %s", seq_along(types), ifelse(reals, "Nullable(String)", types))
+  cluster$run(sprintf("CREATE TABLE ferries.%s (%s) ENGINE = Memory", stage,
+                      paste(of, collapse = ", ")), i)
+  cluster$run(sprintf("INSERT INTO ferries.%s FORMAT TabSeparated", stage), i,
+              rows = do.call(paste, c(columns, sep = "\t")))
+  cluster$run(sprintf("INSERT INTO ferries.`%s` SELECT %s FROM ferries.%s", quoted, paste(ifelse(
+    reals, sprintf("CASE WHEN c%1$d IS NULL THEN NULL ELSE reinterpretAsFloat64(unhex(c%1$d)) END",
+                   seq_along(types)), sprintf("c%d", seq_along(types))), collapse = ", "), stage), i)
+  cluster$run(sprintf("DROP TABLE ferries.%s", stage), i)
+}
+
+bytes_text <- function(values) {
+  bytes <- matrix(toupper(format(writeBin(as.double(values), raw(), endian = "little"))), nrow = 8)
+  text <- do.call(paste0, lapply(1:8, function(i) bytes[i, ]))
+  text[is.na(values) & !is.nan(values)] <- "\\N"
+  text
 }
 
 clickhouse_type_of <- function(values) {
@@ -180,7 +201,7 @@ tabs_text <- function(values) {
   text <- as.character(values)
   if (is.double(values) && !is.object(values)) {
     text <- sprintf("%.15g", values)
-    longer <- which(as.double(text) != values)
+    longer <- which(suppressWarnings(as.double(text)) != values)
     text[longer] <- sprintf("%.17g", values[longer])
   }
   text <- tolower_numbers(values, enc2utf8(text))

@@ -50,10 +50,13 @@ duckdb_connection_here <- function(path = ":memory:") {
   con
 }
 
-engine_names <- c("SQLite", "PostgreSQL", "DuckDB")
+engine_names <- if (identical(Sys.getenv("ROLLINGLEDGER_CLUSTERS"), "yes"))
+  c("ClickHouse") else c("SQLite", "PostgreSQL", "DuckDB")
 
 # list(con, put(table, name), run(sql), label): `put` writes a data frame as a table.
 open_engine_here <- function(engine) {
+  if (engine == "ClickHouse") return(open_clickhouse_here())
+  if (engine == "PostgreSQL over servers") return(open_servers_here())
   if (engine == "DuckDB") {
     con <- duckdb_connection_here()
     return(list(con = con, run = function(sql) adbcdrivermanager::execute_adbc(con, sql),
@@ -76,6 +79,18 @@ open_engine_here <- function(engine) {
 
 quoted <- function(name) paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\"")
 
+# A ledger of an engine's table. A cluster has no order of rows of its own.
+ledger_at <- function(at, ..., table = "fares") {
+  order <- if (with_clusters()) list(order = "row_no")
+  rlang::exec(ledger, at$con, table = table, ..., !!!order)
+}
+
+# A table as it is put into an engine and asked in memory: in a cluster its rows have numbers.
+with_row_numbers <- function(table) {
+  if (with_clusters()) table$row_no <- seq_len(nrow(table))
+  table
+}
+
 # SQLite has no dates.
 dates_as_text <- function(table) {
   for (name in names(table)) {
@@ -87,19 +102,21 @@ dates_as_text <- function(table) {
 # A table with an attribute that is easily mistaken, as far as the engine has such values.
 table_for_engine <- function(engine, seed) {
   table <- random_fares(seed)
-  kinds <- c("text", "odd", "numbers", "digits", if (engine != "SQLite") c("days", "flags"))
+  kinds <- c("text", "odd", "numbers", "digits",
+             if (engine != "SQLite") "days", if (!engine %in% c("SQLite", "ClickHouse")) "flags")
   kind <- kinds[seed %% length(kinds) + 1]
   table$route <- odd_members(kind, nrow(table))
-  if (all(is.na(table$route))) table$route[1] <- odd_members("text", 50)[1]
+  if (all(is.na(table$route))) table$route[1] <- stats::na.omit(odd_members(kind, 50))[1]
   list(table = table, kind = kind)
 }
 
 ledgers_alike <- function(at, table, seed) {
   asked <- list(on = c(sailed = "sailed_on", booked = "booked_on"), until = "until_on",
                 calendar = some_fiscal_calendar(seed), units = c(fare = "EUR"))
+  table <- with_row_numbers(table)
   at$put(table)
   suppressMessages(list(memory = do.call(ledger, c(list(table), asked)),
-                        engine = do.call(ledger, c(list(at$con, table = "fares"), asked))))
+                        engine = do.call(ledger_at, c(list(at), asked))))
 }
 
 plain_statement <- function(s) {

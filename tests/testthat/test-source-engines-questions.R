@@ -1,5 +1,5 @@
 test_that("questions of all kinds are answered as in memory", {
-  fares <- as.data.frame(demo_fares)
+  fares <- with_row_numbers(as.data.frame(demo_fares))
   fares <- fares[fares$sailed_on > as.Date("2026-03-20"), ]
   asked <- list(on = c(sailed = "sailed_on", booked = "booked_on"),
                 calendar = ledger_calendar(fiscal_start = "April",
@@ -11,7 +11,7 @@ test_that("questions of all kinds are answered as in memory", {
   for (engine in engine_names) {
     at <- open_engine_here(engine)
     at$put(fares)
-    y <- do.call(ledger, c(list(at$con, table = "fares"), asked))
+    y <- do.call(ledger_at, c(list(at), asked))
     for (name in names(questions_of_ledgers)) {
       expect_equal(plainly(questions_of_ledgers[[name]], y), right[[name]],
                    info = paste(engine, name), tolerance = 1e-12)

@@ -1,0 +1,42 @@
+# Clusters for tests: ClickHouse with two shards, and PostgreSQL whose table is spread over two other
+# servers. With ROLLINGLEDGER_CLUSTERS=yes the tests of engines are of these.
+
+cluster_names <- c("ClickHouse", "PostgreSQL over servers")
+
+with_clusters <- function() identical(Sys.getenv("ROLLINGLEDGER_CLUSTERS"), "yes")
+
+cluster_tools <- function() {
+  path <- testthat::test_path("..", "..", "tools", "clickhouse.R")
+  if (!file.exists(path)) testthat::skip("the tools of the source are not here")
+  tools <- new.env()
+  sys.source(path, tools)
+  tools
+}
+
+# Two servers of ClickHouse, started once in this process.
+clickhouse_here <- function() {
+  testthat::skip_if_not_installed("curl")
+  if (is.null(server$clickhouse)) {
+    server$tools <- cluster_tools()
+    server$clickhouse <- server$tools$start_clickhouse()
+    if (is.null(server$clickhouse)) testthat::skip("ClickHouse is not installed")
+    reg.finalizer(server$tools, function(tools) server$clickhouse$stop(), onexit = TRUE)
+    for (i in 1:2) server$clickhouse$run("CREATE DATABASE ferries", i)
+  }
+  server$clickhouse
+}
+
+clickhouse_address <- function(..., i = 1L) {
+  at <- clickhouse_here()
+  sprintf("clickhouse://default@127.0.0.1:%d/ferries%s", at$ports[i, "http"],
+          paste(c(...), collapse = ""))
+}
+
+# Rows fall on shards as they come, so that each has some of every day and group.
+open_clickhouse_here <- function() {
+  at <- clickhouse_here()
+  list(con = clickhouse_address(), run = function(sql) for (i in 1:2) at$run(sql, i),
+       put = function(table, name = "fares") {
+         server$tools$put_into_shards(at, table, name)
+       }, close = function() NULL)
+}
