@@ -32,7 +32,7 @@ clickhouse_dialect <- list(
   },
   # Sums of whole numbers of 64 bits begin anew where they overflow, without a word.
   wide = function(value) sql("CAST(", value, " AS Nullable(Decimal(38, 0)))"),
-  compare = function(number, type, op, text) {
+  holds = function(number, type, op, text) {
     sql(number, " ", op, " ", clickhouse_number(type, text))
   },
   last = function(value, key) sprintf("argMax(%s, %s)", value, key),
@@ -83,7 +83,7 @@ clickhouse_dialect <- list(
   among = function(value, texts) {
     texts <- unique(texts[!is.na(texts)])
     if (length(texts) == 0) return(sql("CASE WHEN ", value, " IS NULL THEN NULL ELSE 0 END"))
-    sql(value, " IN (", sql_list(lapply(enc2utf8(texts), bound)), ")")
+    sql(value, " IN (", paste(clickhouse_literal(texts), collapse = ", "), ")")
   },
   mapped = function(value, type, from, to, as_number = FALSE) {
     clickhouse_mapping(value, type, from, to, as_number)
@@ -126,9 +126,10 @@ last_day_of_date <- 49672L
 
 # ---- literals -----------------------------------------------------------------------------
 
-# A value as it is written into a statement: this and the names are all that is.
+# A value, or several texts, as they are written into a statement: this and the names are all that
+# is.
 clickhouse_literal <- function(value) {
-  if (is.na(value)) return("NULL")
+  if (length(value) == 1 && is.na(value)) return("NULL")
   if (is.numeric(value)) return(exact_digits(value))
   text <- enc2utf8(value)
   text <- gsub("\\", "\\\\", text, fixed = TRUE)
@@ -149,7 +150,7 @@ clickhouse_name <- function(name) {
 clickhouse_number <- function(type, text) {
   if (is.na(text)) return("CAST(NULL AS Nullable(Float64))")
   plain <- grepl("^-?[0-9]{1,20}([.][0-9]{1,9})?$", text)
-  if (type == "double" || !plain || type == "whole" && grepl(".", text, fixed = TRUE)) {
+  if (type %in% c("double", "scaled") || !plain || type == "whole" && grepl(".", text, fixed = TRUE)) {
     return(clickhouse_real(text))
   }
   decimals <- if (grepl(".", text, fixed = TRUE)) nchar(sub("^[^.]*[.]", "", text)) else 0L
@@ -159,7 +160,7 @@ clickhouse_number <- function(type, text) {
 # Written as a number it is read exactly; old versions read texts of numbers less well.
 clickhouse_real <- function(text) {
   stopifnot(grepl("^-?[0-9.]+(e[-+]?[0-9]+)?$", text))
-  sprintf("CAST(%s AS Float64)", if (grepl("[.e]", text)) text else paste0(text, ".0"))
+  sprintf("CAST(%s AS Float64)", ifelse(grepl("[.e]", text), text, paste0(text, ".0")))
 }
 
 # What stands for each value, a text or a number, missing where there is nothing: a mapping that goes
@@ -173,10 +174,10 @@ clickhouse_mapping <- function(value, type, from, to, as_number) {
   }
   none <- if (as_number) "-1.5e300" else "\002"
   while (none %in% to) none <- paste0(none, if (as_number) "1" else "\002")
-  texts <- function(values) sql(paste0("[", paste(vapply(values, clickhouse_literal, ""),
-                                                  collapse = ", "), "]"))
+  texts <- function(values) sql(paste0("[", paste(clickhouse_literal(values), collapse = ", "),
+                                       "]"))
   numbers <- function(values) sql(paste0("[", paste(values, collapse = ", "), "]"))
-  reals <- function(values) numbers(vapply(values, clickhouse_real, ""))
+  reals <- function(values) numbers(clickhouse_real(values))
   keys <- switch(type, day = , moment = , instant = numbers(days_of_iso(from)),
                  double = , decimal = , scaled = reals(from),
                  texts(from))

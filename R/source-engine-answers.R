@@ -203,8 +203,8 @@ repeated_in_lists <- function(x, key, day, sent, used) {
   numbers <- function(texts) {
     lapply(strsplit(gsub("[][]", "", texts), ",", fixed = TRUE), as.double)
   }
-  days <- unlist(numbers(entries$d[many]))
-  rows <- unlist(numbers(entries$r[many]))
+  days <- as.double(unlist(numbers(entries$d[many])))
+  rows <- as.double(unlist(numbers(entries$r[many])))
   of <- rep(many, as.integer(entries$n[many]))
   order <- utils::head(order(days, rows), 100000)
   list(row = as.double(rows[order]),

@@ -41,18 +41,16 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
 lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   members <- source_members(x, ours)
   at <- match_keys(members$values, table[[theirs]], theirs, call = call)
+  if (isTRUE(x$engine$dialect$flat)) {
+    made <- mapped_columns(x, table, ours, theirs)
+    made$unmatched <- function() unmatched_members(members, at)
+    return(made)
+  }
   held <- keys_bound(members$values, table[[theirs]])
   new <- setdiff(names(table), theirs)
   of <- lapply(stats::setNames(nm = new), function(one) bound_column(table[[one]][held]))
   left_out <- new[vapply(of, is.null, TRUE)]
   of <- of[setdiff(new, left_out)]
-  if (!is.null(x$engine$dialect$mapped)) {
-    columns <- Map(function(one, name) {
-      column_mapped(x, ours, name, one, bound_text(table[[theirs]][held]))
-    }, of, names(of))
-    return(list(columns = columns, left_out = left_out,
-                unmatched = function() unmatched_members(members, at)))
-  }
   texts <- lapply(unname(of), function(one) one$texts)
   table_sql <- x$engine$dialect$json_table(
     do.call(json_rows, c(list(bound_text(table[[theirs]][held])), texts)), length(of) + 1L)
@@ -73,7 +71,19 @@ unmatched_members <- function(members, at) {
   list(values = members$values[absent], entries = sum(members$counts[absent]))
 }
 
-# A column of a lookup as a mapping of keys, where there are no joins.
+# Columns of a lookup as mappings of keys, where there are no joins: list(columns, left_out).
+mapped_columns <- function(x, table, ours, theirs) {
+  of_amounts <- x$columns[[ours]]$type %in% amount_types
+  held <- keys_bound(if (of_amounts) numeric() else character(), table[[theirs]])
+  new <- setdiff(names(table), theirs)
+  of <- lapply(stats::setNames(nm = new), function(one) bound_column(table[[one]][held]))
+  left_out <- new[vapply(of, is.null, TRUE)]
+  of <- of[setdiff(new, left_out)]
+  keys <- bound_text(table[[theirs]][held])
+  list(columns = Map(function(one, name) column_mapped(x, ours, name, one, keys), of, names(of)),
+       left_out = left_out)
+}
+
 column_mapped <- function(x, ours, name, one, keys) {
   column <- list(name = name, type = one$type, levels = one$levels, ordered = one$ordered)
   column$made <- function(ledger) {
@@ -149,20 +159,21 @@ equals_bound <- function(x, name, text) {
 lookup_as_mapping <- function(x, table, ours, theirs, call) {
   held <- new.env(parent = emptyenv())
   read <- function(call = NULL) {
-    if (identical(held$stamp, x$engine$stamp)) return(held$frame)
-    held$frame <- table_of_engine(x, table, call)
-    held$stamp <- x$engine$stamp
-    held$frame
-  }
-  made <- lookup_of_frame(x, read(call), ours, theirs, NULL, call)
-  made$columns <- Map(function(column, name) {
-    column$made <- function(ledger) {
-      now <- lookup_of_frame(x, read(), ours, theirs, NULL, NULL)$columns[[name]]
-      now$made(ledger)
+    if (!identical(held$stamp, x$engine$stamp)) {
+      held$frame <- table_of_engine(x, table, call)
+      held$columns <- mapped_columns(x, held$frame, ours, theirs)$columns
+      held$stamp <- x$engine$stamp
     }
+    held
+  }
+  made <- lookup_of_frame(x, read(call)$frame, ours, theirs, NULL, call)
+  made$columns <- Map(function(column, name) {
+    column$made <- function(ledger) read()$columns[[name]]$made(ledger)
     column
   }, made$columns, names(made$columns))
-  made$check <- function() match_keys(character(), read()[[theirs]], theirs, call = NULL)
+  made$check <- function() {
+    match_keys(character(), read()$frame[[theirs]], theirs, some = FALSE, call = NULL)
+  }
   made
 }
 
@@ -303,7 +314,7 @@ aside_of <- function(x, where, names) {
   rows <- asked_rows(x, of, stats::setNames(nm = as.list(base::names(of))),
                      list(pieces = list(where), joins = NULL), order = "r",
                      limit = most_rows_aside, rows = TRUE)
-  structure(rows[base::names(of)], names = names, key = as.double(rows$r),
+  structure(rows[setdiff(base::names(of), "r")], names = names, key = as.double(rows$r),
             keyed = !is.null(x$row_key))
 }
 

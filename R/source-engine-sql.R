@@ -162,7 +162,7 @@ amount_leaf <- function(x, tree, column) {
   number <- sql_number(dialect, column$value, column$type, column$scale %||% 0L)
   values <- tree$value %||% tree$values
   texts <- if (is.character(values)) values else exact_digits(as.double(values))
-  if (!is.null(dialect$compare)) return(amount_compared(dialect, number, column$type, tree, texts))
+  if (!is.null(dialect$holds)) return(amount_compared(dialect, number, column$type, tree, texts))
   if (tree$node == "compare") {
     if (is.na(suppressWarnings(as.double(texts)))) texts <- NA_character_
     return(sql(number, " ", sql_operator(tree$op), " CAST(", bound(texts), " AS ",
@@ -176,10 +176,10 @@ amount_leaf <- function(x, tree, column) {
 # Where lists are not bound as tables, each number is compared with.
 amount_compared <- function(dialect, number, type, tree, texts) {
   texts[is.na(suppressWarnings(as.double(texts)))] <- NA
-  if (tree$node == "compare") return(dialect$compare(number, type, sql_operator(tree$op), texts))
+  if (tree$node == "compare") return(dialect$holds(number, type, sql_operator(tree$op), texts))
   texts <- texts[!is.na(texts)]
   if (length(texts) == 0) return(sql("CASE WHEN ", number, " IS NULL THEN NULL ELSE 0 END"))
-  sql("(", sql_list(lapply(texts, dialect$compare, number = number, type = type, op = "="),
+  sql("(", sql_list(lapply(texts, dialect$holds, number = number, type = type, op = "="),
                     " OR "), ")")
 }
 

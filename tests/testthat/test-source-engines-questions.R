@@ -41,7 +41,8 @@ test_that("cells come back, of the days that are needed, and never the entries",
                    trips = entries(), riders = distinct(account)) |>
       add_rolling(income, over = "30 days")
     sent <- y$engine$sent - before
-    asked <- grep("fares", texts, value = TRUE)
+    of_entries <- function(texts) grep("system[.]parts", texts, invert = TRUE, value = TRUE)
+    asked <- of_entries(grep("fares", texts, value = TRUE))
     # One statement for what adds up, one for the people; days and groups, three months and as many
     # before them.
     # Of a connection of the user's own nothing tells that DuckDB's entries are the same: each
@@ -53,9 +54,9 @@ test_that("cells come back, of the days that are needed, and never the entries",
       # A window that reaches further back asks for more days, once.
       texts <- character()
       s <- add_change(s, income, from = "1 year back")
-      expect_length(grep("fares", texts), 1)
+      expect_length(of_entries(grep("fares", texts, value = TRUE)), 1)
       s <- add_running(s, income, since = "year")
-      expect_length(grep("fares", texts), 1)
+      expect_length(of_entries(grep("fares", texts, value = TRUE)), 1)
     }
     expect_gt(nrow(fares), 10 * sent[["rows"]])
     # Two ledgers on one connection, asked in turn.
