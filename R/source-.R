@@ -21,6 +21,11 @@ source_opened <- function(x) UseMethod("source_opened")
 
 source_opened.ledger <- function(x) NULL
 
+# Asks a question, and again where entries came or went while it was asked.
+while_still <- function(x, ask) UseMethod("while_still")
+
+while_still.ledger <- function(x, ask) ask()
+
 # Whether a copy of the process can ask the source as well.
 source_copied <- function(x) UseMethod("source_copied")
 

@@ -88,6 +88,7 @@ clickhouse_dialect <- list(
   mapped = function(value, type, from, to, as_number = FALSE) {
     clickhouse_mapping(value, type, from, to, as_number)
   },
+  most_mapped = Inf,
   real = function(text) clickhouse_real(text),
   clock = function(value) sql("match(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
   odd = function(value, type) {

@@ -15,7 +15,14 @@ postgres_dialect <- list(
       "json_array_elements_text(CAST(", bound(json_list(unique(oids))), " AS json)))"))
     declared <- types$name[match(oids, types$oid)]
     enum <- types$kind[match(oids, types$oid)] %in% "e"
-    data.frame(name = info$name, type = postgres_types(declared, enum), declared = declared)
+    out <- data.frame(name = info$name, type = postgres_types(declared, enum), declared = declared)
+    spread <- postgres_spread(engine, relation)
+    known <- engine$dialect$spread
+    if (!is.null(spread) && (is.null(known) || identical(known$from, spread$from))) {
+      engine$dialect <- postgres_spread_dialect(spread)
+      if (engine$ours) group_over_there(engine)
+    }
+    if (is.null(engine$dialect$spread)) out else with_collations(engine, relation, out)
   },
   as_text = function(value, type) sql("(CAST(", value, " AS text) COLLATE \"C\")"),
   moment_text = function(value, type) {
@@ -134,6 +141,7 @@ postgres_dialect <- list(
 )
 
 relation_kind <- function(engine, relation) {
+  if (is.null(relation$table)) return("query")
   known <- engine$kinds[[relation$from]]
   if (!is.null(known)) return(known)
   rows <- engine_rows(engine, sql("SELECT CAST(relkind AS text) AS k FROM pg_catalog.pg_class ",

@@ -101,7 +101,7 @@ cell_rows <- function(x, ask, from, to) {
     x, c(list(d = day$value), sent$of, slots$of),
     c(list(d = x$engine$dialect$day_out("d", day$type)), sent$out, slots$out),
     used_sql(x, ask$on, from, to, ask$where), c(day$joins, sent$joins, slots$joins),
-    group = c("d", names(sent$of)))
+    group = c("d", names(sent$of)), fold = "rows")
   list(day = as.integer(x$engine$dialect$day_back(rows$d)), codes = codes_sent(x, sent, rows),
        slots = slot_figures(rows, slots), decimals = unname(slots$decimals))
 }
@@ -132,7 +132,8 @@ cells_of_ends <- function(x, ask) {
     x, c(list(d = day$value, o = end$value), sent$of, slots$of),
     c(list(d = dialect$day_out("d", day$type), o = dialect$day_out("o", end$type)), sent$out,
       slots$out), used_sql(x, ask$on, where = ask$where),
-    c(day$joins, end$joins, sent$joins, slots$joins), group = c("d", "o", names(sent$of)))
+    c(day$joins, end$joins, sent$joins, slots$joins), group = c("d", "o", names(sent$of)),
+    fold = "rows")
   over <- over_days(dialect$day_back(rows$d), dialect$day_back(rows$o), ask$days$last_day)
   stays <- which(!is.na(over) & over <= engine_look(x)$facts$as_of)
   rows <- lapply(rows, function(column) column[stays])
@@ -215,7 +216,8 @@ repeated_in_lists <- function(x, key, day, sent, used) {
 source_control.engine_ledger <- function(x, on, where, slots, from, to) {
   parts <- slots_sql(x, slots)
   rows <- asked_rows(x, c(list(c = sql("1")), parts$of), parts$out,
-                     used_sql(x, on, from, to, where), parts$joins)
+                     used_sql(x, on, from, to, where), parts$joins, fold = stats::setNames(
+                       rep("sum", length(parts$out)), names(parts$out)))
   unname(mapply(function(name, decimals) {
     value <- suppressWarnings(as.double(rows[[name]]))
     if (is.na(value)) 0 else if (decimals > 0) value / 10^decimals else value

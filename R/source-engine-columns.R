@@ -54,7 +54,9 @@ look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amou
       inner[[paste0("v", i)]] <- column$value
       outer <- c(outer, amount_checks(dialect, column, paste0("v", i)))
     }
-    rows <- asked_rows(x, inner, outer, used, joins)
+    fold <- stats::setNames(ifelse(grepl("^v[0-9]+[md]$", base::names(outer)), "max", "sum"),
+                            base::names(outer))
+    rows <- asked_rows(x, inner, outer, used, joins, fold = fold)
     for (i in seq_along(names)) {
       facts <- facts_of_amounts(x$columns[[names[i]]] %||% list(), names[i], rows,
                                 paste0("v", i), look$facts$counts$used)

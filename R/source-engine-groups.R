@@ -66,7 +66,7 @@ members_counted <- function(x, name) {
   member <- member_sql(x, name)
   rows <- asked_rows(x, list(v = member$of),
                      list(v = member$out("v"), n = count_out(x$engine$dialect)),
-                     used_sql(x, names(x$on)[1]), member$joins, group = "v")
+                     used_sql(x, names(x$on)[1]), member$joins, group = "v", fold = "rows")
   values <- member$back(rows$v)
   counts <- as.double(rows$n)
   if (anyDuplicated(values) == 0) return(list(values = values, counts = counts))
@@ -174,7 +174,7 @@ most_by_arithmetic <- 200000
 groups_that_occur <- function(x, by) {
   sent <- members_sent(x, by)
   rows <- asked_rows(x, sent$of, sent$out, used_sql(x, names(x$on)[1]), sent$joins,
-                     group = names(sent$of))
+                     group = names(sent$of), fold = "rows")
   codes_sent(x, sent, rows)
 }
 

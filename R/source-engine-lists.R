@@ -30,7 +30,7 @@ distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
   member <- member_sql(x, slot$column)
   rows <- asked_rows(x, c(day, sent$of, list(m = member$of)),
                      c(day_out, sent$out, list(m = member$out("m"))), used(),
-                     c(joins, member$joins), group = c("d", names(sent$of), "m"))
+                     c(joins, member$joins), group = c("d", names(sent$of), "m"), fold = "once")
   values <- member$back(rows$m)
   codes <- codes_met(x, slot$column, values)
   codes[is.na(values)] <- -1L
@@ -137,15 +137,11 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
   joins <- c(day$joins, sent$joins, member$joins)
   inner <- c(list(p = period$value), sent$of, list(m = member$of))
   outer <- c(list(p = "p"), sent$out, list(n = as_double(
-    dialect, if (dialect$distinct_first) "COUNT(m)" else "COUNT(DISTINCT m)")))
+    dialect, if (dialect$distinct_first && is.null(dialect$spread)) "COUNT(m)"
+             else "COUNT(DISTINCT m)")))
   group <- c("p", names(sent$of))
   rows <- if (isTRUE(dialect$flat)) asked_rows(x, inner, outer, used, joins, group) else {
-    # Some engines count what is distinct faster where they are given each once.
-    entries <- sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ",
-                   sql_list(unname(Map(function(of, alias) sql(of, " AS ", alias), inner,
-                                       names(inner)))),
-                   " FROM ", from_sql(x, c(joins, used$joins)), period$join,
-                   " WHERE ", sql_all(used$pieces))
+    entries <- members_of_periods(x, inner, used, c(joins, used$joins), period$join)
     engine_rows(x$engine, sql_select(outer, sql("(", entries, ") AS e"), group = group))
   }
   rows <- lapply(rows, function(column) column[!is.na(rows$p)])
@@ -155,13 +151,30 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
        group = groups_of_codes(groups_by(x, ask$by, FALSE), codes, length(rows$n)))
 }
 
+# Some engines count what is distinct faster where they are given each once; where entries lie on
+# other servers, each of them gives its own once.
+members_of_periods <- function(x, inner, used, joins, join_period) {
+  dialect <- x$engine$dialect
+  shown <- sql_list(unname(Map(function(of, alias) sql(of, " AS ", alias), inner, names(inner))))
+  parts <- if (length(joins) == 0 && !nzchar(sql(join_period)$text)) dialect$spread$parts
+  if (is.null(parts)) {
+    return(sql(if (dialect$distinct_first) "SELECT DISTINCT " else "SELECT ", shown, " FROM ",
+               from_sql(x, joins), join_period, " WHERE ", sql_all(used$pieces)))
+  }
+  by <- paste(seq_along(inner), collapse = ", ")
+  sql_list(lapply(parts, function(part) {
+    sql("SELECT ", shown, " FROM ", part, " AS t WHERE ", sql_all(used$pieces), " GROUP BY ", by)
+  }), " UNION ALL ")
+}
+
 # The smallest or largest amount of each day and group.
 extreme_rows <- function(x, slot, day, sent, day_out, used, joins) {
   amount <- member_sql(x, slot$column)
   best <- if (slot$what == "largest") "MAX(v)" else "MIN(v)"
   rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
                      c(day_out, sent$out, list(v = as_double(x$engine$dialect, best))), used(),
-                     c(joins, amount$joins), group = c("d", names(sent$of)))
+                     c(joins, amount$joins), group = c("d", names(sent$of)),
+                     fold = c(v = if (slot$what == "largest") "max" else "min"))
   list(rows = rows, amount = as.double(rows$v))
 }
 
@@ -171,7 +184,7 @@ every_amount <- function(x, slot, day, sent, day_out, used, joins) {
   rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
                      c(day_out, sent$out, list(v = as_double(x$engine$dialect, "v"),
                                                n = count_out(x$engine$dialect))), used(),
-                     c(joins, amount$joins), group = c("d", names(sent$of), "v"))
+                     c(joins, amount$joins), group = c("d", names(sent$of), "v"), fold = "rows")
   at <- rep(seq_along(rows$n), as.integer(rows$n))
   rows <- lapply(rows, function(column) column[at])
   list(rows = rows, amount = as.double(rows$v))
@@ -190,7 +203,7 @@ latest_amounts <- function(x, slot, day, sent, day_out, used, joins) {
          list(v = as_double(dialect, amount$of), r = key$piece)),
     c(day_out, sent$out, if (!is.null(each)) list(m = each$out("m")),
       list(v = dialect$last("v", "r"), r = "MAX(r)")), held, c(joins, amount$joins, each$joins),
-    group = c("d", names(sent$of), if (!is.null(each)) "m"), rows = TRUE)
+    group = c("d", names(sent$of), if (!is.null(each)) "m"), rows = TRUE, fold = "last")
   out <- list(rows = rows, amount = as.double(rows$v))
   if (!is.null(each)) {
     out$member <- codes_met(x, slot$each, each$back(rows$m))
@@ -204,7 +217,8 @@ source_first_days.engine_ledger <- function(x, on, column) {
   member <- member_sql(x, column)
   rows <- asked_rows(x, list(m = member$of, d = day$value),
                      list(m = member$out("m"), d = x$engine$dialect$day_out("MIN(d)", day$type)),
-                     used_sql(x, on), c(member$joins, day$joins), group = "m")
+                     used_sql(x, on), c(member$joins, day$joins), group = "m",
+                     fold = c(d = "min"))
   codes <- codes_met(x, column, member$back(rows$m))
   # Lists of rows have one member more, which stands for none.
   out <- rep(NA_integer_, length(x$looked$members[[column]]$values) + 1L)

@@ -156,7 +156,8 @@ no_conditions <- list(pieces = list(), joins = NULL)
 # Days as text: days alone, or with times.
 iso_type <- function(x, name) {
   lengths <- asked_rows(x, list(v = x$columns[[name]]$value),
-                        list(a = "MIN(LENGTH(v))", z = "MAX(LENGTH(v))"), no_conditions)
+                        list(a = "MIN(LENGTH(v))", z = "MAX(LENGTH(v))"), no_conditions,
+                        fold = c(a = "min", z = "max"))
   if (is.na(lengths$z) || as.integer(lengths$z) <= 10L) "iso" else "iso timed"
 }
 
@@ -175,7 +176,8 @@ odd_amounts <- function(x) {
   }
   out <- list()
   if (length(of) == 0) return(out)
-  found <- asked_rows(x, values, of, no_conditions)
+  found <- asked_rows(x, values, of, no_conditions,
+                      fold = stats::setNames(rep("max", length(of)), names(of)))
   for (key in names(of)) {
     about <- attr(of[[key]], "about")
     if (found[[key]] %in% 1) out[[about[1]]][[about[2]]] <- TRUE
@@ -199,7 +201,8 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
   rows <- asked_rows(x, c(list(d = day), flags),
                      c(list(d = dialect$day_out("d", type)), stats::setNames(nm = names(flags)),
                        list(n = count_out(dialect))),
-                     used, group = c("d", names(flags)), limit = most_days + 1)
+                     used, group = c("d", names(flags)), limit = most_days + 1,
+                     fold = c(n = "sum"))
   if (length(rows$n) > most_days) {
     refuse("date", sprintf("The date basis `%s` has more than %s different days, so it is none.",
                            name, number_text(most_days)), column = name, call = call)
@@ -303,7 +306,7 @@ base_with_days <- function(x, name, parent) {
   day <- day_sql(x, x$on[[name]])
   rows <- asked_rows(x, list(d = day$value),
                      list(d = x$engine$dialect$day_out("d", day$type),
-                          n = count_out(x$engine$dialect)), used, day$joins, group = "d")
+                          n = count_out(x$engine$dialect)), used, day$joins, group = "d", fold = c(n = "sum"))
   days <- x$engine$dialect$day_back(rows$d)
   good <- !is.na(days) & days <= parent$as_of
   new_base(days[good], as.double(rows$n[good]))

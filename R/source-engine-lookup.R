@@ -41,7 +41,7 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
 lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   members <- source_members(x, ours)
   at <- match_keys(members$values, table[[theirs]], theirs, call = call)
-  if (isTRUE(x$engine$dialect$flat)) {
+  if (nrow(table) <= x$engine$dialect$most_mapped %||% 0L) {
     made <- mapped_columns(x, table, ours, theirs)
     made$unmatched <- function() unmatched_members(members, at)
     return(made)

@@ -202,6 +202,8 @@ exact_digits <- function(values) {
 text_leaf <- function(x, tree, column) {
   plain <- is.null(tree$letters) && is.null(column$levels)
   if (plain && tree$node == "compare" && tree$op %in% c("==", "!=", "<", "<=", ">", ">=")) {
+    in_order <- x$engine$dialect$in_order
+    if (!is.null(in_order) && !tree$op %in% c("==", "!=")) column$value <- in_order(column$value)
     return(sql(column$value, " ", sql_operator(tree$op), " ", bound(enc2utf8(tree$value))))
   }
   if (plain && tree$node == "among") return(among_texts(x, column$value, tree$values))
@@ -264,9 +266,15 @@ usable_amount <- function(x, name) {
 }
 
 # The rows of a question: what is selected of entries by name (pieces, with the joins they need),
-# and what is made of it.
+# and what is made of it. `fold` says how rows of further groups are put together, where entries
+# must be grouped by more than is asked for.
 asked_rows <- function(x, inner, outer, used, joins = NULL, group = NULL, order = NULL,
-                       limit = NULL, rows = FALSE) {
+                       limit = NULL, rows = FALSE, fold = NULL) {
+  beside <- if (!is.null(fold)) keys_beside(x, inner, group)
+  if (length(beside) > 0) {
+    rows <- asked_rows(x, c(inner, beside), outer, used, joins, c(group, names(beside)))
+    return(folded_rows(rows, group, fold))
+  }
   if (isTRUE(x$engine$dialect$flat)) {
     return(asked_flat(x, inner, outer, used, group, order, limit))
   }

@@ -46,7 +46,11 @@ worked_out_in_engine <- function(x, name, tree, call) {
   out$hidden <- setdiff(x$hidden, name)
   column <- worked_out_sql(x, tree)
   # Without joins, what it is worked out of is written out each time, as it is then.
-  if (isTRUE(x$engine$dialect$flat)) column$made <- function(ledger) worked_out_sql(x, tree)$value
+  if (!is.null(x$engine$dialect$mapped) && is.null(column$join)) {
+    before <- x
+    before$maps_always <- TRUE
+    column$made <- function(ledger) worked_out_sql(before, tree)$value
+  }
   column$name <- name
   column$declared <- NULL
   out$columns[[name]] <- column
@@ -177,10 +181,10 @@ text_sql <- function(x, tree) {
 
 # A column from a table of texts from the members of another: LEFT JOIN of bound values.
 mapped_sql <- function(x, base, mapping) {
-  if (!is.null(x$engine$dialect$mapped)) {
-    now <- mapping()
+  most <- if (isTRUE(x$maps_always)) Inf else x$engine$dialect$most_mapped %||% -1L
+  if (most >= 0L && length((now <- mapping())$from) <= most) {
     return(list(type = "text", value = x$engine$dialect$mapped(base$value, "text", now$from,
-                                                               now$to)))
+                                                               now$to), joins = base$joins))
   }
   name <- next_join(x)
   piece <- function(ledger) {

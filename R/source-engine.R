@@ -141,8 +141,10 @@ done_with_engine <- function(engine) {
   })
 }
 
-# Asks again, a few times, where entries came or went between the statements of a question. It is
-# the outermost question that begins anew.
+while_still.engine_ledger <- function(x, ask) asked_while_still(ask)
+
+# Where an engine keeps no snapshot, entries may come or go between the statements of a question; it
+# is the outermost one that begins anew, a few times.
 asked_while_still <- function(ask) {
   for (try in seq_len(most_times_asked)) {
     out <- tryCatch(list(ask()), rollingledger_error_moved = function(e) e)

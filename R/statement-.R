@@ -206,8 +206,13 @@ statement <- with_fields("statement", function(x, per, by, ..., span, spans, on,
 
 row_columns <- c("period", "from", "to", "complete")
 
-# The statement that a record asks for.
+# The statement that a record asks for, of entries that are the same all the while.
 answer_statement <- function(x, asked, call = caller_env()) {
+  force(call)
+  while_still(x, function() answered_statement(x, asked, call))
+}
+
+answered_statement <- function(x, asked, call) {
   answering(x)
   question <- new_question(source_facts(x)$given, asked)
   plan <- plan_of(x, asked, call)

@@ -17,9 +17,14 @@ step_taken <- function(verb, frame = caller_env()) {
 }
 
 take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
-  action <- verb_actions[[verb]]
-  check_statement(s, needs = action$needs, own = FALSE, call = call)
+  force(call)
+  check_statement(s, needs = verb_actions[[verb]]$needs, own = FALSE, call = call)
   x <- plan_ledger(attr(s, "plan"))
+  while_still(x, function() step_taken_of(s, x, verb, asked, call, tables))
+}
+
+step_taken_of <- function(s, x, verb, asked, call, tables) {
+  action <- verb_actions[[verb]]
   answering(x, attr(s, "plan")$id)
   s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)

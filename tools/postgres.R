@@ -60,3 +60,64 @@ duckdb_library_here <- function(root = ".") {
                     "node-bindings-linux-x64", "libduckdb.so")
   if (file.exists(path)) normalizePath(path)
 }
+
+# PostgreSQL over servers: one that is asked, and others on which the partitions of its tables lie.
+# list(at, parts, stop()); NULL where PostgreSQL is not installed.
+start_postgres_over_servers <- function(parts = 2L) {
+  at <- start_postgres()
+  if (is.null(at)) return(NULL)
+  of <- lapply(seq_len(parts), function(i) start_postgres())
+  con <- connect_postgres(at)
+  on.exit(DBI::dbDisconnect(con))
+  run <- function(...) DBI::dbExecute(con, sprintf(...))
+  run("CREATE EXTENSION postgres_fdw")
+  for (i in seq_along(of)) {
+    # What a row costs on its way tells the planner that sums are better made over there.
+    run(paste("CREATE SERVER part_%d FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1',",
+              "port '%d', dbname 'postgres', fdw_tuple_cost '10', fetch_size '10000',",
+              "async_capable 'true')"), i, of[[i]]$port)
+    run("CREATE USER MAPPING FOR CURRENT_USER SERVER part_%d OPTIONS (user 'ferry')", i)
+  }
+  list(at = at, parts = of, stop = function() {
+    at$stop()
+    for (part in of) part$stop()
+  })
+}
+
+connect_postgres <- function(at) {
+  DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = at$port, user = at$user,
+                 dbname = at$database, check_interrupts = TRUE)
+}
+
+# Writes a data frame as a table partitioned by a day over the servers: each has its stretch of
+# days, the last also the rows without one.
+put_over_servers <- function(cluster, table, name, day, cuts = NULL) {
+  n <- length(cluster$parts)
+  days <- sort(unique(table[[day]]))
+  if (is.null(cuts)) cuts <- days[ceiling(seq_len(n - 1) * length(days) / n)]
+  cuts <- as.Date(cuts)
+  con <- connect_postgres(cluster$at)
+  on.exit(DBI::dbDisconnect(con))
+  run <- function(con, ...) suppressMessages(DBI::dbExecute(con, sprintf(...)))
+  quoted <- function(name) paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\"")
+  types <- DBI::dbDataType(con, table)
+  columns <- paste(quoted(names(table)), types, collapse = ", ")
+  run(con, "DROP TABLE IF EXISTS %s CASCADE", quoted(name))
+  run(con, "CREATE TABLE %s (%s) PARTITION BY RANGE (%s)", quoted(name), columns, quoted(day))
+  at <- findInterval(table[[day]], cuts) + 1L
+  at[is.na(at)] <- n
+  for (i in seq_len(n)) {
+    there <- connect_postgres(cluster$parts[[i]])
+    DBI::dbWriteTable(there, name, table[at == i, , drop = FALSE], overwrite = TRUE,
+                      field.types = types)
+    run(there, "CREATE INDEX ON %s (%s)", quoted(name), quoted(day))
+    run(there, "ANALYZE %s", quoted(name))
+    DBI::dbDisconnect(there)
+    bounds <- if (i == n) "DEFAULT" else sprintf(
+      "FOR VALUES FROM (%s) TO ('%s')", if (i == 1) "MINVALUE" else sprintf("'%s'", cuts[i - 1]),
+      cuts[i])
+    run(con, "CREATE FOREIGN TABLE %s PARTITION OF %s %s SERVER part_%d OPTIONS (table_name '%s')",
+        quoted(paste0(name, "_", i)), quoted(name), bounds, i, gsub("'", "''", name))
+  }
+  run(con, "ANALYZE %s", quoted(name))
+}

@@ -40,3 +40,32 @@ open_clickhouse_here <- function() {
          server$tools$put_into_shards(at, table, name)
        }, close = function() NULL)
 }
+
+# PostgreSQL over servers, started once in this process.
+servers_here <- function() {
+  testthat::skip_if_not_installed("RPostgres")
+  if (is.null(server$servers)) {
+    if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
+    tools <- new.env()
+    sys.source(tools_here(), tools)
+    started <- tools$start_postgres_over_servers()
+    if (is.null(started)) testthat::skip("PostgreSQL is not installed")
+    server$servers_tools <- tools
+    server$servers <- started
+    reg.finalizer(tools, function(tools) server$servers$stop(), onexit = TRUE)
+  }
+  server$servers
+}
+
+# Entries lie on two servers, by their days; a table without days lies on the one that is asked.
+open_servers_here <- function() {
+  at <- servers_here()
+  con <- server$servers_tools$connect_postgres(at$at)
+  list(con = con, run = function(sql) suppressMessages(DBI::dbExecute(con, sql)),
+       put = function(table, name = "fares") {
+         if ("sailed_on" %in% names(table)) {
+           return(server$servers_tools$put_over_servers(at, table, name, "sailed_on"))
+         }
+         DBI::dbWriteTable(con, name, table, overwrite = TRUE)
+       }, close = function() DBI::dbDisconnect(con))
+}

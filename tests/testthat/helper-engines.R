@@ -51,7 +51,7 @@ duckdb_connection_here <- function(path = ":memory:") {
 }
 
 engine_names <- if (identical(Sys.getenv("ROLLINGLEDGER_CLUSTERS"), "yes"))
-  c("ClickHouse") else c("SQLite", "PostgreSQL", "DuckDB")
+  c("ClickHouse", "PostgreSQL over servers")[nzchar(Sys.getenv("ONLY")) + 1:(2 - nzchar(Sys.getenv("ONLY")))] else c("SQLite", "PostgreSQL", "DuckDB")
 
 # list(con, put(table, name), run(sql), label): `put` writes a data frame as a table.
 open_engine_here <- function(engine) {
