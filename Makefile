@@ -9,7 +9,8 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo test test-page test-engines fuzz bench screenshots check install document clean
+.PHONY: demo test test-page test-engines test-cluster drill fuzz bench bench-cluster screenshots \
+  check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -24,6 +25,9 @@ test-page: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
 test-engines: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
+# Clusters: two shards of ClickHouse, and PostgreSQL over three servers, of our own.
+test-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) cluster $(ROUNDS)
 
 # Random questions against the slow engine of tests/oracle, for as long as asked; the smallest
 # question that fails is printed.

@@ -324,9 +324,7 @@ check_shards <- function(engine, place, answered) {
 clickhouse_settled <- function(engine) {
   if (isTRUE(engine$failed) || is.null(engine$token)) return(invisible())
   if (identical(clickhouse_token(engine), engine$token)) return(invisible())
-  refuse("moved", c(
-    sprintf("Entries of %s came in or went while the question was asked.", engine$label),
-    i = "Its figures might not agree with one another, so there are none: ask again."), call = NULL)
+  refuse_moved(engine)
 }
 
 # How many shards there are, and on which days they end, where these differ: a copy may lag behind.

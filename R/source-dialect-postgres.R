@@ -21,6 +21,7 @@ postgres_dialect <- list(
     if (!is.null(spread) && (is.null(known) || identical(known$from, spread$from))) {
       engine$dialect <- postgres_spread_dialect(spread)
       if (engine$ours) group_over_there(engine)
+      if (is.null(known) && engine$ours) engine$token <- engine$dialect$token(engine)
     }
     if (is.null(engine$dialect$spread)) out else with_collations(engine, relation, out)
   },

@@ -115,7 +115,8 @@ open_engine <- function(engine) {
                               function(e) begun_anew(engine, e))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
     token <- if (engine$ours) engine$dialect$token(engine)
-    if (is.null(token) || !identical(token, engine$token)) {
+    engine$renewed <- is.null(token) || !identical(token, engine$token)
+    if (engine$renewed) {
       engine$stamp <- engine$stamp + 1L
       engine$evidence <- list()
     }
@@ -139,6 +140,12 @@ done_with_engine <- function(engine) {
            error = function(e) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   })
+}
+
+refuse_moved <- function(engine) {
+  refuse("moved", c(
+    sprintf("Entries of %s came in or went while the question was asked.", engine$label),
+    i = "Its figures might not agree with one another, so there are none: ask again."), call = NULL)
 }
 
 while_still.engine_ledger <- function(x, ask) asked_while_still(ask)

@@ -5,7 +5,7 @@
 
 # What is known of how a relation is spread, or NULL: list(from, read, keys, parts). `read` names the
 # foreign tables that the planner reads, `keys` columns by which entries are partitioned, `parts` the
-# tables of entries.
+# tables of entries, `servers` where they lie, where these can be asked what changed there.
 postgres_spread <- function(engine, relation) {
   plan <- tryCatch(
     engine_rows(engine, sql("EXPLAIN (FORMAT JSON, VERBOSE) SELECT * FROM ", relation$from,
@@ -14,7 +14,7 @@ postgres_spread <- function(engine, relation) {
   if (is.null(plan)) return(NULL)
   read <- foreign_scans(jsonlite::fromJSON(plan, simplifyVector = FALSE))
   if (length(read) == 0) return(NULL)
-  out <- list(from = relation$from, read = sort(unique(vapply(read, function(one) one$name, ""))))
+  out <- list(from = relation$from, servers = servers_told(engine, read), read = sort(unique(vapply(read, function(one) one$name, ""))))
   if (identical(relation_kind(engine, relation), "p")) {
     rows <- engine_rows(engine, sql(
       "SELECT a.attname AS name FROM pg_catalog.pg_partitioned_table AS p ",
@@ -57,8 +57,15 @@ postgres_spread_dialect <- function(spread) {
     postgres_mapping(value, type, from, to, as_number)
   }
   out$most_mapped <- 1000L
-  # What another server has nothing here tells of.
-  out$token <- function(engine) NULL
+  out$token <- function(engine) token_over_servers(engine, spread$servers)
+  out$end <- function(engine) {
+    # Their entries are those of the first statement that reached them. What was known from before
+    # is of the same, unless something changed since the question began.
+    moved <- !isTRUE(engine$renewed) && !isTRUE(engine$failed) &&
+      !identical(token_over_servers(engine, spread$servers), engine$token)
+    engine_run(engine, "COMMIT")
+    if (moved) refuse_moved(engine)
+  }
   out$evidence <- function(engine, relation) NULL
   out$moment <- function(engine) NULL
   begin <- out$begin
@@ -69,6 +76,43 @@ postgres_spread_dialect <- function(spread) {
   }
   out$says <- function(x, look) sprintf("read from %s", listed(spread$read, most = 8))
   out
+}
+
+# The other servers, where the one that is asked can ask them what changed (dblink); or NULL, and each
+# question looks again.
+servers_told <- function(engine, read) {
+  can <- engine_rows(engine, paste(
+    "SELECT CAST(COUNT(*) AS double precision) AS n FROM pg_catalog.pg_extension",
+    "WHERE extname = 'dblink'"))
+  if (can$n == 0) return(NULL)
+  names <- vapply(read, function(one) paste0(sql_name(one$schema), ".", sql_name(one$name)), "")
+  rows <- engine_rows(engine, sql(
+    "SELECT DISTINCT s.srvname AS name FROM pg_catalog.pg_foreign_table AS f ",
+    "JOIN pg_catalog.pg_foreign_server AS s ON s.oid = f.ftserver WHERE f.ftrelid IN ",
+    "(SELECT CAST(CAST(v.value AS regclass) AS oid) FROM json_array_elements_text(CAST(",
+    bound(json_list(unique(names))), " AS json)) AS v)"))
+  servers <- sort(rows$name)
+  if (is.null(token_over_servers(engine, servers))) NULL else servers
+}
+
+token_over_servers <- function(engine, servers) {
+  if (length(servers) == 0) return(NULL)
+  now <- "CAST(pg_current_snapshot() AS text)"
+  there <- lapply(servers, function(name) {
+    sql("SELECT ", bound(name), " AS s, a FROM dblink(", bound(name),
+        ", 'SELECT CAST(pg_current_snapshot() AS text)') AS t(a text)")
+  })
+  # A failure would end the transaction that it happens in.
+  engine_run(engine, "SAVEPOINT rolling_ledger")
+  failed <- engine$failed
+  rows <- tryCatch(
+    engine_rows(engine, sql("SELECT '' AS s, ", now, " AS a UNION ALL ",
+                            sql_list(there, " UNION ALL "))),
+    rollingledger_error_source = function(e) NULL)
+  engine$failed <- failed
+  engine_run(engine, if (is.null(rows)) "ROLLBACK TO SAVEPOINT rolling_ledger"
+                     else "RELEASE SAVEPOINT rolling_ledger")
+  if (!is.null(rows)) paste(rows$s, rows$a, collapse = "; ")
 }
 
 # Off by default, and ended with the transaction.

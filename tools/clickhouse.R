@@ -5,8 +5,8 @@
 # list(ports, addresses, folder, stop(), stop_shard(i, how), start_shard(i), run(i, text)); NULL
 # where ClickHouse is not installed. `users` is XML of further profiles and users.
 start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NULL) {
-  program <- Sys.which(c("clickhouse-server", "clickhouse"))
-  program <- program[nzchar(program)]
+  program <- c(Sys.which(c("clickhouse-server", "clickhouse")), "/usr/sbin/clickhouse-server")
+  program <- unname(program[nzchar(program) & file.exists(program)])
   if (length(program) == 0) return(NULL)
   folder <- tempfile("rolling-ledger-clickhouse-", tmpdir = "/tmp")
   dir.create(folder, mode = "0755")

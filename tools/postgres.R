@@ -71,6 +71,8 @@ start_postgres_over_servers <- function(parts = 2L) {
   on.exit(DBI::dbDisconnect(con))
   run <- function(...) DBI::dbExecute(con, sprintf(...))
   run("CREATE EXTENSION postgres_fdw")
+  # With it a server can be asked what changed there.
+  run("CREATE EXTENSION dblink")
   for (i in seq_along(of)) {
     # What a row costs on its way tells the planner that sums are better made over there.
     run(paste("CREATE SERVER part_%d FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1',",

@@ -1,5 +1,5 @@
 # Installs what is missing for a purpose, given as the argument: run, test, bench, screenshots,
-# check or document. Debian's built packages serve where we are root on Debian and they are new
+# check, cluster or document. Debian's built packages serve where we are root on Debian and they are new
 # enough; CRAN otherwise. What is there already is left alone.
 
 purpose <- commandArgs(TRUE)[1]
@@ -14,6 +14,8 @@ needs_beyond <- list(
   check = c("bit64", "curl", "DBI", "RSQLite", "knitr", "nanoparquet", "openxlsx",
             "processx", "readxl", "rmarkdown",
             "shiny", "testthat", "withr", "xml2", "yaml"),
+  cluster = c("bit64", "curl", "DBI", "knitr", "processx", "rmarkdown", "testthat", "withr", "yaml",
+              "RPostgres"),
   document = "roxygen2"
 )
 browser <- c(chromium = "chromium", chromedriver = "chromium-driver")
@@ -24,7 +26,7 @@ engines <- c("RPostgres", "adbcdrivermanager", "nanoarrow", "PostgreSQL", "DuckD
 optional <- list(test = c("nanoparquet", "readODS", "chromium", "chromedriver", "pandoc", "tidy",
                           engines),
                  bench = c("chromium", "chromedriver", "shiny", engines),
-                 check = "nanoparquet")
+                 cluster = c("RPostgres", "PostgreSQL", "ClickHouse"), check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)
 
 # What the package itself imports, with the least versions it states.
@@ -119,13 +121,23 @@ if (purpose == "test" && on_debian &&
   run("localedef", c("-i", "de_DE", "-f", "UTF-8", "de_DE.UTF-8"))
 }
 # A server of PostgreSQL, which tests and benchmarks start in a folder of their own.
-if (purpose %in% c("test", "bench")) {
+if (purpose %in% c("test", "bench", "cluster")) {
   has_server <- function() length(Sys.glob("/usr/lib/postgresql/*/bin/pg_ctl")) > 0 ||
     nzchar(Sys.which("pg_ctl"))
   if (!has_server()) {
     debian_install("postgresql", list(package = NA_character_, reason = "a server to be asked"))
   }
   if (!has_server()) missing <- c(missing, "PostgreSQL")
+}
+# Servers of ClickHouse, which are started in folders of their own.
+if (purpose == "cluster") {
+  has_clickhouse <- function() any(nzchar(Sys.which(c("clickhouse-server", "clickhouse")))) ||
+    file.exists("/usr/sbin/clickhouse-server")
+  if (!has_clickhouse()) {
+    debian_install("clickhouse-server", list(package = NA_character_,
+                                             reason = "servers to be asked as a cluster"))
+  }
+  if (!has_clickhouse()) missing <- c(missing, "ClickHouse")
 }
 # From the npm registry: what checks pages for those who use a keyboard or a screen reader, and the
 # library of DuckDB, whose R package takes an hour to build.

@@ -1,7 +1,8 @@
 # Runs all tests and prints each summary and, last, the line for the whole. The argument is the
 # build folder. The core is compiled here without R's headers, with the sanitizers on. A second
 # argument names a part of the R tests, which then run alone: "1/2" is every other file, "explore"
-# those of the page, "engines" those of databases, with all their rounds, or some.
+# those of the page, "engines" those of databases, "cluster" those of clusters, with all their
+# rounds, or some.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 
@@ -88,7 +89,9 @@ run_lint <- function() {
 }
 
 rounds <- commandArgs(TRUE)[3]
-long <- c(explore = "/test-explore-", engines = "/test-source-engines")
+long <- c(explore = "/test-explore-", engines = "/test-source-engines",
+          cluster = "/test-(cluster-.*|source-engines|source-engines-questions)[.]R$")
+if (sub("-.*", "", part) == "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(long)) {
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
   found <- run_r(paste0(part, c("-1/2", "-2/2")))

@@ -50,8 +50,8 @@ duckdb_connection_here <- function(path = ":memory:") {
   con
 }
 
-engine_names <- if (identical(Sys.getenv("ROLLINGLEDGER_CLUSTERS"), "yes"))
-  c("ClickHouse", "PostgreSQL over servers")[nzchar(Sys.getenv("ONLY")) + 1:(2 - nzchar(Sys.getenv("ONLY")))] else c("SQLite", "PostgreSQL", "DuckDB")
+engine_names <- if (nzchar(Sys.getenv("ROLLINGLEDGER_CLUSTERS")))
+  c("ClickHouse", "PostgreSQL over servers") else c("SQLite", "PostgreSQL", "DuckDB")
 
 # list(con, put(table, name), run(sql), label): `put` writes a data frame as a table.
 open_engine_here <- function(engine) {
