@@ -62,7 +62,7 @@ sql_with <- function(piece, pieces) {
     n <- lengths(regmatches(between[i], gregexpr(bound_mark, between[i], fixed = TRUE)))
     parts <- c(parts, list(new_sql(between[i], values[seq_len(n)])),
                if (i <= length(words)) pieces[words[i]])
-    values <- values[-seq_len(n)]
+    values <- values[seq_along(values) > n]
   }
   sql_list(unname(parts), "")
 }
