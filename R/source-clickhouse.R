@@ -29,7 +29,7 @@ clickhouse_settings <- c(
 clickhouse_needed <- setdiff(names(clickhouse_settings), c(
   "wait_end_of_query", "cancel_http_readonly_queries_on_client_close", "max_query_size",
   "max_ast_elements", "max_expanded_ast_elements", "max_ast_depth", "load_balancing",
-  "max_parallel_replicas"))
+  "max_parallel_replicas", "fallback_to_stale_replicas_for_distributed_queries"))
 
 clickhouse_connector <- function(at, call) {
   need_packages("curl", "ask ClickHouse", call)
@@ -86,7 +86,7 @@ settings_that_apply <- function(known, limits, call) {
         i = sprintf("So an answer could be a part of one. Have it set to %s, or readonly to 2.",
                     asked[[differs[1]]])), call = call)
     }
-    return(c(wait_end_of_query = "1"))
+    return(structure(c(wait_end_of_query = "1"), fixed = TRUE))
   }
   c(asked, if (!now["readonly"] %in% "2") c(readonly = "2"))
 }

@@ -237,14 +237,14 @@ watch_clickhouse <- function(engine, relation) {
   engine$token <- clickhouse_token(engine)
 }
 
-# Where the rows of a table lie: list(cluster, schema, name, shards, from). `cluster` is NULL for a
-# table of this server alone.
+# Where the rows of a table lie: list(cluster, schema, name, shards, parts). `cluster` is NULL for a
+# table of this server alone; `parts` is whether its parts tell what changed.
 clickhouse_place <- function(engine, relation) {
   found <- engine_rows(engine, sql(
     "SELECT engine, engine_full FROM system.tables WHERE database = ",
     bound(relation$table$schema), " AND name = ", bound(relation$table$name)))
   place <- c(relation$table[c("schema", "name")],
-             list(shards = 1L, from = relation$from, parts = FALSE))
+             list(shards = 1L, parts = FALSE))
   if (length(found$engine) == 0) return(place)
   place$parts <- grepl("MergeTree$", found$engine)
   if (found$engine != "Distributed") return(place)
@@ -258,6 +258,11 @@ clickhouse_place <- function(engine, relation) {
     "WHERE cluster = ", bound(parts[1])))
   place$shards <- as.integer(rows$n)
   place$parts <- TRUE
+  if (isTRUE(attr(engine$con$settings, "fixed"))) {
+    refuse("connection", c(
+      "The user may change no settings, so the shards that answer cannot be counted.",
+      i = "Have readonly set to 2 for the user: it reads as little, and may say how."), call = NULL)
+  }
   expected <- engine$con$shards
   if (!is.null(expected) && !identical(as.integer(expected), place$shards)) {
     refuse("source", c(
@@ -286,13 +291,15 @@ clickhouse_parts <- function(engine, place) {
   from <- if (is.null(place$cluster)) "system.parts"
           else sql("cluster(", bound(place$cluster), ", system.parts)")
   piece <- sql("SELECT groupArray(concat(partition_id, ' ', toString(rows), ' ', ",
-               "toString(max_block_number), ' ', toString(data_version))) AS p, ",
+               "toString(max_block_number), ' ', toString(CASE WHEN data_version = ",
+               "min_block_number THEN 0 ELSE data_version END))) AS p, ",
                "COUNT(*) AS n FROM ", from, " WHERE active AND database = ", bound(place$schema),
                " AND table = ", bound(place$name))
-  rows <- shard_rows(engine, piece)
+  rows <- if (is.null(place$cluster)) engine_rows(engine, piece) else shard_rows(engine, piece)
   check_shards(engine, place, length(rows$n))
   sort(vapply(rows$p, parts_in_short, "", USE.NAMES = FALSE))
 }
+
 
 # Parts by partition: rows, newest block and version.
 parts_in_short <- function(text) {

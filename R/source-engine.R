@@ -131,15 +131,23 @@ done_with_engine <- function(engine) {
     engine$depth <- max(0L, engine$depth - 1L)
     return(invisible())
   }
+  was_failed <- engine$failed
   on.exit({
     engine$depth <- 0L
     engine$ours <- FALSE
   })
-  # Nothing was changed, so there is nothing to lose where this fails.
-  tryCatch(engine$dialect$end(engine), rollingledger_error_moved = function(e) stop(e),
-           error = function(e) {
-    tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
-  })
+  # Nothing was changed, so in a transaction there is nothing to lose where this fails.
+  failure <- tryCatch({
+    engine$dialect$end(engine)
+    NULL
+  }, error = function(e) e)
+  if (is.null(failure)) return(invisible())
+  if (inherits(failure, "rollingledger_error_moved")) stop(failure)
+  # Without transactions the end is where all that was asked is found to be whole.
+  if (isTRUE(engine$dialect$flat)) {
+    if (!isTRUE(was_failed)) stop(failure)
+  } else tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
+  invisible()
 }
 
 refuse_moved <- function(engine) {

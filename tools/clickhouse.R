@@ -164,7 +164,7 @@ add_to_shard <- function(cluster, table, name, i) {
   if (nrow(table) == 0) return(invisible())
   quoted <- gsub("`", "\\`", gsub("\\", "\\\\", paste0(name, "_here"), fixed = TRUE), fixed = TRUE)
   described <- strsplit(cluster$run(sprintf("DESCRIBE TABLE ferries.`%s`", quoted), i), "\n")[[1]]
-  types <- vapply(strsplit(described, "\t", fixed = TRUE), `[`, "", 2)
+  types <- vapply(strsplit(gsub("\\'", "'", described, fixed = TRUE), "\t", fixed = TRUE), `[`, "", 2)
   reals <- grepl("Float64", types)
   columns <- unname(lapply(table, tabs_text))
   columns[reals] <- lapply(table[reals], bytes_text)

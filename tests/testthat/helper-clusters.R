@@ -67,3 +67,10 @@ open_servers_here <- function() {
          DBI::dbWriteTable(con, name, table, overwrite = TRUE)
        }, close = function() DBI::dbDisconnect(con))
 }
+
+# Texts that could end a literal or a line.
+hostile_texts <- function(n) {
+  letters <- c("'", "\\", "`", "\"", "\n", "\t", "\r", "\b", "\f", ";", "-", ")", "(", "a", "\u00e9",
+               "\U0001f6a2", "%", "{", "/*", "''", "\\'", "x", " ")
+  vapply(seq_len(n), function(i) paste(sample(letters, sample(12, 1), TRUE), collapse = ""), "")
+}

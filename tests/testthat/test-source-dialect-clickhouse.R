@@ -19,12 +19,6 @@ read_literal <- function(literal) {
   paste(out, collapse = "")
 }
 
-hostile_texts <- function(n) {
-  letters <- c("'", "\\", "`", "\"", "\n", "\t", "\r", "\b", "\f", ";", "-", ")", "(", "a", "\u00e9",
-               "\U0001f6a2", "%", "{", "/*", "''", "\\'", "x", " ")
-  vapply(seq_len(n), function(i) paste(sample(letters, sample(12, 1), TRUE), collapse = ""), "")
-}
-
 test_that("literals hold any text and never end early", {
   set.seed(7)
   for (text in c("x'); DROP TABLE fares --", "\\'", "\\", "", hostile_texts(500))) {
