@@ -73,7 +73,11 @@ describe_verb("ledger", asked_of = "source",
   order = field("text", "column of whole numbers by which entries of a day follow each other",
                 value = "COLUMN", more = paste(
     "In a database, where rows have no order of their own: for balance() and for lists of entries.",
-    "Tables have one, by the number of the row; views and queries do not."))
+    "Tables have one, by the number of the row; views and queries do not.")),
+  counts = field("pairs", "in a table of sums by day, what counts entries, such as entries=tickets",
+                 option = "count", value = "COLUMN", many = TRUE, more = paste(
+    "Named text: `entries` is the column that says how many entries a row stands for, other names",
+    "are amounts and how many entries have one. See [ledger_cells()]."))
 )
 
 #' Build a ledger: dated entries, ready to be asked

@@ -32,7 +32,7 @@ tree_slots <- function(tree) {
 }
 
 tree_slot <- function(tree, what) {
-  if (what == "present" && !tree$known$has_missing) what <- "count"
+  if (what == "present" && isFALSE(tree$known$has_missing)) what <- "count"
   c(list(what = what, column = if (what != "count") tree$column, where = tree$where), tree$options)
 }
 

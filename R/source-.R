@@ -68,6 +68,11 @@ source_cells <- function(x, ask, from, to) UseMethod("source_cells")
 # What does not add up, for one slot of `ask`: list(from, to, pointer).
 source_lists <- function(x, ask, slot, from, to) UseMethod("source_lists")
 
+# Whether entries without an amount can be told only by how many have one.
+source_counts_present <- function(x, name) UseMethod("source_counts_present")
+
+source_counts_present.ledger <- function(x, name) FALSE
+
 # Distinct members over windows, where the source counts them itself; or NULL, and lists serve.
 source_distinct <- function(x, ask, slot, windows) UseMethod("source_distinct")
 

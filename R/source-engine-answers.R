@@ -79,8 +79,9 @@ slot_sql <- function(x, slot, name) {
   dialect <- x$engine$dialect
   where <- if (!is.null(slot$where)) condition_sql(x, slot$where)
   if (slot$what == "count" && is.null(where)) {
-    return(list(of = NULL, out = count_out(dialect), decimals = 0L))
+    return(list(of = NULL, out = count_out(x), decimals = 0L))
   }
+  if (is_of_cells(x) && slot$what != "sum") return(count_of_cells(x, slot, where, name))
   column <- if (slot$what != "count") column_sql(x, slot$column)
   facts <- if (slot$what == "sum") source_column(x, slot$column)
   sum <- if (slot$what == "sum") sql_sum(dialect, column, facts, name)
@@ -90,6 +91,16 @@ slot_sql <- function(x, slot, name) {
         else sql("CASE WHEN ", where$piece, " THEN ", sum$of, " END")
   list(of = of, out = sum$out, decimals = if (!is.null(facts) && !facts$exact) -1L
        else facts$decimals %||% 0L, joins = c(where$joins, column$joins))
+}
+
+# Entries, or those with an amount, where each row stands for several.
+count_of_cells <- function(x, slot, where, name) {
+  column <- if (slot$what == "count") x$columns[[x$counts[["entries"]]]]
+            else present_of_cells(x, slot$column)
+  of <- if (is.null(where)) column$value
+        else sql("CASE WHEN ", where$piece, " THEN ", column$value, " END")
+  list(of = of, out = as_double(x$engine$dialect, sprintf("SUM(%s)", name))$text, decimals = 0L,
+       joins = where$joins)
 }
 
 # Rows of a day and a group with the figures of each slot: list(day, codes, slots, decimals).
@@ -153,6 +164,7 @@ end_sql <- function(x) {
 
 source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends = NULL,
                                          limit = NULL) {
+  if (is_of_cells(x)) refuse_of_cells(x, "A list of entries")
   dialect <- x$engine$dialect
   day <- day_sql(x, x$on[[on]])
   key <- row_key_of(x, "A list of entries")
@@ -173,6 +185,7 @@ source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends =
 
 # Only those that are repeated are sent, as many as people can look at.
 source_repeated.engine_ledger <- function(x, on, columns) {
+  if (is_of_cells(x)) refuse_of_cells(x, "A list of repeated entries")
   key <- row_key_of(x, "A list of repeated entries")
   day <- day_sql(x, x$on[[on]])
   sent <- members_sent(x, columns)
@@ -197,7 +210,7 @@ source_repeated.engine_ledger <- function(x, on, columns) {
 repeated_in_lists <- function(x, key, day, sent, used) {
   entries <- asked_flat(
     x, c(list(d = day$value, r = key$piece), sent$of),
-    c(list(n = count_out(x$engine$dialect), d = "toString(groupArray(d))",
+    c(list(n = count_out(x), d = "toString(groupArray(d))",
            r = "toString(groupArray(r))"), sent$out), used, group = names(sent$of),
     having = "COUNT(*) > 1")
   many <- seq_along(entries$n)

@@ -54,22 +54,34 @@ look_at_amounts <- function(x, look, call = NULL, names = names_of_types(x, amou
       inner[[paste0("v", i)]] <- column$value
       outer <- c(outer, amount_checks(dialect, column, paste0("v", i)))
     }
+    for (i in which(base::names(x$counts) %in% names)) {
+      inner[[paste0("p", i)]] <- x$columns[[x$counts[[i]]]]$value
+      outer[[paste0("p", i)]] <- as_double(dialect, sprintf("SUM(p%d)", i))
+    }
     fold <- stats::setNames(ifelse(grepl("^v[0-9]+[md]$", base::names(outer)), "max", "sum"),
                             base::names(outer))
     rows <- asked_rows(x, inner, outer, used, joins, fold = fold)
     for (i in seq_along(names)) {
       facts <- facts_of_amounts(x$columns[[names[i]]] %||% list(), names[i], rows,
                                 paste0("v", i), look$facts$counts$used)
+      if (is_of_cells(x)) facts$has_missing <- missing_of_cells(x, names[i], rows, look)
       assign(names[i], facts, envir = x$looked$columns)
     }
     for (i in seq_along(others)) {
       facts <- plain_facts(x$columns[[others[i]]], others[i])
       held <- as.double(rows[[paste0("o", i)]])
-      facts$has_missing <- held < look$facts$counts$used
+      facts$has_missing <- is_of_cells(x) || held < look$facts$counts$used
       facts$is_blank <- held == 0
       assign(others[i], facts, envir = x$looked$columns)
     }
   })
+}
+
+# Whether entries without an amount are among those that cells stand for; unknown where nothing
+# counts them.
+missing_of_cells <- function(x, name, rows, look) {
+  counted <- rows[[paste0("p", match(name, names(x$counts)))]]
+  if (is.null(counted)) NA else as.double(counted) < look$facts$counts$used
 }
 
 # What one look asks of a column of amounts: how many there are, their size, and how many have more

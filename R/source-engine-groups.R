@@ -65,7 +65,7 @@ source_members.engine_ledger <- function(x, name, call = caller_env()) {
 members_counted <- function(x, name) {
   member <- member_sql(x, name)
   rows <- asked_rows(x, list(v = member$of),
-                     list(v = member$out("v"), n = count_out(x$engine$dialect)),
+                     list(v = member$out("v"), n = count_out(x)),
                      used_sql(x, names(x$on)[1]), member$joins, group = "v", fold = "rows")
   values <- member$back(rows$v)
   counts <- as.double(rows$n)

@@ -2,15 +2,15 @@
 # SQL, conditions as trees, and what was found at the last look (source-engine-look.R).
 #
 # list(engine, relation, label, columns, hidden, keeps, parent, on, until, calendar, units, given,
-# asked, told, row_key, handle, looked, lookups). A column is list(name, type, value, ...): its type
+# asked, told, row_key, handle, looked, lookups, counts). A column is list(name, type, value, ...): its type
 # of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for decimals,
 # `levels` in their order, `joins` names of joins, or how it is put together at each look (`part`).
 
 #' @rdname ledger
 #' @export
 #' @include question-fields.R
-ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order, until,
-                                                       calendar, as_of, where, columns, units,
+ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order, counts,
+                                                       until, calendar, as_of, where, columns, units,
                                                        amounts, time_zone, missing) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
@@ -79,6 +79,9 @@ new_engine_ledger <- function(engine, relation, given, call) {
     else x$columns[[name]] <- column
   }
   x["row_key"] <- list(engine_row_key(x, given$order, described$name, call))
+  x$counts <- check_counts(given$counts, described, call)
+  x$hidden <- unname(x$counts) %||% character()
+  if (is_of_cells(x) && !is.null(given$until)) refuse_of_cells(x, "{until}", call)
   if (isTRUE(engine$dialect$flat)) {
     # Names of our own, in a statement whose columns are those of the table.
     x$mark <- "rl_"

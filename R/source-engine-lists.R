@@ -2,6 +2,7 @@
 # group; distinct members counted by the engine itself where windows are plain periods.
 
 source_lists.engine_ledger <- function(x, ask, slot, from, to) {
+  check_list_of_cells(x, slot)
   key <- rlang::hash(list("lists", ask$on, ask$by, ask$where, slot_key(slot)))
   days <- grown_days(x, key, from, to)
   from <- days$from
@@ -40,6 +41,7 @@ distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
 # Where windows are plain periods, members are counted by the engine: each day is given the number
 # of its period, and what comes back is a row for each period and group.
 source_distinct.engine_ledger <- function(x, ask, slot, windows) {
+  check_list_of_cells(x, slot)
   known <- unique(data.frame(from = windows$from, to = windows$to))
   known <- known[!is.na(known$from) & !is.na(known$to) & known$from <= known$to, ]
   sets <- periods_apart(known$from, known$to)
@@ -183,7 +185,7 @@ every_amount <- function(x, slot, day, sent, day_out, used, joins) {
   amount <- member_sql(x, slot$column)
   rows <- asked_rows(x, c(day, sent$of, list(v = amount$of)),
                      c(day_out, sent$out, list(v = as_double(x$engine$dialect, "v"),
-                                               n = count_out(x$engine$dialect))), used(),
+                                               n = count_out(x))), used(),
                      c(joins, amount$joins), group = c("d", names(sent$of), "v"), fold = "rows")
   at <- rep(seq_along(rows$n), as.integer(rows$n))
   rows <- lapply(rows, function(column) column[at])

@@ -200,7 +200,7 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
   used <- used %||% no_conditions
   rows <- asked_rows(x, c(list(d = day), flags),
                      c(list(d = dialect$day_out("d", type)), stats::setNames(nm = names(flags)),
-                       list(n = count_out(dialect))),
+                       list(n = count_out(x))),
                      used, group = c("d", names(flags)), limit = most_days + 1,
                      fold = c(n = "sum"))
   if (length(rows$n) > most_days) {
@@ -219,8 +219,6 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
 }
 
 most_days <- 1e6
-
-count_out <- function(dialect) as_double(dialect, "COUNT(*)")$text
 
 refuse_engine_days <- function(name, text, call) {
   refuse("date", c(
@@ -306,7 +304,7 @@ base_with_days <- function(x, name, parent) {
   day <- day_sql(x, x$on[[name]])
   rows <- asked_rows(x, list(d = day$value),
                      list(d = x$engine$dialect$day_out("d", day$type),
-                          n = count_out(x$engine$dialect)), used, day$joins, group = "d", fold = c(n = "sum"))
+                          n = count_out(x)), used, day$joins, group = "d", fold = c(n = "sum"))
   days <- x$engine$dialect$day_back(rows$d)
   good <- !is.na(days) & days <= parent$as_of
   new_base(days[good], as.double(rows$n[good]))
@@ -354,7 +352,8 @@ version_text <- function(x, look) {
 }
 
 says_of_engine <- function(x, look) {
-  c(days_said(x), if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
+  c(days_said(x), if (is_of_cells(x)) sprintf("sums of days, entries counted by `%s`",
+                                              x$counts[["entries"]]), if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
 }
 
 days_said <- function(x) {

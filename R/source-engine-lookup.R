@@ -253,7 +253,7 @@ unmatched_in_table <- function(x, ours, relation, on, key, name) {
         " ON ", on),
     sql_all(c(used$pieces, list(sql(key$value, " IS NULL")))))
   rows <- engine_rows(x$engine, sql_select(
-    list(v = member$out("v"), n = count_out(x$engine$dialect)), sql("(", entries, ") AS e"),
+    list(v = member$out("v"), n = count_out(x)), sql("(", entries, ") AS e"),
     group = "v", limit = 10000))
   list(values = member$back(rows$v), entries = sum(as.double(rows$n)))
 }

@@ -50,6 +50,7 @@ day_sql <- function(x, name) {
 member_sql <- function(x, name) {
   dialect <- x$engine$dialect
   column <- column_sql(x, name)
+  check_column_of_cells(x, name, "A list of the values of")
   if (column$type %in% day_types) {
     day <- day_sql(x, name)
     return(list(of = day$value, out = function(alias) dialect$day_out(alias, day$type),
@@ -104,9 +105,11 @@ condition_sql <- function(x, tree) {
 leaf_sql <- function(x, tree) {
   column <- column_sql(x, tree$column)
   if (tree$node == "missing") {
+    check_column_of_cells(x, tree$column, "A condition on")
     value <- if (column$type %in% day_types) readable_day(x, tree$column) else column$value
     return(list(piece = sql(value, " IS NULL"), joins = column$joins))
   }
+  check_column_of_cells(x, tree$column, "A condition on")
   piece <- if (column$type %in% day_types) day_leaf(x, tree)
            else if (column$type == "flag") flag_leaf(column$value, tree)
            else if (column$type %in% amount_types) amount_leaf(x, tree, column)
@@ -270,6 +273,7 @@ usable_amount <- function(x, name) {
 # must be grouped by more than is asked for.
 asked_rows <- function(x, inner, outer, used, joins = NULL, group = NULL, order = NULL,
                        limit = NULL, rows = FALSE, fold = NULL) {
+  if (is.null(inner$entries_counted)) inner <- c(inner, entries_counted(x))
   beside <- if (!is.null(fold)) keys_beside(x, inner, group)
   if (length(beside) > 0) {
     rows <- asked_rows(x, c(inner, beside), outer, used, joins, c(group, names(beside)))

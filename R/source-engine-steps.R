@@ -108,6 +108,7 @@ real_literal <- function(dialect, value) {
 }
 
 column_calculated <- function(x, name) {
+  check_column_of_cells(x, name, "A column worked out of")
   column <- column_sql(x, name)
   facts <- source_column(x, name)
   if (!facts$exact) {

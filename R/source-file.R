@@ -8,7 +8,7 @@ ledger.character <- with_fields("ledger", function(source, on, ..., until, calen
                                                    time_zone,
                                                    missing, number_format, format, separator,
                                                    encoding, sheet, cells, hold, table, query,
-                                                   order) {
+                                                   order, counts) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
   x <- ledger_of_place(source, given_to_ledger(rlang::current_env()), asked)
@@ -22,6 +22,10 @@ ledger_of_place <- function(source, given, asked, measured = NULL, spoken = NULL
   for (name in c("table", "query")) if (!is.null(given[[name]])) {
     refuse("choice", sprintf("{%s} is for databases, and %s is a file.", name, source[1]),
            arg = name, call = call)
+  }
+  if (!is.null(given$counts) && !isFALSE(given$hold)) {
+    refuse("choice", c("{counts} is for tables of days, in a database or in files left in place.",
+                       i = "Say {hold = FALSE} beside it."), arg = "counts", call = call)
   }
   if (isFALSE(given$hold)) return(ledger_of_files_left(source, given, asked, call))
   ledger_of_files(source, given, asked, measured, spoken, call)

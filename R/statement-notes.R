@@ -81,13 +81,22 @@ missing_notes <- function(plan) {
   lacking <- Filter(function(leaf) isTRUE(leaf$known$has_missing), measure_leaves(plan$measures))
   measured <- unique(lapply(lacking, function(leaf) leaf[c("column", "where")]))
   unlist(lapply(measured, function(leaf) {
-    missing <- list(node = "missing", column = leaf$column)
-    where <- both_conditions(leaf$where, missing)
-    absent <- held_in_spans(plan, list(list(what = "count", column = NULL, where = where)))
+    absent <- entries_without(plan, leaf)
     if (absent == 0) return(NULL)
     sprintf("%s without %s %s left out of it.", count_text(absent, "entry", "entries"),
             with_article(leaf$column), if (absent == 1) "is" else "are")
   }))
+}
+
+entries_without <- function(plan, leaf) {
+  count <- function(what, column, where) list(what = what, column = column, where = where)
+  if (source_counts_present(plan_ledger(plan), leaf$column)) {
+    both <- list(count("count", NULL, leaf$where), count("present", leaf$column, leaf$where))
+    held <- held_in_spans(plan, both)
+    return(held[[1]] - held[[2]])
+  }
+  where <- both_conditions(leaf$where, list(node = "missing", column = leaf$column))
+  held_in_spans(plan, list(count("count", NULL, where)))
 }
 
 # Figures of slots over all days of the statement, days of several spans counted once.
