@@ -133,6 +133,9 @@ postgres_dialect <- list(
   },
   problem = function(message) {
     if (grepl("nterrupted", message)) return("stopped")
+    # Another server, asked by the one that is asked.
+    if (grepl("could not connect to server \"|remote SQL command|could not establish connection",
+              message)) return("part")
     if (grepl(paste("server closed the connection|terminating connection|connection to server|",
                     "no connection to the server|could not receive data|could not send data|",
                     "Invalid or closed|connection not open|SSL connection has been closed",

@@ -110,7 +110,7 @@ open_engine <- function(engine) {
     engine$depth <- 1L
     engine$failed <- FALSE
     opened <- FALSE
-    on.exit(if (!opened) engine$depth <- 0L)
+    on.exit(if (!opened) not_opened(engine))
     engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
                               function(e) begun_anew(engine, e))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
@@ -124,6 +124,14 @@ open_engine <- function(engine) {
     opened <- TRUE
   } else engine$depth <- engine$depth + 1L
   invisible(engine)
+}
+
+not_opened <- function(engine) {
+  engine$depth <- 0L
+  if (engine$ours && !isTRUE(engine$dialect$flat)) {
+    tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
+  }
+  engine$ours <- FALSE
 }
 
 done_with_engine <- function(engine) {

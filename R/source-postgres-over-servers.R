@@ -108,7 +108,7 @@ token_over_servers <- function(engine, servers) {
   rows <- tryCatch(
     engine_rows(engine, sql("SELECT '' AS s, ", now, " AS a UNION ALL ",
                             sql_list(there, " UNION ALL "))),
-    rollingledger_error_source = function(e) NULL)
+    rollingledger_error = function(e) NULL)
   engine$failed <- failed
   engine_run(engine, if (is.null(rows)) "ROLLBACK TO SAVEPOINT rolling_ledger"
                      else "RELEASE SAVEPOINT rolling_ledger")

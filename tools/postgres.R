@@ -1,7 +1,7 @@
 # A PostgreSQL server of our own for tests and benchmarks: in a temporary folder, on a free port of
 # loopback, run by an ordinary user, and stopped by its own id.
 
-# list(port, user, database, folder, pid, stop); NULL where PostgreSQL is not installed.
+# list(port, user, database, folder, pid, restart, halt, resume, stop); NULL where PostgreSQL is not installed.
 start_postgres <- function(settings = character()) {
   programs <- postgres_programs()
   if (is.null(programs)) return(NULL)
@@ -39,6 +39,11 @@ start_postgres <- function(settings = character()) {
        restart = function(how = "fast") {
          run("pg_ctl", c("-D", data, "-m", how, "-w", "-o", shQuote(options), "-l",
                          file.path(folder, "server.log"), "restart"))
+       },
+       halt = function() run("pg_ctl", c("-D", data, "-m", "immediate", "-w", "stop")),
+       resume = function() {
+         run("pg_ctl", c("-D", data, "-w", "-o", shQuote(options), "-l",
+                         file.path(folder, "server.log"), "start"))
        },
        stop = function() {
          run("pg_ctl", c("-D", data, "-m", "immediate", "-w", "stop"))
