@@ -109,7 +109,9 @@ clickhouse_dialect <- list(
   moment = function(engine) NULL,
   says = function(x, look) clickhouse_says(x, look),
   problem = function(message) {
-    if (grepl("nterrupted|Code: 394[,.]", message)) return("stopped")
+    if (grepl("nterrupted|aborted by an application callback|Code: 394[,.]", message)) {
+      return("stopped")
+    }
     if (grepl(clickhouse_lost, message)) return("lost")
     if (grepl(clickhouse_shard_lost, message)) "part" else ""
   }

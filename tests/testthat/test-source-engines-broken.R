@@ -1,42 +1,5 @@
 # Engines that are stopped, lost, slow, without rights or without room.
 
-# A process of R that asks a question of an engine which takes long; it says "asking" first and
-# "stopped" where the interruption reached it, and then answers once more.
-long_question <- function(connect, slow, quick) {
-  code <- c(
-    sprintf(".libPaths(%s)", paste(deparse(.libPaths()), collapse = "")),
-    "options(rlib_message_verbosity = 'quiet'); suppressMessages(library(rollingledger))",
-    connect,
-    "x <- ledger(con, query = quick, on = 'day')",
-    "y <- x; y$relation$from <- sprintf('(%s)', slow); y$looked <- new.env()",
-    "cat('asking\\n')",
-    "r <- tryCatch({ statement(y, n = entries()); 'answered' }, interrupt = function(e) 'stopped')",
-    "cat(r, '\\n')",
-    "cat(statement(x, n = entries())$n, '\\n')")
-  file <- withr::local_tempfile(lines = c(sprintf("quick <- %s; slow <- %s", deparse(quick),
-                                                  deparse(slow)), code), fileext = ".R")
-  p <- processx::process$new(file.path(R.home("bin"), "Rscript"), c("--no-init-file", file),
-                             stdout = "|", stderr = "2>&1")
-  on.exit(p$kill())
-  said <- ""
-  until <- function(word, seconds) {
-    end <- Sys.time() + seconds
-    while (!grepl(word, said) && Sys.time() < end && (p$is_alive() || p$is_incomplete_output())) {
-      p$poll_io(200)
-      said <<- paste0(said, p$read_output())
-    }
-    grepl(word, said)
-  }
-  if (!until("asking", 60)) return(list(said = said, seconds = NA))
-  Sys.sleep(1)
-  began <- Sys.time()
-  p$interrupt()
-  until("stopped|answered", 60)
-  seconds <- as.numeric(Sys.time() - began, units = "secs")
-  p$wait(20000)
-  list(said = paste0(said, p$read_output()), seconds = seconds)
-}
-
 expect_no_match_anywhere <- function(word, what) {
   expect_false(any(grepl(word, utils::capture.output(str(what)), fixed = TRUE)))
 }
