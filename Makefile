@@ -42,6 +42,8 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/files.R
 	@$(WITH) $(R) bench/explore.R
 	@$(WITH) $(R) bench/engines.R
+bench-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
+	@$(WITH) $(R) bench/cluster.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

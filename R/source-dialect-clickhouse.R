@@ -80,6 +80,13 @@ clickhouse_dialect <- list(
       "iso timed" = sql("CAST(nullIf(SUBSTR(", value, ", 12, 2), '') AS Nullable(Int32))"),
       instant = sql("toHour(", value, ", ", bound(zone), ")"))
   },
+  # The place of a day in a list; none is 0.
+  period = function(day, numbers, from, to) {
+    first <- min(from)
+    of <- integer(max(to) - first + 1L)
+    for (i in seq_along(numbers)) of[seq.int(from[i], to[i]) - first + 1L] <- numbers[i]
+    sql("[", paste(of, collapse = ", "), "][", day, sprintf(" - %d]", first - 1L))
+  },
   among = function(value, texts) {
     texts <- unique(texts[!is.na(texts)])
     if (length(texts) == 0) return(sql("CASE WHEN ", value, " IS NULL THEN NULL ELSE 0 END"))
@@ -299,7 +306,14 @@ clickhouse_parts <- function(engine, place) {
                " AND table = ", bound(place$name))
   rows <- if (is.null(place$cluster)) engine_rows(engine, piece) else shard_rows(engine, piece)
   check_shards(engine, place, length(rows$n))
-  sort(vapply(rows$p, parts_in_short, "", USE.NAMES = FALSE))
+  told <- sort(rows$p)
+  # Mostly they are those of last time.
+  known <- engine$parts_told[[place$name]]
+  if (!identical(known$told, told)) {
+    known <- list(told = told, short = sort(vapply(told, parts_in_short, "", USE.NAMES = FALSE)))
+    engine$parts_told[[place$name]] <- known
+  }
+  known$short
 }
 
 
@@ -332,6 +346,8 @@ check_shards <- function(engine, place, answered) {
 # At the end of a question: all shards are there, and have what they had.
 clickhouse_settled <- function(engine) {
   if (isTRUE(engine$failed) || is.null(engine$token)) return(invisible())
+  # Where nothing was asked there is nothing that could disagree.
+  if (identical(engine$sent, engine$sent_before)) return(invisible())
   if (identical(clickhouse_token(engine), engine$token)) return(invisible())
   refuse_moved(engine)
 }

@@ -93,6 +93,9 @@ periods_apart <- function(from, to) {
 # periods, by a bound table of their days: list(value, join).
 period_sql <- function(x, day, numbers, from, to) {
   dialect <- x$engine$dialect
+  if (!is.null(dialect$period) && !startsWith(day$type, "iso")) {
+    return(list(value = dialect$period(day$value, numbers, from, to), join = ""))
+  }
   if (length(numbers) <= most_periods_by_halves) {
     order <- order(from)
     return(list(value = period_by_halves(dialect, day, numbers[order], from[order], to[order]),
@@ -146,7 +149,7 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
     entries <- members_of_periods(x, inner, used, c(joins, used$joins), period$join)
     engine_rows(x$engine, sql_select(outer, sql("(", entries, ") AS e"), group = group))
   }
-  rows <- lapply(rows, function(column) column[!is.na(rows$p)])
+  rows <- lapply(rows, function(column) column[!rows$p %in% c(NA, 0)])
   codes <- codes_sent(x, sent, rows)
   meet_groups(x, ask$by, codes)
   list(period = as.integer(rows$p), count = as.double(rows$n),

@@ -109,6 +109,7 @@ open_engine <- function(engine) {
     check_same_process(engine)
     engine$depth <- 1L
     engine$failed <- FALSE
+    engine$sent_before <- engine$sent
     opened <- FALSE
     on.exit(if (!opened) not_opened(engine))
     engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
