@@ -28,6 +28,9 @@ test-engines: $(BUILD)/setup-test $(BUILD)/installed
 # Clusters: two shards of ClickHouse, and PostgreSQL over three servers, of our own.
 test-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) cluster $(ROUNDS)
+# What a cluster does when parts of it fail.
+drill: $(BUILD)/setup-cluster $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/drill.R
 
 # Random questions against the slow engine of tests/oracle, for as long as asked; the smallest
 # question that fails is printed.

@@ -20,6 +20,8 @@ clickhouse_settings <- c(
   decimal_check_overflow = "1", aggregate_functions_null_for_empty = "0",
   transform_null_in = "0", extremes = "0", totals_mode = "after_having_exclusive",
   prefer_column_name_to_alias = "0", wait_end_of_query = "1",
+  # A server that works says so all the while; one that says nothing is gone.
+  receive_timeout = "30", send_timeout = "30", connect_timeout = "10",
   cancel_http_readonly_queries_on_client_close = "1", max_query_size = "1000000000",
   max_ast_elements = "10000000", max_expanded_ast_elements = "10000000",
   max_ast_depth = "100000"
@@ -27,9 +29,10 @@ clickhouse_settings <- c(
 
 # Of these the ones by which an answer would be a part of one, or rough, or another.
 clickhouse_needed <- setdiff(names(clickhouse_settings), c(
-  "wait_end_of_query", "cancel_http_readonly_queries_on_client_close", "max_query_size",
-  "max_ast_elements", "max_expanded_ast_elements", "max_ast_depth", "load_balancing",
-  "max_parallel_replicas", "fallback_to_stale_replicas_for_distributed_queries"))
+  "receive_timeout", "send_timeout", "connect_timeout", "wait_end_of_query",
+  "cancel_http_readonly_queries_on_client_close", "max_query_size", "max_ast_elements",
+  "max_expanded_ast_elements", "max_ast_depth", "load_balancing", "max_parallel_replicas",
+  "fallback_to_stale_replicas_for_distributed_queries"))
 
 clickhouse_connector <- function(at, call) {
   need_packages("curl", "ask ClickHouse", call)

@@ -2,9 +2,12 @@
 # its configuration, on free ports of loopback, run by an ordinary user and stopped by its own id.
 # Together they are a cluster "ferries": a shard each.
 
-# list(ports, addresses, folder, stop(), stop_shard(i, how), start_shard(i), run(i, text)); NULL
-# where ClickHouse is not installed. `users` is XML of further profiles and users.
-start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NULL) {
+# list(ports, hosts, folder, pid(i), address(table, i), run(text, i, rows), stop_shard(i, how),
+# start_shard(i), stop()); NULL where ClickHouse is not installed. `profiles` and `users` are XML of
+# further ones; `inside` is what a shard is started by, such as `ip netns exec NAME`; `zones` are time
+# zones of their clocks.
+start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NULL,
+                             inside = list(), zones = rep("UTC", shards)) {
   program <- c(Sys.which(c("clickhouse-server", "clickhouse")), "/usr/sbin/clickhouse-server")
   program <- unname(program[nzchar(program) & file.exists(program)])
   if (length(program) == 0) return(NULL)
@@ -15,7 +18,7 @@ start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NUL
                   dimnames = list(NULL, c("http", "tcp", "between")))
   pids <- rep(NA_integer_, shards)
   for (i in seq_len(shards)) {
-    write_clickhouse_settings(file.path(folder, i), i, hosts, ports, profiles, users)
+    write_clickhouse_settings(file.path(folder, i), i, hosts, ports, profiles, users, zones[i])
   }
   as_user <- character()
   if (identical(Sys.info()[["effective_user"]], "root")) {
@@ -23,9 +26,9 @@ start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NUL
     system2("chown", c("-R", "nobody", folder))
   }
   if (basename(program[1]) == "clickhouse") program <- c(program[1], "server")
-  start <- function(i, inside = NULL) {
+  start <- function(i) {
     at <- file.path(folder, i)
-    command <- c(inside, as_user, program, paste0("--config-file=", file.path(at, "config.xml")))
+    command <- c(if (length(inside) >= i) inside[[i]], as_user, program, paste0("--config-file=", file.path(at, "config.xml")))
     # The shell tells the id of what it becomes.
     line <- sprintf("cd %s && echo $$ > pid && exec %s > out.log 2>&1 < /dev/null", shQuote(at),
                     paste(shQuote(command), collapse = " "))
@@ -105,7 +108,7 @@ clickhouse_run <- function(host, port, text, rows = NULL) {
   said
 }
 
-write_clickhouse_settings <- function(folder, i, hosts, ports, profiles, users) {
+write_clickhouse_settings <- function(folder, i, hosts, ports, profiles, users, zone) {
   dir.create(file.path(folder, "data"), recursive = TRUE)
   shard <- function(k) {
     sprintf("<shard><replica><host>%s</host><port>%d</port></replica></shard>", hosts[k],
@@ -122,7 +125,7 @@ write_clickhouse_settings <- function(folder, i, hosts, ports, profiles, users) 
     sprintf("<path>%s/data/</path><tmp_path>%s/data/tmp/</tmp_path>", folder, folder),
     sprintf("<user_files_path>%s/data/files/</user_files_path>", folder),
     "<users_config>users.xml</users_config><default_profile>default</default_profile>",
-    "<default_database>default</default_database><timezone>UTC</timezone>",
+    sprintf("<default_database>default</default_database><timezone>%s</timezone>", zone),
     "<mark_cache_size>67108864</mark_cache_size><max_connections>100</max_connections>",
     sprintf("<remote_servers><ferries>%s</ferries></remote_servers>", cluster),
     "</yandex>"), file.path(folder, "config.xml"))
