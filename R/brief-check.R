@@ -227,7 +227,7 @@ refuse_query_in_brief <- function() {
 address_below <- function(folder, address) {
   at <- read_address(address, NULL)
   if (!is.null(at$query)) refuse_query_in_brief()
-  if (at$kind == "postgres") return(address)
+  if (at$kind %in% c("postgres", "clickhouse")) return(address)
   root <- paste0(sub("/$", "", real_path(folder)), "/")
   if (!startsWith(real_path(at$path), root)) {
     refuse("brief", c(sprintf("The database %s lies outside of the folder %s.", at$path, folder),

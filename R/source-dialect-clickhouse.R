@@ -160,7 +160,8 @@ clickhouse_name <- function(name) {
 clickhouse_number <- function(type, text) {
   if (is.na(text)) return("CAST(NULL AS Nullable(Float64))")
   plain <- grepl("^-?[0-9]{1,20}([.][0-9]{1,9})?$", text)
-  if (type %in% c("double", "scaled") || !plain || type == "whole" && grepl(".", text, fixed = TRUE)) {
+  broken <- type == "whole" && grepl(".", text, fixed = TRUE)
+  if (type %in% c("double", "scaled") || !plain || broken) {
     return(clickhouse_real(text))
   }
   decimals <- if (grepl(".", text, fixed = TRUE)) nchar(sub("^[^.]*[.]", "", text)) else 0L
@@ -173,8 +174,8 @@ clickhouse_real <- function(text) {
   sprintf("CAST(%s AS Float64)", ifelse(grepl("[.e]", text), text, paste0(text, ".0")))
 }
 
-# What stands for each value, a text or a number, missing where there is nothing: a mapping that goes
-# along with the statement, so that every shard has it.
+# What stands for each value, a text or a number, missing where there is nothing: a mapping that
+# goes along with the statement, so that every shard has it.
 clickhouse_mapping <- function(value, type, from, to, as_number) {
   held <- !is.na(from) & !is.na(to)
   from <- from[held]

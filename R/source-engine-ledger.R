@@ -2,15 +2,17 @@
 # SQL, conditions as trees, and what was found at the last look (source-engine-look.R).
 #
 # list(engine, relation, label, columns, hidden, keeps, parent, on, until, calendar, units, given,
-# asked, told, row_key, handle, looked, lookups, counts). A column is list(name, type, value, ...): its type
-# of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for decimals,
-# `levels` in their order, `joins` names of joins, or how it is put together at each look (`part`).
+# asked, told, row_key, handle, looked, lookups, counts). A column is list(name, type, value, ...):
+# its type of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for
+# decimals, `levels` in their order, `joins` names of joins, or how it is put together at each look
+# (`part`).
 
 #' @rdname ledger
 #' @export
 #' @include question-fields.R
-ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order, counts,
-                                                       until, calendar, as_of, where, columns, units,
+ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order,
+                                                       counts, until, calendar, as_of, where,
+                                                       columns, units,
                                                        amounts, time_zone, missing) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")

@@ -352,8 +352,9 @@ version_text <- function(x, look) {
 }
 
 says_of_engine <- function(x, look) {
-  c(days_said(x), if (is_of_cells(x)) sprintf("sums of days, entries counted by `%s`",
-                                              x$counts[["entries"]]), if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
+  cells <- if (is_of_cells(x)) sprintf("sums of days, entries counted by `%s`",
+                                       x$counts[["entries"]])
+  c(days_said(x), cells, if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
 }
 
 days_said <- function(x) {

@@ -160,9 +160,10 @@ lookup_as_mapping <- function(x, table, ours, theirs, call) {
   held <- new.env(parent = emptyenv())
   read <- function(call = NULL) {
     if (!identical(held$stamp, x$engine$stamp)) {
-      held$frame <- table_of_engine(x, table, call)
-      held$columns <- mapped_columns(x, held$frame, ours, theirs)$columns
-      held$stamp <- x$engine$stamp
+      frame <- table_of_engine(x, table, call)
+      assign("frame", frame, envir = held)
+      assign("columns", mapped_columns(x, frame, ours, theirs)$columns, envir = held)
+      assign("stamp", x$engine$stamp, envir = held)
     }
     held
   }

@@ -1,11 +1,12 @@
-# PostgreSQL whose tables lie, whole or in partitions, on other servers (postgres_fdw, SQL/MED). Each
-# server sums up its own entries where they are grouped by what they are partitioned by, so entries
-# are grouped by that first, always; and what else would keep them from being summed up over there,
-# such as collations and tables that are joined here, is written in another way.
+# PostgreSQL whose tables lie, whole or in partitions, on other servers (postgres_fdw, SQL/MED).
+# Each server sums up its own entries where they are grouped by what they are partitioned by, so
+# entries are grouped by that first, always; and what else would keep them from being summed up over
+# there, such as collations and tables that are joined here, is written in another way.
 
-# What is known of how a relation is spread, or NULL: list(from, read, keys, parts). `read` names the
-# foreign tables that the planner reads, `keys` columns by which entries are partitioned, `parts` the
-# tables of entries, `servers` where they lie, where these can be asked what changed there.
+# What is known of how a relation is spread, or NULL: list(from, read, keys, parts). `read` names
+# the foreign tables that the planner reads, `keys` columns by which entries are partitioned,
+# `parts` the tables of entries, `servers` where they lie, where these can be asked what changed
+# there.
 postgres_spread <- function(engine, relation) {
   plan <- tryCatch(
     engine_rows(engine, sql("EXPLAIN (FORMAT JSON, VERBOSE) SELECT * FROM ", relation$from,
@@ -14,7 +15,8 @@ postgres_spread <- function(engine, relation) {
   if (is.null(plan)) return(NULL)
   read <- foreign_scans(jsonlite::fromJSON(plan, simplifyVector = FALSE))
   if (length(read) == 0) return(NULL)
-  out <- list(from = relation$from, servers = servers_told(engine, read), read = sort(unique(vapply(read, function(one) one$name, ""))))
+  out <- list(from = relation$from, servers = servers_told(engine, read),
+              read = sort(unique(vapply(read, function(one) one$name, ""))))
   if (identical(relation_kind(engine, relation), "p")) {
     rows <- engine_rows(engine, sql(
       "SELECT a.attname AS name FROM pg_catalog.pg_partitioned_table AS p ",
@@ -46,8 +48,8 @@ foreign_scans <- function(node) {
 postgres_spread_dialect <- function(spread) {
   out <- postgres_dialect
   out$spread <- spread
-  # Text of the database's own collation is told apart by its bytes as it is; only for its order must
-  # another be asked for, which no server over there is asked for.
+  # Text of the database's own collation is told apart by its bytes as it is; only for its order
+  # must another be asked for, which no server over there is asked for.
   out$as_text <- function(value, type) sql("CAST(", value, " AS text)")
   out$in_order <- function(value) sql("(", value, " COLLATE \"C\")")
   out$text_of <- function(value, declared) {
@@ -78,8 +80,8 @@ postgres_spread_dialect <- function(spread) {
   out
 }
 
-# The other servers, where the one that is asked can ask them what changed (dblink); or NULL, and each
-# question looks again.
+# The other servers, where the one that is asked can ask them what changed (dblink); or NULL, and
+# each question looks again.
 servers_told <- function(engine, read) {
   can <- engine_rows(engine, paste(
     "SELECT CAST(COUNT(*) AS double precision) AS n FROM pg_catalog.pg_extension",

@@ -4,8 +4,8 @@
 
 # list(ports, hosts, folder, pid(i), address(table, i), run(text, i, rows), stop_shard(i, how),
 # start_shard(i), stop()); NULL where ClickHouse is not installed. `profiles` and `users` are XML of
-# further ones; `inside` is what a shard is started by, such as `ip netns exec NAME`; `zones` are time
-# zones of their clocks.
+# further ones; `inside` is what a shard is started by, such as `ip netns exec NAME`; `zones` are
+# time zones of their clocks.
 start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NULL,
                              inside = list(), zones = rep("UTC", shards)) {
   program <- c(Sys.which(c("clickhouse-server", "clickhouse")), "/usr/sbin/clickhouse-server")
@@ -28,7 +28,8 @@ start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NUL
   if (basename(program[1]) == "clickhouse") program <- c(program[1], "server")
   start <- function(i) {
     at <- file.path(folder, i)
-    command <- c(if (length(inside) >= i) inside[[i]], as_user, program, paste0("--config-file=", file.path(at, "config.xml")))
+    command <- c(if (length(inside) >= i) inside[[i]], as_user, program,
+                 paste0("--config-file=", file.path(at, "config.xml")))
     # The shell tells the id of what it becomes.
     line <- sprintf("cd %s && echo $$ > pid && exec %s > out.log 2>&1 < /dev/null", shQuote(at),
                     paste(shQuote(command), collapse = " "))
@@ -167,7 +168,8 @@ add_to_shard <- function(cluster, table, name, i) {
   if (nrow(table) == 0) return(invisible())
   quoted <- gsub("`", "\\`", gsub("\\", "\\\\", paste0(name, "_here"), fixed = TRUE), fixed = TRUE)
   described <- strsplit(cluster$run(sprintf("DESCRIBE TABLE ferries.`%s`", quoted), i), "\n")[[1]]
-  types <- vapply(strsplit(gsub("\\'", "'", described, fixed = TRUE), "\t", fixed = TRUE), `[`, "", 2)
+  described <- gsub("\\'", "'", described, fixed = TRUE)
+  types <- vapply(strsplit(described, "\t", fixed = TRUE), `[`, "", 2)
   reals <- grepl("Float64", types)
   columns <- unname(lapply(table, tabs_text))
   columns[reals] <- lapply(table[reals], bytes_text)
@@ -177,9 +179,11 @@ add_to_shard <- function(cluster, table, name, i) {
                       paste(of, collapse = ", ")), i)
   cluster$run(sprintf("INSERT INTO ferries.%s FORMAT TabSeparated", stage), i,
               rows = do.call(paste, c(columns, sep = "\t")))
-  cluster$run(sprintf("INSERT INTO ferries.`%s` SELECT %s FROM ferries.%s", quoted, paste(ifelse(
+  shown <- ifelse(
     reals, sprintf("CASE WHEN c%1$d IS NULL THEN NULL ELSE reinterpretAsFloat64(unhex(c%1$d)) END",
-                   seq_along(types)), sprintf("c%d", seq_along(types))), collapse = ", "), stage), i)
+                   seq_along(types)), sprintf("c%d", seq_along(types)))
+  cluster$run(sprintf("INSERT INTO ferries.`%s` SELECT %s FROM ferries.%s", quoted,
+                      paste(shown, collapse = ", "), stage), i)
   cluster$run(sprintf("DROP TABLE ferries.%s", stage), i)
 }
 

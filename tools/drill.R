@@ -1,8 +1,8 @@
-# A drill of failures on two shards of our own: a shard is killed in mid-question, is away, is started
-# again; entries come in on one while it is asked; a copy lags and a clock stands in another zone; and,
-# where this machine has network namespaces, the network between them is slow, loses packets, and is
-# cut. After each step the same questions are asked: each answer is that of memory, or an error.
-# `make drill`.
+# A drill of failures on two shards of our own: a shard is killed in mid-question, is away, is
+# started again; entries come in on one while it is asked; a copy lags and a clock stands in another
+# zone; and, where this machine has network namespaces, the network between them is slow, loses
+# packets, and is cut. After each step the same questions are asked: each answer is that of memory,
+# or an error. `make drill`.
 suppressMessages(library(rollingledger))
 source("tools/clickhouse.R")
 options(rlib_message_verbosity = "quiet")
@@ -98,9 +98,9 @@ entries_come_in <- function(of) {
   for (i in 1:5) {
     row <- tempfile()
     writeLines(do.call(paste, c(lapply(more[i, ], as.character), sep = "\t")), row)
-    later(0.3 * i, sprintf(
-      "curl -s 'http://127.0.0.1:%d/?query=INSERT%%20INTO%%20ferries.fares_here%%20FORMAT%%20TabSeparated' --data-binary @%s",
-      at$ports[2, "http"], row))
+    into <- utils::URLencode("INSERT INTO ferries.fares_here FORMAT TabSeparated")
+    later(0.3 * i, sprintf("curl -s 'http://127.0.0.1:%d/?query=%s' --data-binary @%s",
+                           at$ports[2, "http"], into, row))
   }
   for (round in 1:20) {
     Sys.sleep(0.05)

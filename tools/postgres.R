@@ -1,7 +1,8 @@
 # A PostgreSQL server of our own for tests and benchmarks: in a temporary folder, on a free port of
 # loopback, run by an ordinary user, and stopped by its own id.
 
-# list(port, user, database, folder, pid, restart, halt, resume, stop); NULL where PostgreSQL is not installed.
+# list(port, user, database, folder, pid, restart, halt, resume, stop); NULL where PostgreSQL is not
+# installed.
 start_postgres <- function(settings = character()) {
   programs <- postgres_programs()
   if (is.null(programs)) return(NULL)

@@ -1,6 +1,6 @@
 # Installs what is missing for a purpose, given as the argument: run, test, bench, screenshots,
-# check, cluster or document. Debian's built packages serve where we are root on Debian and they are new
-# enough; CRAN otherwise. What is there already is left alone.
+# check, cluster or document. Debian's built packages serve where we are root on Debian and they are
+# new enough; CRAN otherwise. What is there already is left alone.
 
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(

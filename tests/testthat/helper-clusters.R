@@ -1,5 +1,5 @@
-# Clusters for tests: ClickHouse with two shards, and PostgreSQL whose table is spread over two other
-# servers. With ROLLINGLEDGER_CLUSTERS=yes the tests of engines are of these.
+# Clusters for tests: ClickHouse with two shards, and PostgreSQL whose table is spread over two
+# other servers. With ROLLINGLEDGER_CLUSTERS=yes the tests of engines are of these.
 
 with_clusters <- function() nzchar(Sys.getenv("ROLLINGLEDGER_CLUSTERS"))
 
@@ -70,7 +70,7 @@ open_servers_here <- function() {
 
 # Texts that could end a literal or a line.
 hostile_texts <- function(n) {
-  letters <- c("'", "\\", "`", "\"", "\n", "\t", "\r", "\b", "\f", ";", "-", ")", "(", "a", "\u00e9",
-               "\U0001f6a2", "%", "{", "/*", "''", "\\'", "x", " ")
+  letters <- c("'", "\\", "`", "\"", "\n", "\t", "\r", "\b", "\f", ";", "-", ")", "(", "a",
+               "\u00e9", "\U0001f6a2", "%", "{", "/*", "''", "\\'", "x", " ")
   vapply(seq_len(n), function(i) paste(sample(letters, sample(12, 1), TRUE), collapse = ""), "")
 }

@@ -16,7 +16,8 @@ broken_questions <- list(
   function(x) statement(x, per = "month", by = "route", a = total(fare)) |>
     add_change(a, from = "1 year back") |> add_rolling(a, over = "30 days"),
   function(x) statement(x, per = "quarter", a = middle(fare), top = largest(fare)),
-  function(x) statement(x, span = "2025-03", by = "account", a = total(fare), n = newcomers(account)),
+  function(x) statement(x, span = "2025-03", by = "account", a = total(fare),
+                        n = newcomers(account)),
   function(x) statement(keep_entries(x, fare > 10), by = "weekday", a = balance(fare)))
 
 cluster_of_own <- function(table) {

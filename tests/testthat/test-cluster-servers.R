@@ -148,7 +148,8 @@ test_that("text of another collation keeps its members", {
   # Columns of another collation than the database's are told apart by their bytes as well.
   at$run("DROP FOREIGN TABLE IF EXISTS alone")
   at$run("DROP COLLATION IF EXISTS blind")
-  at$run("CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1', deterministic = false)")
+  at$run(paste("CREATE COLLATION blind (provider = icu, locale = 'und-u-ks-level1',",
+               "deterministic = false)"))
   at$run(paste("CREATE FOREIGN TABLE alone (sailed_on date, route text COLLATE blind, fare int)",
                "SERVER part_1 OPTIONS (table_name 'fares')"))
   x <- suppressMessages(ledger(at$con, table = "alone", on = "sailed_on"))

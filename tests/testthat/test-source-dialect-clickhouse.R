@@ -41,7 +41,8 @@ test_that("values are written where they stand, in their order", {
   expect_null(made$values)
   # Names that stand for pieces take their values along.
   with <- own("sql_with")(sql("v1 + ", bound("z"), " + v10 + v1"),
-                          list(v1 = sql("f(", bound("one"), ")"), v10 = sql("g(", bound("ten"), ")")))
+                          list(v1 = sql("f(", bound("one"), ")"),
+                               v10 = sql("g(", bound("ten"), ")")))
   made <- own("sql_for_engine")(with, own("clickhouse_dialect"))
   expect_identical(made$text, "f('one') + 'z' + g('ten') + f('one')")
 })
