@@ -47,6 +47,7 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/engines.R
 bench-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(R) bench/cluster.R
+	@$(WITH) $(R) bench/scale.R
 
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R

@@ -38,9 +38,6 @@ clickhouse_dialect <- list(
   last = function(value, key) sprintf("argMax(%s, %s)", value, key),
   distinct_first = FALSE,
   decimals = function(v) NULL,
-  more_decimals = function(v, k) {
-    sprintf("%s * %s <> CAST(%s * %s AS Nullable(Decimal(38, 0)))", v, tens(k), v, tens(k))
-  },
   divide = function(a, b) sql("(", a, " / ", b, ")"),
   whole_sum = function(sum, decimals) {
     sprintf("CAST(%s * %s AS Nullable(Decimal(38, 0)))", sum, tens(decimals))

@@ -26,7 +26,7 @@
 #   flat                            whether statements are one SELECT each, without joins; then
 #   mapped(value, type, from, to)   the text that stands for a value, instead of a table joined
 #   period(day, numbers, from, to)  the number of the period that holds a day
-#   among(value, texts), holds(number, type, op, text), one_day(day), more_decimals(v, k)
+#   among(value, texts), holds(number, type, op, text), one_day(day)
 #   real(text)                      a number as it is written, where texts are not read exactly
 #   literal(value), quoted(name)    values and names as they are written, where none are bound
 #   relation(engine, relation)      a table as it is found

@@ -100,11 +100,19 @@ amount_checks <- function(dialect, column, v) {
 
 # How many decimals an amount has, up to 4, or 5 for more.
 decimals_sql <- function(dialect, column, v) {
-  most <- if (column$type == "scaled") min(column$scale, 5L) - 1L else 4L
+  most <- min(column$scale %||% declared_scale(column), 5L) - 1L
+  if (most < 0L) return(sql("0"))
   # Asked from the fewest on: the first that do is how many there are.
   sql("CASE WHEN ", v, " IS NULL THEN 0 ", sql_list(lapply(seq_len(most + 1L) - 1L, function(k) {
     sql("WHEN NOT (", has_more_decimals(dialect, column, v, k), ") THEN ", sprintf("%d", k))
   }), " "), " ELSE ", sprintf("%d", most + 1L), " END")
+}
+
+# The decimals that a column can have at most, where its type says so: DECIMAL(12, 2).
+declared_scale <- function(column) {
+  found <- regmatches(column$declared %||% "", regexec(
+    "(?:^|\\()(?:DECIMAL|Decimal)\\([0-9]+, ?([0-9]+)\\)", column$declared %||% "", perl = TRUE))[[1]]
+  if (column$type == "decimal" && length(found) == 2) as.integer(found[2]) else 5L
 }
 
 has_more_decimals <- function(dialect, column, v, k) {
@@ -113,7 +121,6 @@ has_more_decimals <- function(dialect, column, v, k) {
     return(sql(v, " <> ", dialect$divide(v, power), " * ", power))
   }
   if (column$type == "decimal") {
-    if (!is.null(dialect$more_decimals)) return(dialect$more_decimals(v, k))
     return(sprintf("%s <> round(%s, %d)", v, v, k))
   }
   sprintf("%s <> round(%s * %s) / %s", v, v, tens(k), tens(k))

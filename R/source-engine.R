@@ -112,8 +112,10 @@ open_engine <- function(engine) {
     engine$sent_before <- engine$sent
     opened <- FALSE
     on.exit(if (!opened) not_opened(engine))
-    engine$ours <- tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
-                              function(e) begun_anew(engine, e))
+    engine$ours <- !is_asked_by_another(engine) &&
+      tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
+                 function(e) begun_anew(engine, e))
+    if (engine$ours) open_engines$all <- c(open_engines$all, list(engine))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
     token <- if (engine$ours) engine$dialect$token(engine)
     engine$renewed <- is.null(token) || !identical(token, engine$token)
@@ -127,12 +129,26 @@ open_engine <- function(engine) {
   invisible(engine)
 }
 
-not_opened <- function(engine) {
+# Engines that have a transaction of ours under way: another of the same connection joins it.
+open_engines <- new.env(parent = emptyenv())
+open_engines$all <- list()
+
+is_asked_by_another <- function(engine) {
+  same <- function(other) !identical(other, engine) && identical(other$con, engine$con)
+  !isTRUE(engine$dialect$flat) && any(vapply(open_engines$all, same, TRUE))
+}
+
+no_longer_open <- function(engine) {
+  open_engines$all <- Filter(function(other) !identical(other, engine), open_engines$all)
   engine$depth <- 0L
+  engine$ours <- FALSE
+}
+
+not_opened <- function(engine) {
   if (engine$ours && !isTRUE(engine$dialect$flat)) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   }
-  engine$ours <- FALSE
+  no_longer_open(engine)
 }
 
 done_with_engine <- function(engine) {
@@ -141,10 +157,7 @@ done_with_engine <- function(engine) {
     return(invisible())
   }
   was_failed <- engine$failed
-  on.exit({
-    engine$depth <- 0L
-    engine$ours <- FALSE
-  })
+  on.exit(no_longer_open(engine))
   # Nothing was changed, so in a transaction there is nothing to lose where this fails.
   failure <- tryCatch({
     engine$dialect$end(engine)

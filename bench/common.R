@@ -23,12 +23,11 @@ table_of <- function(title, times, unit) {
     sprintf("| %s | %s | %.1f |", names(times), ms(times), times / times[[unit]]), "")
 }
 
-# Puts a report between two marks of bench/README.md.
-put_between_marks <- function(report, mark) {
-  readme <- readLines("bench/README.md")
+# Puts a report between two marks of bench/README.md, or another file.
+put_between_marks <- function(report, mark, file = "bench/README.md") {
+  readme <- readLines(file)
   marks <- grep(sprintf("^<!-- %s: (from|to) here -->$", mark), readme)
-  writeLines(c(readme[seq_len(marks[1])], "", report, readme[marks[2]:length(readme)]),
-             "bench/README.md")
+  writeLines(c(readme[seq_len(marks[1])], "", report, readme[marks[2]:length(readme)]), file)
 }
 
 machine_line <- function(packages, threads, more) {

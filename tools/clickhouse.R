@@ -51,8 +51,8 @@ start_clickhouse <- function(shards = 2L, profiles = "", users = "", hosts = NUL
        address = function(table, i = 1L) {
          sprintf("clickhouse://default@%s:%d/ferries?table=%s", hosts[i], ports[i, "http"], table)
        },
-       run = function(text, i = 1L, rows = NULL) {
-         clickhouse_run(hosts[i], ports[i, "http"], text, rows)
+       run = function(text, i = 1L, rows = NULL, database = "default") {
+         clickhouse_run(hosts[i], ports[i, "http"], text, rows, database)
        },
        stop = function() {
          for (i in seq_len(shards)) try(stop_shard(i))
@@ -97,8 +97,9 @@ clickhouse_answers <- function(host, port) {
 }
 
 # Runs a statement; `rows` is what is inserted, as text or a file's bytes.
-clickhouse_run <- function(host, port, text, rows = NULL) {
-  url <- sprintf("http://%s:%d/?query=%s", host, port, curl::curl_escape(text))
+clickhouse_run <- function(host, port, text, rows = NULL, database = "default") {
+  url <- sprintf("http://%s:%d/?database=%s&query=%s", host, port, database,
+                 curl::curl_escape(text))
   body <- if (is.raw(rows)) rows else charToRaw(enc2utf8(paste(c(rows, ""), collapse = "\n")))
   handle <- curl::new_handle()
   curl::handle_setopt(handle, post = TRUE, postfieldsize = length(body), postfields = body)
