@@ -14,8 +14,9 @@ ledger_options <- function(needed = TRUE) {
 
 source_option <- function() {
   cli_option("--source", paste(
-    "a database instead of FILE: postgres://user@host/database, sqlite:///PATH or",
-    "duckdb:///PATH, with ?table=NAME; passwords from PGPASSWORD or ~/.pgpass"), "ADDRESS")
+    "a database instead of FILE: postgres://user@host/database, clickhouse://user@host/database,",
+    "sqlite:///PATH or duckdb:///PATH, with ?table=NAME; passwords from PGPASSWORD, ~/.pgpass or",
+    "CLICKHOUSE_PASSWORD"), "ADDRESS")
 }
 
 # The record of the ledger that a call asks for, as questions tell it.

@@ -92,8 +92,9 @@ describe_verb("ledger", asked_of = "source",
 #'   paths, a folder or a pattern (`"exports/*.csv"`) are one ledger of several files of one layout;
 #'   a column `file` tells which. "-" is standard input. Or a database: a connection (DBI, ADBC), a
 #'   function that makes one, or an address such as "postgres://user@host/database?table=fares",
-#'   "sqlite:///path?table=fares" or "duckdb:///path?table=fares"; see
-#'   `vignette("from-a-file-to-a-database")`.
+#'   "clickhouse://user@host/database?table=fares", "sqlite:///path?table=fares" or
+#'   "duckdb:///path?table=fares"; see `vignette("from-a-file-to-a-database")` and
+#'   `vignette("from-a-file-to-a-cluster")`.
 #' @eval field_params("ledger")
 #' @param ... Must be empty; keeps the arguments below apart by name.
 #'

@@ -46,7 +46,7 @@ dialect_of_connection <- function(con, call) {
   if (!kind %in% names(known)) {
     refuse("source", c(sprintf("A ledger cannot be built from a connection of class %s.", kind),
                        i = paste("SQLite (RSQLite), PostgreSQL (RPostgres) and DuckDB (duckdb) are",
-                                 "known.")),
+                                 "known; ClickHouse by its address.")),
            call = call)
   }
   dialects()[[known[[kind]]]]

@@ -110,8 +110,9 @@ decimals_sql <- function(dialect, column, v) {
 
 # The decimals that a column can have at most, where its type says so: DECIMAL(12, 2).
 declared_scale <- function(column) {
-  found <- regmatches(column$declared %||% "", regexec(
-    "(?:^|\\()(?:DECIMAL|Decimal)\\([0-9]+, ?([0-9]+)\\)", column$declared %||% "", perl = TRUE))[[1]]
+  declared <- column$declared %||% ""
+  found <- regmatches(declared, regexec("D(?:ECIMAL|ecimal)\\([0-9]+, ?([0-9]+)\\)", declared,
+                                        perl = TRUE))[[1]]
   if (column$type == "decimal" && length(found) == 2) as.integer(found[2]) else 5L
 }
 

@@ -172,6 +172,7 @@ source_facts.engine_ledger <- function(x) {
   facts <- engine_look(x)$facts
   facts$given <- ledger_record(x)
   facts$units <- x$units
+  facts$of_cells <- is_of_cells(x)
   facts
 }
 

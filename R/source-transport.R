@@ -1,4 +1,5 @@
-# Transports: how texts of SQL reach an engine, and rows come back. Each is a list of
+# Transports: how texts of SQL reach an engine, and rows come back; that over HTTP stands in a file
+# of its own. Each is a list of
 #   rows(con, text, values)    columns by name
 #   run(con, text, values)     for statements without rows
 #   described(engine, piece)   data frame of name and type of the columns that a statement gives

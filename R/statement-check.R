@@ -107,6 +107,12 @@ likeliest_date <- function(certain) {
 checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) {
   answering(x)
   facts <- source_facts(x)
+  if (isTRUE(facts$of_cells)) {
+    refuse("cells", c(
+      sprintf("A first look needs single entries, and %s holds sums of days.", facts$label),
+      i = "Look at the ledger of the entries themselves; printing this one says what it holds."),
+      call = call)
+  }
   columns <- setdiff(source_column_names(x), undated)
   columns <- c(intersect(facts$columns_read, columns), setdiff(columns, facts$columns_read))
   for (name in key) if (!name %in% columns) refuse_column(name, columns, call = call)

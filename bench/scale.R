@@ -43,7 +43,7 @@ merged <- function(parts, groups) {
   day <- unlist(lapply(parts, `[[`, "day"))
   group <- unlist(lapply(parts, `[[`, "group"))
   bits <- inside$core_bits_of_numbers
-  slots <- list(bits(unlist(lapply(parts, `[[`, "count"))), bits(unlist(lapply(parts, `[[`, "sum"))))
+  slots <- lapply(c("count", "sum"), function(name) bits(unlist(lapply(parts, `[[`, name))))
   known <- inside$core_groups_listed(list(seq_len(groups) - 1L), groups)
   of_rows <- inside$core_groups_of_numbers(known, as.integer(group))
   gc(FALSE)

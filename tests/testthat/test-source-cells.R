@@ -88,7 +88,7 @@ test_that("what needs single entries is refused in plain words", {
     quote(statement(x, by = "fare", n = entries())), quote(work_out(x, twice = fare * 2)),
     quote(work_out(x, size = band(fare, 10))), quote(entries_behind(s, row = 1)),
     quote(keep_entries(x, fare > 2)), quote(statement(x, a = average(fare))),
-    quote(statement(x, a = total(fare * 2))))
+    quote(statement(x, a = total(fare * 2))), quote(check_ledger(x)))
   for (one in refused) {
     said <- expect_error(eval(one), class = "rollingledger_error_cells", info = deparse(one))
     expect_match(conditionMessage(said), "needs single entries|needs to know", info = deparse(one))
