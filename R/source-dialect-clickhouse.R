@@ -46,7 +46,9 @@ clickhouse_dialect <- list(
   # Days are numbers here; what it writes as the first of 1970 is a day that is missing.
   day = function(value, type, zone) {
     switch(type, "iso timed" = sql("SUBSTR(", value, ", 1, 10)"), iso = value,
-           instant = sql("toInt32(toDate(", value, ", ", bound(zone), "))"),
+           # In zones west of Greenwich a moment that is missing would fall on no day there is.
+           instant = sql("toInt32(toDate(", value, ", ", bound(zone), ")) * (toUInt32(", value,
+                         ") > 0)"),
            sql("toInt32(", value, ")"))
   },
   one_day = function(day) if (is.na(day)) "NULL" else sprintf("%d", as.integer(day)),
@@ -234,24 +236,21 @@ clickhouse_relation <- function(engine, relation) {
 }
 
 watch_clickhouse <- function(engine, relation) {
-  if (is.null(relation$table)) {
-    engine$unwatched <- TRUE
-    return(invisible())
-  }
-  label <- paste(unlist(relation$table), collapse = ".")
+  label <- relation$from
   if (!is.null(engine$watched[[label]])) return(invisible())
-  engine$watched[[label]] <- clickhouse_place(engine, relation)
+  place <- if (is.null(relation$table)) list(shards = 1L, parts = FALSE)
+           else clickhouse_place(engine, relation)
+  engine$watched[[label]] <- c(place, list(from = relation$from))
   engine$token <- clickhouse_token(engine)
 }
 
 # Where the rows of a table lie: list(cluster, schema, name, shards, parts). `cluster` is NULL for a
-# table of this server alone; `parts` is whether its parts tell what changed.
+# table of this server alone; `parts` is whether it is kept in parts, which tell what changed.
 clickhouse_place <- function(engine, relation) {
   found <- engine_rows(engine, sql(
     "SELECT engine, engine_full FROM system.tables WHERE database = ",
     bound(relation$table$schema), " AND name = ", bound(relation$table$name)))
-  place <- c(relation$table[c("schema", "name")],
-             list(shards = 1L, parts = FALSE))
+  place <- c(relation$table[c("schema", "name")], list(shards = 1L, parts = FALSE))
   if (length(found$engine) == 0) return(place)
   place$parts <- grepl("MergeTree$", found$engine)
   if (found$engine != "Distributed") return(place)
@@ -284,13 +283,21 @@ clickhouse_place <- function(engine, relation) {
 # each shard has them. Rows that are merged into other parts stay the same rows. NULL where a table
 # is kept in a way that tells nothing.
 clickhouse_token <- function(engine) {
-  if (length(engine$watched) == 0) return(NULL)
-  told <- lapply(engine$watched, function(place) {
-    parts <- clickhouse_parts(engine, place)
-    list(parts = parts, tells = place$parts && any(nzchar(parts)))
+  engine$state <- clickhouse_state(engine)
+  if (length(engine$watched) > 0 && engine$state$tells) engine$state$held
+}
+
+# list(held, tells): what is held, as far as it can be told: parts, and else the count of rows, which
+# tells only that some came or went.
+clickhouse_state <- function(engine) {
+  told <- lapply(unname(engine$watched), function(place) {
+    parts <- if (place$parts) clickhouse_parts(engine, place)
+    if (any(nzchar(parts))) return(list(parts = parts))
+    list(rows = engine_rows(engine, sql("SELECT CAST(COUNT(*) AS Nullable(Float64)) AS n FROM ",
+                                        place$from, " AS t"))$n)
   })
-  if (isTRUE(engine$unwatched) || !all(vapply(told, function(one) one$tells, TRUE))) return(NULL)
-  rlang::hash(lapply(told, function(one) one$parts))
+  list(held = rlang::hash(told),
+       tells = all(vapply(told, function(one) !is.null(one$parts), TRUE)))
 }
 
 # What each shard has, a text each. All shards must answer.
@@ -306,14 +313,13 @@ clickhouse_parts <- function(engine, place) {
   check_shards(engine, place, length(rows$n))
   told <- sort(rows$p)
   # Mostly they are those of last time.
-  known <- engine$parts_told[[place$name]]
+  known <- engine$parts_told[[place$from]]
   if (!identical(known$told, told)) {
     known <- list(told = told, short = sort(vapply(told, parts_in_short, "", USE.NAMES = FALSE)))
-    engine$parts_told[[place$name]] <- known
+    engine$parts_told[[place$from]] <- known
   }
   known$short
 }
-
 
 # Parts by partition: rows, newest block and version.
 parts_in_short <- function(text) {
@@ -343,16 +349,14 @@ check_shards <- function(engine, place, answered) {
 
 # At the end of a question: all shards are there, and have what they had.
 clickhouse_settled <- function(engine) {
-  if (isTRUE(engine$failed) || is.null(engine$token)) return(invisible())
   # Where nothing was asked there is nothing that could disagree.
-  if (identical(engine$sent, engine$sent_before)) return(invisible())
-  if (identical(clickhouse_token(engine), engine$token)) return(invisible())
-  refuse_moved(engine)
+  if (isTRUE(engine$failed) || identical(engine$sent, engine$sent_before)) return(invisible())
+  if (!identical(clickhouse_state(engine)$held, engine$state$held)) refuse_moved(engine)
 }
 
 # How many shards there are, and on which days they end, where these differ: a copy may lag behind.
 clickhouse_says <- function(x, look) {
-  place <- x$engine$watched[[paste(unlist(x$relation$table), collapse = ".")]]
+  place <- x$engine$watched[[x$relation$from]]
   if (is.null(place$cluster)) return(character())
   out <- count_text(place$shards, "shard", "shards")
   if (place$shards == 1L) return(out)

@@ -111,6 +111,15 @@ test_that("days are those of the zone that is stated, and what is no day is said
     alike(x, y, by = "hour", a = "total(fare)", info = zone)
     alike(x, y, a = "total(fare)", span = "2026-03-29", info = zone)
   }
+  # A moment that is missing is none in any zone.
+  table$moment[7] <- as.POSIXct(0, origin = "1970-01-01", tz = "UTC")
+  put_here(table, "moments", types = list(moment = "DateTime"))
+  for (zone in c("UTC", "America/New_York", "Asia/Tokyo")) {
+    y <- suppressMessages(asked_cluster("moments", on = "moment", time_zone = zone))
+    expect_identical(set_aside(y)$reason, "no date", info = zone)
+    expect_identical(set_aside(y)$row, 7L, info = zone)
+    expect_equal(statement(y, a = total(fare))$a, sum(table$fare[-7]), info = zone)
+  }
   # The first of 1970 is how a day that is missing, or before it, is kept there.
   odd <- data.frame(day = as.Date(c("2026-01-01", "1970-01-01", "2026-01-03", NA)),
                     fare = 1:4, row_no = 1:4)
@@ -319,6 +328,21 @@ test_that("tables of other kinds, views and queries are asked as well", {
   y <- ledger(clickhouse_address(), query = "SELECT day, fare, route FROM ferries.alone_here;",
               on = "day")
   alike(x, y, per = "month", by = "route", a = "total(fare)")
+  # What comes in while such are asked is seen by their count.
+  for (from in c("alone_here", "alone")) {
+    y <- ledger(clickhouse_address(), on = "day",
+                query = sprintf("SELECT day, fare, route FROM ferries.%s", from))
+    left <- 2
+    y$engine$told <- function(written) {
+      if (left <= 0 || !grepl("GROUP BY", written$text)) return()
+      left <<- left - 1
+      server$tools$add_to_shard(at, more, "alone", 1)
+    }
+    got <- statement(y, per = "month", a = total(fare), n = distinct(route))
+    y$engine$told <- NULL
+    now <- as.double(at$run("SELECT sum(fare) FROM ferries.alone_here"))
+    expect_equal(sum(got$a), now, info = from)
+  }
   empty <- table[0, ]
   put_here(empty, "empty")
   expect_error(asked_cluster("empty"), class = "rollingledger_error")
