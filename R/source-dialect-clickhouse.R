@@ -287,8 +287,8 @@ clickhouse_token <- function(engine) {
   if (length(engine$watched) > 0 && engine$state$tells) engine$state$held
 }
 
-# list(held, tells): what is held, as far as it can be told: parts, and else the count of rows, which
-# tells only that some came or went.
+# list(held, tells): what is held, as far as it can be told: parts, and else the count of rows,
+# which tells only that some came or went.
 clickhouse_state <- function(engine) {
   told <- lapply(unname(engine$watched), function(place) {
     parts <- if (place$parts) clickhouse_parts(engine, place)
