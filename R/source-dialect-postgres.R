@@ -40,7 +40,7 @@ postgres_dialect <- list(
   },
   last = function(value, key) sprintf("(ARRAY_AGG(%s ORDER BY %s DESC))[1]", value, key),
   distinct_first = TRUE,
-  decimals = function(v) sprintf("LEAST(MIN_SCALE(%s), 5)", v),
+  decimals = function(v) sprintf("CASE WHEN MIN_SCALE(%s) > 5 THEN 5 ELSE MIN_SCALE(%s) END", v, v),
   divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),
   whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, tens(decimals)),
   whole_text = function(sum) sprintf("CAST(TRUNC(%s) AS text)", sum),

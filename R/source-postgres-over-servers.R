@@ -28,7 +28,7 @@ postgres_spread <- function(engine, relation) {
       paste0(sql_name(one$schema), ".", sql_name(one$name))
     }, ""))
     all <- engine_rows(engine, sql(
-      "SELECT CAST(CAST(COUNT(*) AS double precision) AS double precision) AS n FROM ",
+      "SELECT CAST(COUNT(*) AS double precision) AS n FROM ",
       "pg_partition_tree(CAST(", bound(relation$from), " AS regclass)) WHERE isleaf"))
     # Where some partitions are here, and so not among those of other servers, all are asked as one.
     if (all$n != length(out$parts)) out$parts <- NULL

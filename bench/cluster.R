@@ -153,11 +153,11 @@ for (shards in c(1, 4)) {
 servers <- start_postgres_over_servers(2)
 empty <- data.frame(sailed_on = as.Date("2026-01-01"), route = "", channel = "", account = "",
                     fare = 0)[0, ]
-put_over_servers(servers, empty, "fares", "sailed_on", cuts = "2024-03-26")
+put_over_servers(servers, empty, "fares", "sailed_on", cuts = "2024-03-26",
+                 types = c(fare = "numeric(12,2)"))
 first <- c("2021-10-01", "2024-03-26")
 for (i in 1:2) {
   there <- connect_postgres(servers$parts[[i]])
-  DBI::dbExecute(there, "ALTER TABLE fares ALTER fare TYPE numeric(12,2)")
   DBI::dbExecute(there, sprintf(paste(
     "INSERT INTO fares SELECT DATE '%s' + CAST(floor(random() * 906) AS int),",
     "'Route ' || CAST(1 + floor(random() * 6) AS int),",
@@ -169,7 +169,6 @@ for (i in 1:2) {
   DBI::dbDisconnect(there)
 }
 con <- connect_postgres(servers$at)
-DBI::dbExecute(con, "ALTER TABLE fares ALTER fare TYPE numeric(12,2)")
 DBI::dbExecute(con, "ANALYZE fares")
 rows <- c(rows, list(measured(
   sprintf("%s, PostgreSQL over 2 servers", million(sizes[1])),

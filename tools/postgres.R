@@ -99,7 +99,7 @@ connect_postgres <- function(at) {
 
 # Writes a data frame as a table partitioned by a day over the servers: each has its stretch of
 # days, the last also the rows without one.
-put_over_servers <- function(cluster, table, name, day, cuts = NULL) {
+put_over_servers <- function(cluster, table, name, day, cuts = NULL, types = character()) {
   n <- length(cluster$parts)
   days <- sort(unique(table[[day]]))
   if (is.null(cuts)) cuts <- days[ceiling(seq_len(n - 1) * length(days) / n)]
@@ -108,7 +108,7 @@ put_over_servers <- function(cluster, table, name, day, cuts = NULL) {
   on.exit(DBI::dbDisconnect(con))
   run <- function(con, ...) suppressMessages(DBI::dbExecute(con, sprintf(...)))
   quoted <- function(name) paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\"")
-  types <- DBI::dbDataType(con, table)
+  types <- replace(DBI::dbDataType(con, table), names(types), types)
   columns <- paste(quoted(names(table)), types, collapse = ", ")
   run(con, "DROP TABLE IF EXISTS %s CASCADE", quoted(name))
   run(con, "CREATE TABLE %s (%s) PARTITION BY RANGE (%s)", quoted(name), columns, quoted(day))

@@ -40,12 +40,16 @@ test_that("each server sums up its own entries, whatever is asked", {
   withr::defer(at$close())
   set.seed(2)
   table <- servers_fares()
-  put_over(table, "fares")
+  put_over(table, "fares", types = c(fare = "numeric(12,2)"))
   x <- suppressMessages(ledger(at$con, table = "fares", order = "row_no",
                                on = c(sailed = "sailed_on", booked = "booked_on")))
   said <- paste(utils::capture.output(print(x)), collapse = " ")
   expect_match(said, "read from fares_1 and fares_2")
   questions <- list(
+    "a first look" = function(x) {
+      x$looked <- new.env(parent = emptyenv())
+      statement(x, n = entries())
+    },
     "totals" = function(x) statement(x, per = "month", by = "route", income = total(fare),
                                      trips = entries(), rolling = average(fare)),
     "conditions" = function(x) statement(x, per = "month", income = total(fare),
