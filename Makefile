@@ -9,8 +9,8 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo test test-page test-engines test-cluster drill fuzz bench bench-cluster screenshots \
-  check install document clean
+.PHONY: demo demo-cluster test test-page test-engines test-cluster drill fuzz bench bench-cluster \
+  screenshots check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -28,6 +28,9 @@ test-engines: $(BUILD)/setup-test $(BUILD)/installed
 # Clusters: two shards of ClickHouse, and PostgreSQL over three servers, of our own.
 test-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) cluster $(ROUNDS)
+# One brief from its file and from clusters of our own.
+demo-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/demo-cluster.R
 # What a cluster does when parts of it fail.
 drill: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/drill.R

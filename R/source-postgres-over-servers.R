@@ -76,7 +76,7 @@ postgres_spread_dialect <- function(spread) {
     if (ours) group_over_there(engine)
     ours
   }
-  out$says <- function(x, look) sprintf("read from %s", listed(spread$read, most = 8))
+  out$says <- function(x, look) sprintf("from %s", listed(spread$read, most = 8))
   out
 }
 

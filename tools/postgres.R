@@ -128,4 +128,5 @@ put_over_servers <- function(cluster, table, name, day, cuts = NULL, types = cha
         quoted(paste0(name, "_", i)), quoted(name), bounds, i, gsub("'", "''", name))
   }
   run(con, "ANALYZE %s", quoted(name))
+  invisible()
 }

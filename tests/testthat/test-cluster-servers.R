@@ -44,7 +44,7 @@ test_that("each server sums up its own entries, whatever is asked", {
   x <- suppressMessages(ledger(at$con, table = "fares", order = "row_no",
                                on = c(sailed = "sailed_on", booked = "booked_on")))
   said <- paste(utils::capture.output(print(x)), collapse = " ")
-  expect_match(said, "read from fares_1 and fares_2")
+  expect_match(said, "read +from fares_1 and fares_2")
   questions <- list(
     "a first look" = function(x) {
       x$looked <- new.env(parent = emptyenv())
@@ -131,7 +131,7 @@ test_that("a server that is away is an error, and what needs only others is answ
   later <- table[table$sailed_on >= as.Date("2025-10-01"), ]
   expect_equal(statement(y, a = total(fare))$a, sum(later$fare))
   said <- paste(utils::capture.output(print(y)), collapse = " ")
-  expect_match(said, "read from fares_2")
+  expect_match(said, "read +from fares_2")
   expect_no_match(said, "fares_1")
   part$resume()
   expect_equal(statement(x, a = total(fare))$a, sum(table$fare))
