@@ -135,7 +135,9 @@ describe_verb("ledger", asked_of = "source",
 #' `rollingledger_error_date` for a date basis that is missing (columns that could be it are
 #' named), is not a date or is ambiguous; `rollingledger_error_source` for a file that does not
 #' exist, has no header, cannot be read whole, or a table without a usable row;
-#' `rollingledger_error_choice` for any other argument.
+#' `rollingledger_error_connection` where a database, or a part of a cluster, does not answer;
+#' `rollingledger_error_moved` where entries of a cluster came or went all the while a question was
+#' asked; `rollingledger_error_choice` for any other argument.
 #'
 #' @source ISO 8601 for dates; POSIX.1 `strptime` for two-digit years; ISO 4217 for codes of
 #'   currencies; RFC 4180 for separated fields; day arithmetic in the proleptic Gregorian calendar,

@@ -185,11 +185,11 @@ table_of_engine <- function(x, table, call) {
     engine_column(x, table$described$name[i], table$described$type[i],
                   table$described$declared[i], FALSE, FALSE, call)
   })
-  names(there) <- sprintf("c%d", seq_along(there))
+  names(there) <- sprintf("lookup_column_%d", seq_along(there))
   none <- vapply(there, function(column) column$type == "none", TRUE)
   of <- lapply(there[!none], function(column) {
     if (column$type %in% c("decimal", "double")) as_double(dialect, column$value)
-    else if (column$type == "day") sql("toString(", column$value, ")")
+    else if (column$type == "day") sql("toString(", dialect$day_there(column$value, "day"), ")")
     else column$value
   })
   rows <- engine_rows(x$engine, sql_select(of, paste(table$relation$from, "AS t"),
