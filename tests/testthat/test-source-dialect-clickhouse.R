@@ -105,7 +105,9 @@ test_that("settings by which an answer could be a part of one are never left to 
   expect_identical(sent[["readonly"]], "2")
   expect_identical(sent[["max_execution_time"]], "60")
   # Who may change nothing is asked for the settings that are there.
-  expect_identical(apply(readonly = "1"), c(wait_end_of_query = "1"))
+  asked <- apply(readonly = "1")
+  expect_identical(asked[names(asked)], c(wait_end_of_query = "1"))
+  expect_true(attr(asked, "fixed"))
   for (name in own("clickhouse_needed")) {
     said <- expect_error(do.call(apply, stats::setNames(list("1", "other"), c("readonly", name))),
                          class = "rollingledger_error")
