@@ -169,8 +169,12 @@ clickhouse_number <- function(type, text) {
 
 # Written as a number it is read exactly; old versions read texts of numbers less well.
 clickhouse_real <- function(text) {
+  sprintf("CAST(%s AS Float64)", clickhouse_digits(text))
+}
+
+clickhouse_digits <- function(text) {
   stopifnot(grepl("^-?[0-9.]+(e[-+]?[0-9]+)?$", text))
-  sprintf("CAST(%s AS Float64)", ifelse(grepl("[.e]", text), text, paste0(text, ".0")))
+  ifelse(grepl("[.e]", text), text, paste0(text, ".0"))
 }
 
 # What stands for each value, a text or a number, missing where there is nothing: a mapping that
@@ -187,7 +191,8 @@ clickhouse_mapping <- function(value, type, from, to, as_number) {
   texts <- function(values) sql(paste0("[", paste(clickhouse_literal(values), collapse = ", "),
                                        "]"))
   numbers <- function(values) sql(paste0("[", paste(values, collapse = ", "), "]"))
-  reals <- function(values) numbers(clickhouse_real(values))
+  # Bare numbers, so that a list of them is one literal.
+  reals <- function(values) numbers(clickhouse_digits(values))
   keys <- switch(type, day = , moment = , instant = numbers(days_of_iso(from)),
                  double = , decimal = , scaled = reals(from),
                  texts(from))

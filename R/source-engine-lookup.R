@@ -41,6 +41,12 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
 lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   members <- source_members(x, ours)
   at <- match_keys(members$values, table[[theirs]], theirs, call = call)
+  if (isTRUE(x$engine$dialect$flat) && nrow(table) > most_lookup_rows) {
+    refuse("source", c(
+      sprintf("The lookup has %s rows, and to %s at most %s go along with a statement.",
+              number_text(nrow(table)), x$engine$label, number_text(most_lookup_rows)),
+      i = "Have its columns joined in a view or a table of entries there."), call = call)
+  }
   if (nrow(table) <= x$engine$dialect$most_mapped %||% 0L) {
     made <- mapped_columns(x, table, ours, theirs)
     made$unmatched <- function() unmatched_members(members, at)
@@ -207,7 +213,7 @@ table_of_engine <- function(x, table, call) {
 }
 
 # Each row goes along with every statement.
-most_lookup_rows <- 100000
+most_lookup_rows <- 20000
 
 lookup_of_table <- function(x, table, ours, theirs, name, call) {
   dialect <- x$engine$dialect

@@ -291,6 +291,14 @@ asked_rows <- function(x, inner, outer, used, joins = NULL, group = NULL, order 
 asked_flat <- function(x, inner, outer, used, group = NULL, order = NULL, limit = NULL,
                        having = NULL) {
   inner <- lapply(inner, function(piece) if (is.character(piece)) sql(piece) else piece)
+  # What is long and needed several times, such as the mapping of a lookup, is named before. Old
+  # versions know no such names in groups.
+  once <- setdiff(names(inner), c(group, order))
+  once <- once[vapply(once, function(name) {
+    nchar(inner[[name]]$text) > most_repeated_text && times_named(name, outer) > 1
+  }, TRUE)]
+  named <- Map(function(piece, name) sql(piece, " AS ", x$mark, name), inner[once], once)
+  inner[once] <- lapply(paste0(x$mark, once), sql)
   shown <- lapply(outer, sql_with, pieces = inner)
   names(shown) <- paste0(x$mark, seq_along(outer))
   by <- function(word, names) {
@@ -298,8 +306,16 @@ asked_flat <- function(x, inner, outer, used, group = NULL, order = NULL, limit 
   }
   where <- if (length(used$pieces) == 0) "" else sql(" WHERE ", sql_all(used$pieces))
   rows <- engine_rows(x$engine, sql(
+    if (length(named) > 0) sql("WITH ", sql_list(unname(named)), " ") else "",
     sql_select(shown, from_sql(x)), where, by(" GROUP BY ", group),
     if (is.null(having)) "" else paste(" HAVING", having), by(" ORDER BY ", order),
     if (is.null(limit)) "" else sprintf(" LIMIT %.0f", limit)))
   stats::setNames(rows, names(outer))
+}
+
+most_repeated_text <- 400L
+
+times_named <- function(name, pieces) {
+  texts <- vapply(pieces, function(piece) if (is.character(piece)) piece else piece$text, "")
+  sum(lengths(regmatches(texts, gregexpr(sprintf("\\b%s\\b", name), texts, perl = TRUE))))
 }

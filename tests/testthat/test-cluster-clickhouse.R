@@ -289,6 +289,14 @@ test_that("lookups, parts and bands go along with the statement, as they are the
   alike(a, b, by = c("way", "opened"), per = "month", n = "entries()", m = "middle(berths)",
         t = "total(berths)")
   alike(keep_entries(a, berths == 2.78), keep_entries(b, berths == 2.78), n = "entries()")
+  # A long one is written once where it is needed several times; one that is too long is refused.
+  long <- data.frame(route = c("Gull Rock", "Tern Head", sprintf("Way's %d", 1:3000)),
+                     way = sprintf("way %d", 1:3002 %% 5), berths = 1:3002 / 4)
+  alike(add_attributes(x, long, key = "route"),
+        suppressMessages(add_attributes(y, long, key = "route")), by = "way", per = "month",
+        n = "entries()", t = "total(berths)", m = "average(berths, where = way != 'way 4')")
+  expect_error(add_attributes(y, data.frame(route = sprintf("r%d", 1:30000), a = 1), key = "route"),
+               "at most 20,000")
   # A lookup that is a table there follows its rows.
   put_here(ways, "ways")
   d <- suppressMessages(add_attributes(y, "ways", key = "route"))
