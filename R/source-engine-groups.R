@@ -25,9 +25,10 @@ with_new_values <- function(values, new) {
   c(values, new)
 }
 
-# Levels are members though no entry has them.
+# Levels, and both flags, are members though no entry has them.
 first_members <- function(x, name) {
   column <- column_sql(x, name)
+  if (column$type == "flag") return(list(values = c(FALSE, TRUE), complete = FALSE))
   if (is.null(column$levels)) return(list(values = NULL, complete = FALSE))
   list(values = factor(column$levels, column$levels, ordered = isTRUE(column$ordered)),
        complete = FALSE)

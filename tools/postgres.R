@@ -29,7 +29,7 @@ start_postgres <- function(settings = character()) {
   for (try in 1:5) {
     port <- sample(20000:40000, 1)
     options <- paste(c(sprintf("-p %d -k %s", port, folder), "-c listen_addresses=127.0.0.1",
-                       "-c fsync=off", "-c max_connections=30",
+                       "-c fsync=off", "-c max_connections=30", "-c autovacuum=off",
                        paste("-c", settings, recycle0 = TRUE)), collapse = " ")
     if (run("pg_ctl", c("-D", data, "-w", "-t", "30", "-o", shQuote(options), "-l",
                         file.path(folder, "server.log"), "start")) == 0) break
