@@ -48,12 +48,11 @@ ledger_cells <- function(source, on, ..., entries = "entries", counts = NULL) {
   more <- list(...)
   if (is.character(source) && !is_address(source)) more$hold <- FALSE
   call <- rlang::current_env()
-  made <- rlang::try_fetch(rlang::exec(ledger, source, on = on, counts = counts, !!!more),
-                           rollingledger_error = function(e) {
-                             e$call <- call
-                             stop(e)
-                           })
-  made
+  rlang::try_fetch(rlang::exec(ledger, source, on = on, counts = counts, !!!more),
+                   rollingledger_error = function(e) {
+                     e$call <- call
+                     stop(e)
+                   })
 }
 
 # The columns that count, by what they count: "entries", and amounts.

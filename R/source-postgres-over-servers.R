@@ -186,7 +186,8 @@ keys_beside <- function(x, inner, group) {
 }
 
 # Rows that came by further keys, put together: `fold` says by name how, "sum", "max" or "min"; or
-# "once" for rows that are each kept once, "rows" for those that may come several times.
+# "once" for rows that are each kept once, "last" for the one with the largest `r`, "rows" for those
+# that may come several times.
 folded_rows <- function(rows, by, fold) {
   if (identical(fold, "rows")) return(rows)
   n <- length(rows[[1]])

@@ -1,11 +1,11 @@
 # Transport over HTTP, for engines that are asked so: each statement is a request of its own, with
 # settings and an id by which it can be stopped; rows come back as lines of text.
 
-# list(url, database, settings, headers, seconds, reach); settings go along with each statement.
+# list(url, database, settings, seconds, headers); settings go along with each statement.
 new_http_connection <- function(url, database, user, password, seconds) {
   headers <- c("X-ClickHouse-User" = user, "X-ClickHouse-Key" = password)
   con <- list(url = url, database = database, settings = character(), seconds = seconds,
-              headers = headers[nzchar(headers)], handle = new.env(parent = emptyenv()))
+              headers = headers[nzchar(headers)])
   structure(con, class = "http_connection")
 }
 
