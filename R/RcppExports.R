@@ -257,6 +257,10 @@ core_flush_output <- function() {
     .Call(`_rollingledger_core_flush_output`)
 }
 
+core_file_identities <- function(paths) {
+    .Call(`_rollingledger_core_file_identities`, paths)
+}
+
 core_survey_bytes <- function(path) {
     .Call(`_rollingledger_core_survey_bytes`, path)
 }

@@ -35,7 +35,7 @@ engine_of.function <- function(source, call = caller_env()) {
   engine <- engine_of(con, call)
   engine$connect <- source
   engine$own <- TRUE
-  reg.finalizer(engine, close_engine, onexit = TRUE)
+  reg.finalizer(engine, close_unused_engine, onexit = TRUE)
   engine
 }
 

@@ -284,34 +284,79 @@ clickhouse_place <- function(engine, relation) {
   place
 }
 
-# What tells that no entries came, went or were changed on any shard: the parts of the tables, as
-# each shard has them. Rows that are merged into other parts stay the same rows. NULL where a table
-# is kept in a way that tells nothing.
+# What tells that no entries came, went or were changed on any shard: the tables themselves, their
+# columns, and their parts, as each shard has them. NULL where a table is kept in a way that tells
+# nothing.
 clickhouse_token <- function(engine) {
   engine$state <- clickhouse_state(engine)
-  if (length(engine$watched) > 0 && engine$state$tells) engine$state$held
+  if (length(engine$watched) > 0 && engine$state$tells) {
+    paste(engine$state$held, engine$state$closer)
+  }
 }
 
-# list(held, tells): what is held, as far as it can be told: parts, and else the count of rows,
-# which tells only that some came or went.
+# list(held, closer, tells): what is held, as far as it can be told: the table, its columns and its
+# parts; without parts the count of rows, which tells only that some came or went. Rows that are
+# merged into other parts within a question stay the same rows; between questions what the parts
+# hold is looked at more closely.
 clickhouse_state <- function(engine) {
   told <- lapply(unname(engine$watched), function(place) {
+    object <- if (!is.null(place$name)) clickhouse_object(engine, place)
     parts <- if (place$parts) clickhouse_parts(engine, place)
-    if (any(nzchar(parts))) return(list(parts = parts))
-    list(rows = engine_rows(engine, sql("SELECT CAST(COUNT(*) AS Nullable(Float64)) AS n FROM ",
-                                        place$from, " AS t"))$n)
+    if (any(nzchar(parts$short))) {
+      return(list(object = object, parts = parts$short, closer = parts$told))
+    }
+    list(object = object, rows = engine_rows(engine, sql(
+      "SELECT CAST(COUNT(*) AS Nullable(Float64)) AS n FROM ", place$from, " AS t"))$n)
   })
-  list(held = rlang::hash(told),
-       tells = all(vapply(told, function(one) !is.null(one$parts), TRUE)))
+  list(held = rlang::hash(lapply(told, function(one) list(one$object$told, one$parts, one$rows))),
+       closer = rlang::hash(lapply(told, function(one) one$closer)),
+       tells = all(vapply(told, function(one) !is.null(one$parts) && !isTRUE(one$object$young),
+                          TRUE)))
 }
 
-# What each shard has, a text each. All shards must answer.
+# The table as each shard has it: which it is, when it was defined, and its columns: list(told,
+# young). Without numbers of their own, two that were made within the same second are not told
+# apart, so for as long a table tells nothing.
+clickhouse_object <- function(engine, place) {
+  known <- columns_of_system(engine, "tables")
+  of <- intersect(c("uuid", "metadata_modification_time", "data_path", "data_paths"), known)
+  asked <- function(table, what, name, age = "0") {
+    from <- if (is.null(place$cluster)) sql("system.", table)
+            else sql("cluster(", bound(place$cluster), ", system.", table, ")")
+    piece <- sql("SELECT groupArray(concat(", sql_list(lapply(what, sql), ", ' ', "),
+                 ")) AS p, MIN(", age, ") AS a, COUNT(*) AS n FROM ", from,
+                 " WHERE database = ", bound(place$schema), " AND ", name, " = ",
+                 bound(place$name))
+    rows <- if (is.null(place$cluster)) engine_rows(engine, piece) else shard_rows(engine, piece)
+    check_shards(engine, place, length(rows$n))
+    list(told = sort(rows$p), age = min(as.double(rows$a)))
+  }
+  is_numbered <- "uuid" %in% known
+  tables <- asked("tables", c("engine_full", sprintf("toString(%s)", of)), "name",
+                  if (is_numbered) "0" else "toInt64(now()) - toInt64(metadata_modification_time)")
+  columns <- asked("columns", c("name", "type", "default_expression"), "table")
+  list(told = list(tables$told, columns$told), young = !is_numbered && isTRUE(tables$age < 2))
+}
+
+columns_of_system <- function(engine, table) {
+  known <- engine$system_columns[[table]]
+  if (is.null(known)) {
+    known <- engine_rows(engine, sql("DESCRIBE TABLE system.", table))$name
+    engine$system_columns[[table]] <- known
+  }
+  known
+}
+
+# What each shard has, a text each: list(short, told). All shards must answer.
 clickhouse_parts <- function(engine, place) {
   from <- if (is.null(place$cluster)) "system.parts"
           else sql("cluster(", bound(place$cluster), ", system.parts)")
   piece <- sql("SELECT groupArray(concat(partition_id, ' ', toString(rows), ' ', ",
                "toString(max_block_number), ' ', toString(CASE WHEN data_version = ",
-               "min_block_number THEN 0 ELSE data_version END))) AS p, ",
+               "min_block_number THEN 0 ELSE data_version END)",
+               if ("hash_of_all_files" %in% columns_of_system(engine, "parts"))
+                 ", ' ', hash_of_all_files" else ", ' ', toString(modification_time)",
+               ")) AS p, ",
                "COUNT(*) AS n FROM ", from, " WHERE active AND database = ", bound(place$schema),
                " AND table = ", bound(place$name))
   rows <- if (is.null(place$cluster)) engine_rows(engine, piece) else shard_rows(engine, piece)
@@ -323,7 +368,7 @@ clickhouse_parts <- function(engine, place) {
     known <- list(told = told, short = sort(vapply(told, parts_in_short, "", USE.NAMES = FALSE)))
     engine$parts_told[[place$from]] <- known
   }
-  known$short
+  known
 }
 
 # Parts by partition: rows, newest block and version.

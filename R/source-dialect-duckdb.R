@@ -91,9 +91,20 @@ duckdb_dialect <- list(
   },
   begin = function(engine) begun_unless_within(engine, "BEGIN TRANSACTION"),
   end = function(engine) engine_run(engine, "COMMIT"),
-  # Files that are only read change by their size or time; of a connection of the user's there is
-  # nothing that tells.
-  token = function(engine) if (!is.null(engine$files)) files_token(engine$files()),
+  # Files that are only read are told by themselves; of a connection of the user's there is nothing
+  # that tells.
+  token = function(engine) if (reads_files(engine)) rlang::hash(engine$opened),
+  is_still = function(engine, relation) {
+    if (!reads_files(engine)) return(FALSE)
+    views <- engine_rows(engine, "SELECT sql FROM duckdb_views() WHERE NOT internal")$sql
+    is_still_text(c(relation$from, sub("^.*? AS ", "", views, perl = TRUE)))
+  },
+  files = function(engine) {
+    rows <- tryCatch(engine$transport$rows(
+      engine$con, "SELECT path FROM duckdb_databases() WHERE path IS NOT NULL", list()),
+      error = function(e) NULL)
+    rows$path[file.exists(rows$path)]
+  },
   evidence = function(engine, relation) NULL,
   moment = function(engine) NULL,
   problem = function(message) {
@@ -114,10 +125,4 @@ duckdb_types <- function(declared) {
   out <- unname(known[plain])
   out[is.na(out) | grepl("\\[", declared)] <- "none"
   out
-}
-
-files_token <- function(paths) {
-  known <- file.info(paths)
-  paste(paths, format(known$size, scientific = FALSE), format(as.double(known$mtime), digits = 20),
-        collapse = "|")
 }

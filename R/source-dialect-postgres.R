@@ -117,15 +117,43 @@ postgres_dialect <- list(
   },
   end = function(engine) engine_run(engine, "COMMIT"),
   token = function(engine) {
-    engine_rows(engine, "SELECT CAST(pg_current_snapshot() AS text) AS a")$a
+    engine_rows(engine, paste(
+      "SELECT concat_ws(' ', CAST(pg_current_snapshot() AS text), current_setting('search_path'),",
+      "current_user, current_setting('row_security'), current_setting('TimeZone'),",
+      "current_setting('DateStyle')) AS a"))$a
   },
-  # Whether rows came, went or were changed, where other tables of the database changed.
+  is_still = function(engine, relation) {
+    plan <- engine_rows(engine, sql("EXPLAIN (VERBOSE, COSTS OFF) SELECT * FROM ", relation$from,
+                                    " AS t"))[[1]]
+    # What lies on other servers is told by these, where they can be asked.
+    if (!is.null(engine$dialect$spread$servers)) {
+      plan <- gsub("Foreign Scan", "", plan[!grepl("^ *Remote SQL", plan)])
+    }
+    is_still_text(plan)
+  },
+  # Whether rows of this very table came, went or were changed, where others of the database were.
+  # Rows that one transaction wrote only become fewer later, so how many there are of each tells
+  # all; numbers of transactions begin anew after four thousand millions.
   evidence = function(engine, relation) {
     if (is.null(relation$table) || !identical(relation_kind(engine, relation), "r")) return(NULL)
+    object <- engine_rows(engine, sql(
+      "SELECT CAST(pg_relation_filenode(c.oid) AS text) AS f, CAST(c.oid AS text) AS o, ",
+      "CAST(c.relrowsecurity OR c.relhassubclass AS integer) AS s, ",
+      "(SELECT md5(string_agg(concat_ws(' ', a.attnum, quote_ident(a.attname), a.atttypid, ",
+      "a.atttypmod, a.attcollation, (SELECT string_agg(quote_literal(e.enumlabel), ' ' ORDER BY ",
+      "e.enumsortorder) FROM pg_catalog.pg_enum AS e WHERE e.enumtypid = a.atttypid)), '; ' ",
+      "ORDER BY a.attnum)) FROM pg_catalog.pg_attribute AS a WHERE a.attrelid = c.oid ",
+      "AND a.attnum > 0) AS a, ",
+      "CAST(CAST(pg_snapshot_xmax(pg_current_snapshot()) AS text) AS numeric) AS x ",
+      "FROM pg_catalog.pg_class AS c WHERE c.oid = CAST(", bound(relation$from), " AS regclass)"))
+    if (length(object$o) == 0 || object$s == 1) return(NULL)
+    engine$ages[[relation$from]] <- engine$ages[[relation$from]] %||% as.double(object$x)
+    rounds <- (as.double(object$x) - engine$ages[[relation$from]]) %/% 2^31
     rows <- engine_rows(engine, sql(
-      "SELECT CAST(COUNT(*) AS text) AS n, CAST(MAX(CAST(CAST(t.xmin AS text) AS bigint)) AS text)",
-      " AS x FROM ", relation$from, " AS t"))
-    paste(rows$n, rows$x)
+      "SELECT CAST(COUNT(*) AS text) AS n, ",
+      "CAST(SUM(hashtextextended(CAST(t.xmin AS text), 0)) AS text) AS x FROM ", relation$from,
+      " AS t"))
+    paste(object$o, object$f, object$a, rounds, rows$n, rows$x)
   },
   moment = function(engine) {
     engine_rows(engine, paste("SELECT CAST(pg_snapshot_xmax(pg_current_snapshot()) AS text)",
@@ -146,11 +174,8 @@ postgres_dialect <- list(
 
 relation_kind <- function(engine, relation) {
   if (is.null(relation$table)) return("query")
-  known <- engine$kinds[[relation$from]]
-  if (!is.null(known)) return(known)
   rows <- engine_rows(engine, sql("SELECT CAST(relkind AS text) AS k FROM pg_catalog.pg_class ",
                                   "WHERE oid = CAST(", bound(relation$from), " AS regclass)"))
-  engine$kinds[[relation$from]] <- rows$k
   rows$k
 }
 

@@ -90,14 +90,33 @@ sqlite_dialect <- list(
   begin = function(engine) begun_unless_within(engine, "BEGIN"),
   end = function(engine) engine_run(engine, "COMMIT"),
   # The version of each file that is attached, which moves with each change that another connection
-  # makes; and our own.
+  # makes, and of its tables, which moves with our own too; those of this connection alone; and our
+  # own changes of rows.
   token = function(engine) {
-    files <- engine_rows(engine, "SELECT name FROM pragma_database_list")$name
-    versions <- vapply(files, function(name) {
-      as.character(unlist(engine_rows(engine, sprintf("PRAGMA %s.data_version", sql_name(name)))))
+    attached <- engine_rows(engine, "SELECT name, file FROM pragma_database_list")
+    names <- unique(c(attached$name, "temp"))
+    versions <- vapply(names, function(name) {
+      paste(vapply(c("data_version", "schema_version"), function(what) {
+        as.character(unlist(engine_rows(engine, sprintf("PRAGMA %s.%s", sql_name(name), what))))
+      }, ""), collapse = " ")
     }, "")
-    paste(c(files, versions, unlist(engine_rows(engine, "SELECT total_changes() AS n"))),
-          collapse = " ")
+    paste(c(names, attached$file, versions,
+            unlist(engine_rows(engine, "SELECT total_changes() AS n"))), collapse = " ")
+  },
+  is_still = function(engine, relation) {
+    if (!is.null(relation$table)) {
+      kind <- sqlite_kind_of_table(engine, relation)
+      if (identical(kind, "table")) return(TRUE)
+    }
+    schemas <- unique(c(engine_rows(engine, "SELECT name FROM pragma_database_list")$name, "temp"))
+    views <- unlist(lapply(schemas, function(name) engine_rows(engine, sprintf(
+      "SELECT sql FROM %s.sqlite_master WHERE type = 'view' OR sql LIKE 'CREATE VIRTUAL%%'",
+      sql_name(name)))$sql))
+    is_still_text(c(relation$from, sub("^[^(]*?\\bAS\\b", "", views, perl = TRUE)))
+  },
+  files = function(engine) {
+    rows <- engine$transport$rows(engine$con, "SELECT file FROM pragma_database_list", list())
+    rows$file[!is.na(rows$file) & nzchar(rows$file)]
   },
   evidence = function(engine, relation) NULL,
   moment = function(engine) NULL,
@@ -107,6 +126,20 @@ sqlite_dialect <- list(
               message)) "lost" else ""
   }
 )
+
+# "table", "view" or "virtual": what a name leads to, those of this connection alone first.
+sqlite_kind_of_table <- function(engine, relation) {
+  schemas <- relation$table$schema %||%
+    unique(c("temp", "main", engine_rows(engine, "SELECT name FROM pragma_database_list")$name))
+  for (schema in schemas) {
+    found <- engine_rows(engine, sql(
+      "SELECT CASE WHEN sql LIKE 'CREATE VIRTUAL%' THEN 'virtual' ELSE type END AS k FROM ",
+      sql_name(schema), ".sqlite_master WHERE type IN ('table', 'view') AND LOWER(name) = LOWER(",
+      bound(relation$table$name), ")"))
+    if (length(found$k) > 0) return(found$k[1])
+  }
+  "none"
+}
 
 sqlite_columns <- function(engine, relation) {
   known <- engine_rows(engine, sql(

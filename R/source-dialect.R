@@ -21,6 +21,8 @@
 #   has_table(engine, relation)     whether there is such a table
 #   row_key(engine, relation)       what rows are in order by, or NULL
 #   begin(engine), end(engine), token(engine), moment(engine), evidence(engine, relation)
+#   is_still(engine, relation)      whether rows are others only where something was written
+#   files(engine)                   the files that a connection has open
 #   problem(message)                "lost", "stopped", "part" (of it does not answer) or ""
 # Where an engine needs them:
 #   flat                            whether statements are one SELECT each, without joins; then

@@ -21,8 +21,10 @@ open_duckdb <- function(path, call) {
     options <- list(path = path, access_mode = if (path != ":memory:") "READ_ONLY")
     database <- do.call(adbcdrivermanager::adbc_database_init,
                         c(list(driver), options[lengths(options) > 0]))
-    return(list(con = adbcdrivermanager::adbc_connection_init(database),
-                transport = adbc_transport, database = database))
+    con <- adbcdrivermanager::adbc_connection_init(database)
+    # The database must live as long as its connection.
+    attr(con, "database") <- database
+    return(list(con = con, transport = adbc_transport))
   }
   if (!requireNamespace("duckdb", quietly = TRUE)) {
     refuse("package", c(
@@ -52,8 +54,6 @@ new_duckdb_engine <- function(path, label, files, call) {
   opened <- connect()
   engine <- new_engine(opened$con, opened$transport, duckdb_dialect, label,
                        connect = function() connect()$con, files = files, own = TRUE)
-  # The database must live as long as its connection.
-  engine$database <- opened$database
   engine$folder <- folder
   reg.finalizer(engine, function(engine) {
     if (engine$pid == Sys.getpid()) unlink(folder, recursive = TRUE)

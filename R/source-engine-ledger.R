@@ -52,6 +52,7 @@ relation_of <- function(engine, table, query, call) {
 
 new_engine_ledger <- function(engine, relation, given, call) {
   described <- found <- engine$dialect$describe(engine, relation)
+  watch_relation(engine, relation)
   check_names_once(described$name, relation$label, call)
   on <- check_bases(given$on, first_rows(engine, relation), call, known = described$name)
   check_units(given$units, described$name, call)

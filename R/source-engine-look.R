@@ -131,7 +131,9 @@ first_look <- function(x, call = NULL) {
 check_same_kinds <- function(x) {
   described <- x$engine$dialect$describe(x$engine, x$relation)
   now <- if (is.null(x$relation$kinds)) TRUE else identical(x$relation$kinds(), x$kinds_found)
-  if (!identical(described, x$described) || !now) {
+  in_order <- function(table) table[order(table$name, method = "radix"), ]
+  if (!identical(unname(as.list(in_order(described))), unname(as.list(in_order(x$described)))) ||
+        !now) {
     refuse("source", c(sprintf("The columns of %s are others, or of other kinds, than before.",
                                x$label), i = "Make the ledger anew."), call = NULL)
   }

@@ -11,6 +11,7 @@ source_table.engine_ledger <- function(x, table) {
   within_engine(x$engine, {
     if (!x$engine$dialect$has_table(x$engine, relation)) return(NULL)
     described <- x$engine$dialect$describe(x$engine, relation)
+    watch_relation(x$engine, relation)
     if (!is.null(x$engine$dialect$kinds)) {
       described$type <- x$engine$dialect$kinds(x$engine, relation, described$name)
     }

@@ -4,8 +4,10 @@
 #
 # An environment with con, transport, dialect, connect (how to connect anew, or NULL), label, pid,
 # depth (of questions that are open), ours (whether the transaction is), token and stamp (what tells
-# that nothing changed since, and the number of times that something may have), sent (statements,
-# rows and bytes that came back), told (a function that is given each statement, or NULL).
+# that nothing changed since, and the number of times that something may have), unstill (whether
+# nothing can tell), files (a function that gives the files that are read), opened (what these were),
+# prepare (what is made on each new connection), sent (statements, rows and bytes that came back),
+# told (a function that is given each statement, or NULL).
 
 new_engine <- function(con, transport, dialect, label, connect = NULL, files = NULL, own = FALSE) {
   engine <- new.env(parent = emptyenv())
@@ -21,10 +23,10 @@ new_engine <- function(con, transport, dialect, label, connect = NULL, files = N
   engine$ours <- FALSE
   engine$token <- NULL
   engine$stamp <- 0L
-  engine$kinds <- list()
   engine$evidence <- list()
+  engine$unstill <- FALSE
   engine$sent <- c(statements = 0, rows = 0, bytes = 0)
-  if (own) reg.finalizer(engine, close_engine, onexit = TRUE)
+  if (own) reg.finalizer(engine, close_unused_engine, onexit = TRUE)
   engine
 }
 
@@ -34,6 +36,11 @@ close_engine <- function(engine) {
   if (engine$pid != Sys.getpid() || is.null(engine$con)) return(invisible())
   try(engine$transport$close(engine$con), silent = TRUE)
   engine$con <- NULL
+}
+
+# Connections by ADBC close themselves, and may have done so first where all goes at once.
+close_unused_engine <- function(engine) {
+  if (!inherits(engine$con, "adbc_connection")) close_engine(engine)
 }
 
 # The rows that a statement gives, as columns by name.
@@ -102,6 +109,112 @@ within_engine <- function(engine, expr) {
   expr
 }
 
+# ---- unchanged, or not? ---------------------------------------------------------------
+#
+# What an engine tells must name the object itself, its columns and every version of its rows; what
+# it cannot tell is looked at anew, at each question:
+#
+#               the object               its columns            its rows
+#   PostgreSQL  oid, file node           catalog                how many rows each transaction wrote
+#   SQLite      inode of each file       schema_version of      data_version, total_changes
+#                                        each and of temp
+#   ClickHouse  uuid, time of its        columns of each shard  parts by rows, newest block and
+#               definition                                      version; between questions their
+#                                                               hashes as well
+#   files       device, inode, size, times of the last change, of each that is there now
+#
+# The cheap first sign (`token`) is that of all that the engine holds; only where it moved is the
+# table itself looked at (`evidence`). Neither tells of what follows from more than what is stored:
+# views and queries that call other than plain functions (`is_still_text`), tables on other servers
+# that cannot be asked, rights to single rows, another transaction of the user's own, connections
+# of the user's to DuckDB.
+
+# Notes what an engine is asked about, so that what cannot tell is not believed.
+watch_relation <- function(engine, relation) {
+  still <- engine$dialect$is_still
+  if (is.null(still) || engine$unstill || still(engine, relation)) return(invisible())
+  engine$unstill <- TRUE
+  engine$token <- NULL
+}
+
+# Whether a text of SQL gives the same rows as long as what is stored is the same: it calls only
+# functions of its own arguments, and names no day or moment of the asking.
+is_still_text <- function(text) {
+  text <- gsub("'([^']|'')*'", "''", tolower(paste(text, collapse = "\n")))
+  if (grepl(unstill_words, text, perl = TRUE)) return(FALSE)
+  called <- regmatches(text, gregexpr("[a-z_][a-z0-9_.$]*\\s*(?=\\()", text, perl = TRUE))[[1]]
+  all(trimws(called) %in% still_functions)
+}
+
+unstill_words <- paste0("\\b(current_\\w+|localtime\\w*|session_user|system_user|user|now|today|",
+                        "random\\w*|foreign scan|function scan|sample scan|custom scan|",
+                        "tablesample|virtual)\\b")
+
+# Words that may stand before a bracket: of the grammar, of types, and functions that depend on
+# nothing but their arguments.
+still_functions <- c(
+  "and", "or", "not", "in", "any", "all", "some", "exists", "as", "on", "using", "over", "by",
+  "when", "then", "else", "case", "select", "from", "where", "join", "union", "except",
+  "intersect", "values", "with", "filter", "within", "group", "having", "limit", "offset",
+  "between", "like", "is", "distinct", "partition", "cost", "key", "array", "row",
+  "cast", "numeric", "decimal", "varchar", "character", "varying", "char", "bpchar", "integer",
+  "real", "text", "double", "precision",
+  "sum", "count", "avg", "min", "max", "total", "abs", "round", "trunc", "floor", "ceil",
+  "ceiling", "sign", "mod", "power", "sqrt", "coalesce", "ifnull", "nullif", "greatest", "least",
+  "iif", "upper", "lower", "trim", "btrim", "ltrim", "rtrim", "substr", "substring", "left",
+  "right", "lpad", "rpad", "length", "char_length", "concat", "replace", "split_part", "strpos",
+  "instr", "position", "row_number", "rank", "dense_rank", "lag", "lead", "first_value",
+  "last_value", "bool_and", "bool_or", "make_date")
+
+# Files behind an engine are told by themselves: where one was replaced under its name, what has it
+# open still reads the one that was.
+follow_files <- function(engine) {
+  files <- engine_files(engine)
+  if (length(files) == 0 && is.null(engine$opened)) return(invisible())
+  now <- if (length(files) > 0) core_file_identities(files)
+  now <- list(files = files, which = now$which, state = if (reads_files(engine)) now$state)
+  before <- engine$opened
+  engine$opened <- now
+  if (is.null(before) || identical(before, now)) return(invisible())
+  known <- match(before$files, now$files)
+  # More files may be attached to a connection; those that were there must be what they were.
+  if (!reads_files(engine) && identical(before$which, now$which[known])) return(invisible())
+  if (is.null(engine$connect)) {
+    engine$opened <- before
+    gone <- before$files[is.na(known) | before$which != now$which[known]][1]
+    refuse("connection", c(
+      sprintf("The file %s is another than when the connection to %s was made.", gone,
+              engine$label),
+      i = "The connection still reads the one that was: connect again."), call = NULL)
+  }
+  close_quietly(engine)
+  tryCatch(connect_again(engine), error = function(e) {
+    engine$opened <- before
+    stop(e)
+  })
+  engine$token <- NULL
+}
+
+files_now <- function(engine) {
+  files <- tryCatch(engine_files(engine), error = function(e) character())
+  c(list(files = files), if (length(files) > 0) core_file_identities(files))
+}
+
+close_quietly <- function(engine) {
+  if (engine$own && engine$pid == Sys.getpid() && !is.null(engine$con)) {
+    tryCatch(engine$transport$close(engine$con), error = function(e) NULL)
+  }
+  engine$con <- NULL
+}
+
+engine_files <- function(engine) {
+  if (!is.null(engine$files)) return(engine$files())
+  if (!is.null(engine$dialect$files)) engine$dialect$files(engine)
+}
+
+# Whether the files are read anew by each statement, or opened once.
+reads_files <- function(engine) !is.null(engine$files)
+
 # Opens a question. Whether the entries may have changed since the last one is told by the number of
 # the stamp.
 open_engine <- function(engine) {
@@ -112,12 +225,13 @@ open_engine <- function(engine) {
     engine$sent_before <- engine$sent
     opened <- FALSE
     on.exit(if (!opened) not_opened(engine))
+    follow_files(engine)
     engine$ours <- !is_asked_by_another(engine) &&
       tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
                  function(e) begun_anew(engine, e))
     if (engine$ours) open_engines$all <- c(open_engines$all, list(engine))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
-    token <- if (engine$ours) engine$dialect$token(engine)
+    token <- if (engine$ours && !engine$unstill) engine$dialect$token(engine)
     engine$renewed <- is.null(token) || !identical(token, engine$token)
     if (engine$renewed) {
       engine$stamp <- engine$stamp + 1L
@@ -158,6 +272,12 @@ done_with_engine <- function(engine) {
   }
   was_failed <- engine$failed
   on.exit(no_longer_open(engine))
+  # Of files that are read anew by each statement, two could be of different times.
+  if (reads_files(engine) && !isTRUE(was_failed) && !identical(engine$sent, engine$sent_before) &&
+        !identical(files_now(engine), engine$opened)) {
+    tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
+    refuse_moved(engine)
+  }
   # Nothing was changed, so in a transaction there is nothing to lose where this fails.
   failure <- tryCatch({
     engine$dialect$end(engine)
@@ -223,6 +343,7 @@ connect_again <- function(engine) {
   })
   engine$own <- TRUE
   engine$pid <- Sys.getpid()
+  if (!is.null(engine$prepare)) engine$prepare(engine)
 }
 
 # A copy of the process must not talk on the connection of the first.

@@ -2,17 +2,25 @@
 # no entry is held.
 
 ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
-  paths <- normalizePath(files_meant(source, call))
-  kind <- left_kind(paths, given, call)
+  paths <- function() normalizePath(files_meant(source, call))
+  kind <- left_kind(paths(), given, call)
   check_left_fields(given, call)
   label <- label_of_files(source)
-  engine <- new_duckdb_engine(":memory:", label, function() {
-    normalizePath(files_meant(source, call))
-  }, call)
-  given$relation <- within_engine(engine, {
-    if (kind == "parquet") relation_of_parquet(paths, label)
-    else relation_of_text(engine, paths, given, label, call)
-  })
+  engine <- new_duckdb_engine(":memory:", label, paths, call)
+  # What is asked is the same whatever files there are: each connection has views of those that are
+  # there as it is made.
+  engine$prepare <- function(engine) {
+    paths <- paths()
+    views <- if (kind == "parquet") views_of_parquet(engine, paths, call)
+             else views_of_text(engine, paths, given, engine$kinds_found, label, call)
+    for (name in names(views)) {
+      engine_run(engine, sprintf("CREATE OR REPLACE VIEW %s AS %s", sql_name(name), views[[name]]))
+    }
+  }
+  engine$prepare(engine)
+  given$relation <- c(list(from = sql_name("entries"), from_rows = sql_name("entries by row"),
+                           table = NULL, label = label, row_key = paste0("t.", row_of_file)),
+                      engine$kinds_told)
   ledger_of_engine(engine, given, c(list(file = source), asked), call)
 }
 
@@ -47,63 +55,146 @@ file_column <- function(paths) {
   if (length(paths) > 1) ", parse_filename(filename) AS file" else ""
 }
 
-relation_of_parquet <- function(paths, label) {
-  read <- sprintf("read_parquet(%s, file_row_number = true, filename = true)", engine_list(paths))
-  some <- sprintf("(SELECT * EXCLUDE (file_row_number, filename)%s FROM %s)", file_column(paths),
-                  read)
+views_of_parquet <- function(engine, paths, call) {
+  columns <- lapply(paths, function(path) {
+    engine_rows(engine, sprintf("DESCRIBE SELECT * FROM read_parquet(%s)", engine_text(path)))
+  })
+  check_left_layout(columns, paths, call)
+  read <- sprintf(
+    "read_parquet(%s, union_by_name = true, file_row_number = true, filename = true)",
+    engine_list(paths))
+  of <- paste0("SELECT ", paste(widest_columns(columns, paths, call), collapse = ", "),
+               file_column(paths))
   # The place of a row in its file, after those of the files before it.
-  rows <- sprintf(
-    "(SELECT * EXCLUDE (file_row_number, filename)%s, %s + file_row_number AS %s FROM %s)",
-    file_column(paths), "CAST(list_position(%s, filename) - 1 AS DOUBLE) * 1e9 + 1", row_of_file,
-    read)
-  rows <- sub("%s", engine_list(paths), rows, fixed = TRUE)
-  list(from = some, from_rows = rows, table = NULL, label = label,
-       row_key = paste0("t.", row_of_file))
+  place <- sprintf("CAST(list_position(%s, filename) - 1 AS DOUBLE) * 1e9 + 1 + file_row_number",
+                   engine_list(paths))
+  list(entries = sprintf("(%s FROM %s)", of, read),
+       "entries by row" = sprintf("(%s, %s AS %s FROM %s)", of, place, row_of_file, read))
+}
+
+check_left_layout <- function(columns, paths, call) {
+  parts <- lapply(columns, function(one) {
+    list(table = stats::setNames(as.list(one$column_name), one$column_name))
+  })
+  check_one_layout(parts, labels_of_files(paths), call)
+}
+
+# Columns of several files, each as the widest of the types that it has: decimals hold the digits
+# of all, and kinds that differ stand as text, as they do in memory.
+widest_columns <- function(columns, paths, call) {
+  names <- columns[[1]]$column_name
+  vapply(names, function(name) {
+    types <- unique(vapply(columns, function(one) {
+      one$column_type[match(name, one$column_name)]
+    }, ""))
+    shown <- sql_name(name)
+    if (length(types) == 1) return(shown)
+    sprintf("CAST(%s AS %s) AS %s", shown, widest_type(types, name, columns, paths, call), shown)
+  }, "", USE.NAMES = FALSE)
+}
+
+widest_type <- function(types, name, columns, paths, call) {
+  kinds <- unique(duckdb_types(types))
+  if (all(kinds %in% c("whole", "decimal"))) {
+    scales <- rbind(decimal_digits(types))
+    before <- max(scales[, 1])
+    after <- max(scales[, 2])
+    if (before + after <= 38) {
+      return(if (after == 0) "HUGEINT" else sprintf("DECIMAL(38, %d)", after))
+    }
+  }
+  if (all(kinds %in% c("whole", "decimal", "double"))) return("DOUBLE")
+  if (all(kinds == "text")) return("VARCHAR")
+  if (all(kinds == "moment") || all(kinds == "instant")) return(
+    if (kinds == "moment") "TIMESTAMP" else "TIMESTAMP WITH TIME ZONE")
+  of <- vapply(columns, function(one) one$column_type[match(name, one$column_name)], "")
+  told <- replace(duckdb_types(of), duckdb_types(of) %in% amount_types, "amount")
+  other <- which(told != told[1])[1]
+  refuse("source", c(
+    sprintf("The column `%s` is %s in %s and %s in %s.", name, of[1], labels_of_files(paths)[1],
+            of[other], labels_of_files(paths)[other]),
+    i = "Write the files with one kind of it, or read them with {hold = TRUE}."), call = call)
+}
+
+# Digits before and after the point that each type can have, a row each.
+decimal_digits <- function(types) {
+  whole <- c(TINYINT = 3, SMALLINT = 5, INTEGER = 10, BIGINT = 19, UTINYINT = 3, USMALLINT = 5,
+             UINTEGER = 10, UBIGINT = 20, HUGEINT = 38)
+  digits <- regmatches(types, gregexpr("[0-9]+", types))
+  t(vapply(seq_along(types), function(i) {
+    if (!startsWith(types[i], "DECIMAL")) return(c(unname(whole[types[i]]), 0))
+    of <- as.double(digits[[i]])
+    c(of[1] - of[2], of[2])
+  }, c(0, 0)))
 }
 
 row_of_file <- "\".row of file\""
 
 # Text: what each column holds is decided over all rows first, and holds for all questions to come:
-# plain numbers are amounts; all else stays text, days as 2026-09-17 among it.
-relation_of_text <- function(engine, paths, given, label, call) {
-  form <- csv_form(engine, paths, given)
-  all_text <- csv_read(paths, given, paste0(form, ", all_varchar = true"))
-  names <- engine_rows(engine, sql("DESCRIBE SELECT * FROM ", all_text))$column_name
-  if (length(paths) > 1) names <- setdiff(names, "filename")
-  check_names_once(names, label, call)
-  kinds_now <- function() {
-    csv_kinds(engine, all_text, names, c(unlist(given$on), given$until))
+# plain numbers are amounts; all else stays text, days as 2026-09-17 among it. Files that are written
+# in other ways, or have their columns in another order, are read each in its own.
+views_of_text <- function(engine, paths, given, kinds, label, call) {
+  forms <- lapply(paths, function(path) csv_form(engine, path, given))
+  headers <- Map(function(path, form) {
+    engine_rows(engine, sprintf("DESCRIBE SELECT * FROM %s", csv_read(
+      path, given, paste0(form, ", all_varchar = true"))))["column_name"]
+  }, paths, forms)
+  names <- if (setequal(names(kinds), headers[[1]]$column_name)) names(kinds)
+           else headers[[1]]$column_name
+  for (header in headers) check_names_once(header$column_name, label, call)
+  check_left_layout(headers, paths, call)
+  runs <- runs_alike(Map(c, forms, lapply(headers, function(header) header$column_name)))
+  read_all <- function(types, row = FALSE) {
+    each <- lapply(seq_along(runs), function(i) {
+      at <- runs[[i]]
+      own <- headers[[at[1]]]$column_name
+      pairs <- paste(sprintf("%s: %s", vapply(own, engine_text, ""),
+                             engine_text(types[match(own, names)])), collapse = ", ")
+      # Days and text without spaces around them.
+      shown <- vapply(names, sql_name, "")
+      of <- ifelse(types == "VARCHAR", sprintf("TRIM(%s) AS %s", shown, shown), shown)
+      sprintf("SELECT %s%s%s FROM %s", paste(of, collapse = ", "), file_column(paths),
+              if (row) sprintf(", CAST(row_number() OVER () AS DOUBLE) + %.0f AS %s",
+                               (i - 1) * 1e10, row_of_file) else "",
+              csv_read(paths[at], given, sprintf("%s, auto_detect = false, columns = {%s}",
+                                                 forms[[at[1]]], pairs),
+                       several = length(paths) > 1))
+    })
+    sprintf("(%s)", paste(each, collapse = " UNION ALL "))
   }
-  kinds <- kinds_now()
-  types <- paste(sprintf("%s: %s", vapply(names, engine_text, ""), engine_text(kinds)),
-                 collapse = ", ")
-  read <- csv_read(paths, given, sprintf("%s, auto_detect = false, columns = {%s}", form, types))
-  # Days and text without spaces around them.
-  shown <- vapply(names, sql_name, "")
-  cleaned <- ifelse(kinds == "VARCHAR", sprintf("TRIM(%s) AS %s", shown, shown), shown)
-  of <- paste0("SELECT ", paste(cleaned, collapse = ", "), file_column(paths))
-  list(from = sprintf("(%s FROM %s)", of, read),
-       from_rows = sprintf("(%s, CAST(row_number() OVER () AS DOUBLE) AS %s FROM %s)", of,
-                           row_of_file, read),
-       table = NULL, label = label, row_key = paste0("t.", row_of_file),
-       kinds = kinds_now, kinds_found = kinds)
+  as_text <- read_all(rep("VARCHAR", length(names)))
+  kinds_of <- function(from) {
+    stats::setNames(csv_kinds(engine, from, names, c(unlist(given$on), given$until)), names)
+  }
+  kinds_now <- function() kinds_of(sql_name("entries as text"))
+  if (!identical(names(kinds), names)) kinds <- kinds_of(as_text)
+  engine$kinds_found <- kinds
+  engine$kinds_told <- list(kinds = kinds_now, kinds_found = kinds)
+  list("entries as text" = as_text, entries = read_all(kinds),
+       "entries by row" = read_all(kinds, row = TRUE))
+}
+
+# Places of files in runs that are written alike.
+runs_alike <- function(of) {
+  hashes <- vapply(of, rlang::hash, "")
+  unname(split(seq_along(of), cumsum(c(TRUE, hashes[-1] != hashes[-length(hashes)]))))
 }
 
 # The engine's reader of separated text (RFC 4180). Rows that do not fit are an error, not left out.
-csv_read <- function(paths, given, more) {
+csv_read <- function(paths, given, more, several = FALSE) {
   marks <- unique(c(given$missing %||% missing_marks, ""))
   marks <- unique(c(marks, toupper(marks), tolower(marks)))
   sprintf("read_csv(%s, header = true, nullstr = %s, filename = %s, %s)", engine_list(paths),
-          engine_list(marks), if (length(paths) > 1) "true" else "false", more)
+          engine_list(marks), if (several) "true" else "false", more)
 }
 
-# How the first file is written, which holds for all of them.
-csv_form <- function(engine, paths, given) {
+# How a file is written.
+csv_form <- function(engine, path, given) {
   separator <- stated_separator(given$separator, NULL)
   found <- engine_rows(engine, sprintf(
     paste("SELECT Delimiter AS d, Quote AS q, Escape AS e, CAST(SkipRows AS INTEGER) AS s",
           "FROM sniff_csv(%s%s)"),
-    engine_text(paths[1]),
+    engine_text(path),
     if (is.null(separator)) "" else sprintf(", delim = %s", engine_text(separator))))
   one <- function(text, otherwise) if (text %in% c("", "(empty)", NA)) otherwise else text
   quote <- one(found$q, "\"")

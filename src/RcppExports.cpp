@@ -793,6 +793,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_file_identities
+Rcpp::List core_file_identities(Rcpp::CharacterVector paths);
+RcppExport SEXP _rollingledger_core_file_identities(SEXP pathsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type paths(pathsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_file_identities(paths));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_bytes
 List core_survey_bytes(std::string path);
 RcppExport SEXP _rollingledger_core_survey_bytes(SEXP pathSEXP) {
@@ -976,6 +987,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_catch_ending_signals", (DL_FUNC) &_rollingledger_core_catch_ending_signals, 0},
     {"_rollingledger_core_signal_asked", (DL_FUNC) &_rollingledger_core_signal_asked, 0},
     {"_rollingledger_core_flush_output", (DL_FUNC) &_rollingledger_core_flush_output, 0},
+    {"_rollingledger_core_file_identities", (DL_FUNC) &_rollingledger_core_file_identities, 1},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
     {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 5},

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include "core/file-identity.h"
 #include "core/whole-file.h"
 
 // "" or what is wrong.
@@ -42,4 +43,17 @@ std::string core_flush_output() {
     case ledger::Output::closed: return "closed";
     default: return "broken";
   }
+}
+
+// list(which, state), a text for each path.
+// [[Rcpp::export]]
+Rcpp::List core_file_identities(Rcpp::CharacterVector paths) {
+  const R_xlen_t n = paths.size();
+  Rcpp::CharacterVector which(n), state(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const ledger::FileIdentity found = ledger::file_identity(paths[i]);
+    which[i] = found.which;
+    state[i] = found.state;
+  }
+  return Rcpp::List::create(Rcpp::Named("which") = which, Rcpp::Named("state") = state);
 }

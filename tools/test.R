@@ -90,7 +90,7 @@ run_lint <- function() {
 
 rounds <- commandArgs(TRUE)[3]
 long <- c(explore = "/test-explore-", engines = "/test-source-engines",
-          cluster = "/test-(cluster-.*|scale-page|source-cells|source-engines(-questions)?)[.]R$")
+          cluster = "/test-(cluster-.*|scale-page|source-unchanged|source-cells|source-engines(-questions)?)[.]R$")
 if (sub("-.*", "", part) %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(long)) {
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
