@@ -43,13 +43,20 @@ days_of_times <- function(times, time_zone, call) {
   zone <- time_zone %||% own
   says <- NULL
   if (is.null(zone) || !nzchar(zone)) {
-    zone <- Sys.timezone() %||% "UTC"
-    if (is.na(zone)) zone <- "UTC"
-    says <- sprintf("days as R prints the date-times, which carry no time zone (in %s)", zone)
-  }
-  check_time_zone(zone, call)
+    zone <- ""
+    says <- sprintf("days as R prints the date-times, which carry no time zone (in %s)",
+                    zone_of_r())
+  } else check_time_zone(zone, call)
   list(days = day_numbers(as.Date(times, tz = zone)), seconds = seconds_of_day(times, zone),
        says = says)
+}
+
+# The zone in which R prints: as the environment says now, which Sys.timezone() may not know yet.
+zone_of_r <- function() {
+  said <- sub("^:", "", Sys.getenv("TZ"))
+  if (nzchar(said) && !startsWith(said, "/")) return(said)
+  zone <- Sys.timezone()
+  if (is.null(zone) || is.na(zone)) "UTC" else zone
 }
 
 seconds_of_day <- function(times, zone) {

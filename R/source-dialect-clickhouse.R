@@ -21,7 +21,7 @@ clickhouse_dialect <- list(
   as_text = function(value, type) {
     if (type %in% c("text", "mapped", "band")) value else sql("toString(", value, ")")
   },
-  text_of = function(value, declared) clickhouse_text(value, declared),
+  text_of = function(value, declared, is_date) clickhouse_text(value, declared),
   moment_text = function(value, type) sql("concat(toString(", value, ", 'UTC'), ' UTC')"),
   whole = function(value, type, decimals) {
     if (type == "double") {

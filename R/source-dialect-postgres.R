@@ -62,9 +62,12 @@ postgres_dialect <- list(
       "iso timed" = iso_between(sql("SUBSTR(", value, ", 1, 10)"), from, to),
       day = sql(value, " BETWEEN ", day(from), " AND ", day(to)),
       moment = sql(value, " >= ", day(from), " AND ", value, " < ", day(to + 1L)),
-      instant = sql(value, " >= (CAST(", day(from), " AS timestamp) AT TIME ZONE ", bound(zone),
-                    ") AND ", value, " < (CAST(", day(to + 1L), " AS timestamp) AT TIME ZONE ",
-                    bound(zone), ")"))
+      # A day may have midnight twice, so days are compared; the first two lines are for an index.
+      instant = sql(value, " >= (CAST(", day(max(from - 2L, first_day_there_is)),
+                    " AS timestamp) AT TIME ZONE 'UTC') AND ",
+                    value, " < (CAST(", day(to + 3L), " AS timestamp) AT TIME ZONE 'UTC') AND ",
+                    "CAST(", value, " AT TIME ZONE ", bound(zone), " AS date) BETWEEN ", day(from),
+                    " AND ", day(to)))
   },
   hour = function(value, type, zone) {
     switch(type, "iso timed" = sql("CAST(NULLIF(SUBSTR(", value, ", 12, 2), '') AS integer)"),

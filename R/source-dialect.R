@@ -32,7 +32,7 @@
 #   real(text)                      a number as it is written, where texts are not read exactly
 #   literal(value), quoted(name)    values and names as they are written, where none are bound
 #   relation(engine, relation)      a table as it is found
-#   text_of(value, declared)        a column of text as plain text
+#   text_of(value, declared, is_date)  a column of text as plain text
 #   wide(value)                     a whole number whose sums may be larger than 64 bits
 #   day_there(value, type)          a day, missing where it stands for none
 #   says(x, look)                   what is said of a ledger when it is printed

@@ -103,7 +103,9 @@ first_rows <- function(engine, relation) {
 engine_column <- function(x, name, type, declared, is_date, is_amount, call, alias = "t") {
   dialect <- x$engine$dialect
   value <- sql(alias, ".", sql_name(name, call, dialect))
-  if (type == "text" && !is.null(dialect$text_of)) value <- dialect$text_of(value, declared)
+  if (type == "text" && !is.null(dialect$text_of)) {
+    value <- dialect$text_of(value, declared, is_date)
+  }
   named <- function(...) list(name = name, ..., declared = declared)
   if (is_date) {
     if (type %in% c("text", "blank")) return(named(type = "iso", value = iso_value(dialect, value)))

@@ -52,7 +52,7 @@ postgres_spread_dialect <- function(spread) {
   # must another be asked for, which no server over there is asked for.
   out$as_text <- function(value, type) sql("CAST(", value, " AS text)")
   out$in_order <- function(value) sql("(", value, " COLLATE \"C\")")
-  out$text_of <- function(value, declared) {
+  out$text_of <- function(value, declared, is_date) {
     if (endsWith(declared, " collated")) sql("(", value, " COLLATE \"C\")") else value
   }
   out$mapped <- function(value, type, from, to, as_number = FALSE) {
