@@ -17,6 +17,9 @@ move_day <- function(days, n, unit, calendar, end_to_end = FALSE, call = caller_
                                 end_to_end))
   }
   now <- period_indexes(days, unit, calendar, call)
+  if (unit != "fiscal month" && any(begins_unknown(c(now, now - n), unit, calendar))) {
+    return(move_day_by_month(days, n, unit, calendar, call))
+  }
   here <- periods_at(now, unit, calendar, call)
   there <- periods_at(now - n, unit, calendar, call)
   moved <- pmin(there$first + (days - here$first), there$last)
@@ -25,6 +28,15 @@ move_day <- function(days, n, unit, calendar, end_to_end = FALSE, call = caller_
   month_end <- ifelse(days == here$last, there$last,
                       periods_holding(moved, "fiscal month", calendar, call)$last)
   ifelse(ends_month, month_end, moved)
+}
+
+# The same day of the fiscal month in the same place.
+move_day_by_month <- function(days, n, unit, calendar, call = caller_env()) {
+  now <- period_indexes(days, "fiscal month", calendar, call)
+  here <- periods_at(now, "fiscal month", calendar, call)
+  there <- periods_at(move_tabled(now, "fiscal month", n, unit, calendar, call)$index,
+                      "fiscal month", calendar, call)
+  ifelse(days == here$last, there$last, pmin(there$first + (days - here$first), there$last))
 }
 
 # As-of days of a span of weeks to date go back a year to the same weekday of the week with the same
@@ -74,6 +86,7 @@ move_week <- function(index, grain, n, unit, calendar, call = caller_env()) {
   years <- name$year - n
   ends <- weeks_of_year(years, grain, calendar, call)
   wanted <- ends$first + name$number - 1L
+  if (anyNA(wanted) && !anyNA(index)) refuse_place_unknown("fiscal year", calendar, call)
   list(index = pmin(wanted, ends$last), note = note_where(wanted > ends$last, function(at) {
     sprintf("%s has no week %d, so its week %d is taken",
             periods_at(years[at], year_of(grain), calendar, call)$label,
@@ -98,12 +111,12 @@ move_tabled <- function(index, grain, n, unit, calendar, call = caller_env()) {
   if (unit == grain) return(list(index = index - n, note = NULL))
   if (months_in[[unit]] < months_in[[grain]]) refuse_move(grain, n, unit, call)
   parent <- period_indexes(periods_at(index, grain, calendar, call)$first, unit, calendar, call)
-  first_in <- function(parents) period_indexes(periods_at(parents, unit, calendar, call)$first,
-                                               grain, calendar, call)
   there <- periods_at(parent - n, unit, calendar, call)
   last <- period_indexes(there$last, grain, calendar, call)
-  first <- first_in(parent - n)
-  wanted <- first + index - first_in(parent)
+  first <- first_of_parent(parent - n, grain, unit, calendar, call)
+  wanted <- first + index - first_of_parent(parent, grain, unit, calendar, call)
+  if (anyNA(wanted)) refuse_place_unknown(unit, calendar, call)
+  if (any(wanted < 1L)) refuse_outside_table(calendar, NULL, call)
   list(index = pmin(wanted, last), note = note_where(wanted > last, function(at) {
     sprintf("%s has only %d %ss, so its last is taken", there$label[at], (last - first)[at] + 1L,
             grain)

@@ -37,7 +37,8 @@ calendar_parts <- list(
   fiscal_quarter_of_year = list(says = "Q1 to Q4 of the fiscal year",
                                 of_days = function(days, calendar) {
                                   number <- number_in_year(days, "fiscal quarter", calendar)
-                                  named_part(number, paste0("Q", seq_len(max(4, number))))
+                                  most <- max(4, number, na.rm = TRUE)
+                                  named_part(number, paste0("Q", seq_len(most)))
                                 }),
   fiscal_week_of_year = list(says = "number of the week in the fiscal year",
                              of_days = function(days, calendar) {
@@ -45,10 +46,27 @@ calendar_parts <- list(
                              })
 )
 
-# "month of year" is month_of_year; anything else stays as it is.
-part_name <- function(names) {
+# Attributes as they are meant, in every field that takes them: a column of that very name; then a
+# calendar part, whose case and spaces fold, so that "Month of year" is month_of_year. Anything else
+# stays as it is. `parts` are those that may be meant.
+attributes_meant <- function(names, known, parts = base::names(calendar_parts)) {
+  if (!is.character(names)) return(names)
   plain <- gsub(" ", "_", lower_text(trimws(names)))
-  ifelse(plain %in% names(calendar_parts), plain, names)
+  replaced <- !names %in% known & plain %in% parts
+  replace(names, replaced, plain[replaced])
+}
+
+# The same where a statement's attributes are meant.
+attributes_of_plan <- function(names, plan) {
+  attributes_meant(names, plan$by, intersect(plan$by, base::names(calendar_parts)))
+}
+
+# Whether all of some days have a place in their year, as far as calendar parts need one; NA for
+# those that have none.
+first_day_without_part <- function(part, from, to, calendar) {
+  if (is.null(calendar$table) || !startsWith(part, "fiscal_")) return(NA_integer_)
+  without <- which(is.na(calendar_parts[[part]]$of_days(seq.int(from, to), calendar)))
+  if (length(without) == 0) NA_integer_ else from + without[1] - 1L
 }
 
 # Members by number, in an order of their own.
@@ -56,8 +74,18 @@ named_part <- function(number, names, order = seq_along(names)) {
   factor(names[number], levels = names[order], ordered = TRUE)
 }
 
-# The number of the period that holds each day within its year.
+# The number of the period that holds each day within its year; missing where a table of periods
+# does not tell.
 number_in_year <- function(days, grain, calendar) {
+  if (is_fiscal(grain) && !is.null(calendar$table)) {
+    table <- tabled_periods("fiscal year", calendar)
+    within <- days >= table$first[1] & days <= table$last[length(table$last)]
+    if (!all(within)) {
+      out <- rep(NA_real_, length(days))
+      if (any(within)) out[within] <- number_in_year(days[within], grain, calendar)
+      return(out)
+    }
+  }
   index <- period_indexes(days, grain, calendar)
   if (grain %in% c("week", "fiscal week")) {
     return(as.double(week_name(index, grain, calendar)$number))

@@ -18,5 +18,11 @@ period_in_year <- function(first, year_first, grain, calendar) {
   once <- told$first
   number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label),
                    year_first[once], first[once])
+  if (is_tabled(grain, calendar)) {
+    year <- period_indexes(first[once], "fiscal year", calendar)
+    cut <- which(year == 1L)
+    number[cut] <- number[cut] + periods_before_table(grain, "fiscal year", calendar)
+    if (anyNA(number)) refuse_place_unknown("fiscal year", calendar)
+  }
   as.double(number[told$number])
 }

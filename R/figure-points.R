@@ -47,7 +47,7 @@ check_panels <- function(s, panels, call = caller_env()) {
     refuse("choice",
            c("Panels are of an attribute, and the statement has none.",
              i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
-  panels <- one_of(panels, by, "panels", call = call)
+  panels <- one_of(attributes_of_plan(panels, attr(s, "plan")), by, "panels", call = call)
   members <- length(unique(s[[panels]]))
   if (members > most_panels) {
     refuse("choice",

@@ -114,6 +114,8 @@ points_in_years <- function(points, plan, year) {
   held <- periods_holding(from, plan$per, calendar)
   if (endsWith(plan$per, "week")) {
     # Labels of weeks tell the year and the number by the calendar's own rule.
+    if (year == "fiscal" && any(grepl(", week from ", held$label, fixed = TRUE)))
+      refuse_place_unknown("fiscal year", calendar)
     label <- sub("-W[0-9]+$", "", held$label)
     points$place <- as.double(sub("^.*-W", "", held$label))
     own <- list(first = held$first)
@@ -121,6 +123,10 @@ points_in_years <- function(points, plan, year) {
     grain <- if (year == "fiscal") "fiscal year" else "year"
     own <- periods_holding(if (plan$per == "day") from else held$first, grain, calendar)
     label <- own$label
+    if (plan$per == "day" && year == "fiscal" && any(begins_unknown(
+      period_indexes(from, "fiscal year", calendar), "fiscal year", calendar))) {
+      refuse_place_unknown("fiscal year", calendar)
+    }
     points$place <- if (plan$per == "day") day_in_year(from, own$first)
                     else period_in_year(held$first, own$first, plan$per, calendar)
   }

@@ -262,3 +262,10 @@ comparable_values <- function(values, column, x, call) {
 both_conditions <- function(a, b) {
   if (is.null(a)) b else if (is.null(b)) a else list(node = "both", a = a, b = b)
 }
+
+# Names of the columns that a condition looks at.
+condition_columns <- function(tree) {
+  if (is.null(tree)) return(NULL)
+  c(tree$column, if (is.list(tree$a)) condition_columns(tree$a),
+    if (is.list(tree$b)) condition_columns(tree$b))
+}

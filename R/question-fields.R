@@ -182,6 +182,8 @@ filled_fields <- function(verb, asked, plan = NULL, call = caller_env()) {
 
 checked_field <- function(one, name, value, plan, call) {
   if (is.null(value)) return(NULL)
+  if (!is.null(plan) && one$kind %in% c("choice", "choices", "attribute", "attributes"))
+    value <- attributes_of_plan(value, plan)
   choices <- if (is.function(one$choices)) one$choices(plan) else one$choices
   switch(one$kind,
     choice = one_of(value, choices, name, call = call),

@@ -59,7 +59,7 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
       refuse("choice",
              c("Sheets are per value of an attribute, and the statement has none.",
                i = "Name it in {by}."), arg = "sheet_per")
-    sheet_per <- one_of(sheet_per, by, "sheet_per")
+    sheet_per <- one_of(attributes_of_plan(sheet_per, attr(s, "plan")), by, "sheet_per")
   }
   without <- NULL
   whole <- s

@@ -94,6 +94,8 @@ days_of_windows <- function(windows) {
 # Figures of one slot over windows (group numbers from 0, first and last days).
 values_in_windows <- function(x, ask, slot, windows) {
   if (length(windows$group) == 0) return(numeric())
+  check_parts_known(x, c(ask$by, condition_columns(ask$where), condition_columns(slot$where)), ask,
+                    windows)
   if (slot$what == "open") return(open_values(x, ask, slot, windows))
   if (slot$what == "lapsed") return(lapsed_values(x, ask, slot, windows))
   if (!slot$what %in% additive_slots) return(values_of_lists(x, ask, slot, windows))
@@ -102,6 +104,25 @@ values_in_windows <- function(x, ask, slot, windows) {
   cells <- cells_for(x, ask, days$from, days$to)
   from_core(core_evaluate(cells$pointer, match(slot_key(slot), cells$keys) - 1L, windows$group,
                           windows$from, windows$to, core_threads()))
+}
+
+# Entries whose place in the year is not known would be missing from the groups of the others.
+check_parts_known <- function(x, names, ask, windows) {
+  parts <- grep("^fiscal_", intersect(x$worked_parts, names), value = TRUE)
+  if (length(parts) == 0) return(invisible())
+  facts <- source_facts(x)
+  days <- days_of_windows(windows)
+  from <- max(days$from, facts$dates[[ask$on]]$first)
+  to <- min(days$to, facts$dates[[ask$on]]$last)
+  if (from > to) return(invisible())
+  for (part in parts) {
+    at <- first_day_without_part(part, from, to, facts$calendar)
+    if (is.na(at)) next
+    refuse("calendar", c(
+      sprintf("`%s` of %s is unknown: the calendar's table of periods does not tell its place.",
+              part, day_text(at)),
+      i = "Add the periods of its fiscal year to {periods}, or ask for later days."), call = NULL)
+  }
 }
 
 # Figures that are no sums, from lists of entries side by side by group, in order of day.

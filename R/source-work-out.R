@@ -81,6 +81,7 @@ ledger_asked <- function(x, texts, by, on, call = caller_env()) {
 with_needed <- function(x, need, on, call = caller_env()) {
   for (part in need$parts) {
     x <- source_with(x, list(step = "part", part = part, on = on), call)
+    x$worked_parts <- union(x$worked_parts, part)
   }
   for (text in need$texts) {
     x <- source_with(x, list(step = "work_out", name = text,

@@ -233,7 +233,7 @@ plan_of <- function(x, asked, call) {
   known <- if (!is.null(given$known)) one_day(given$known, "known", call)
   if (!is.null(known)) x <- ledger_known(x, known, call)
   facts <- source_facts(x)
-  by <- if (length(given$by) > 0) part_name(given$by)
+  by <- if (length(given$by) > 0) attributes_meant(given$by, source_column_names(x))
   on <- check_basis(given$on, facts, call)
   check_grain_of_months(given$per, on, facts, call)
   texts <- asked$measures %||% c(entries = "entries()")

@@ -144,7 +144,7 @@ line_columns <- function(s, heads, shown, down, groups) {
 check_across <- function(s, across, call = caller_env()) {
   plan <- attr(s, "plan")
   rows <- if (is.null(plan$per)) "span" else "period"
-  across <- one_of(across, c(rows, plan$by), "across", call = call)
+  across <- one_of(attributes_of_plan(across, plan), c(rows, plan$by), "across", call = call)
   if (across == rows) "period" else across
 }
 

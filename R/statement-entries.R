@@ -38,6 +38,7 @@ describe_verb("entries_behind", asked_of = "statement",
 entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   check_statement(s)
   told <- rlang::list2(...)
+  names(told) <- attributes_of_plan(names(told), attr(s, "plan"))
   asked <- asked_fields("entries_behind")
   asked$of <- lapply(told, plain_text)
   at <- row_meant(s, told, row)

@@ -45,6 +45,9 @@ compared_members <- function(x, asked, call = caller_env()) {
     refuse("choice", "{member} must name one attribute, such as \"account\".", arg = "member",
            call = call)
   }
+  known <- source_column_names(x)
+  member <- attributes_meant(member, known)
+  asked$by <- attributes_meant(asked$by, known)
   if (member %in% asked$by) {
     refuse("choice", sprintf("`%s` cannot be in {by} and be the member that is compared.", member),
            arg = "by", call = call)
@@ -59,6 +62,10 @@ compared_members <- function(x, asked, call = caller_env()) {
   seen <- lapply(1:2, function(i) {
     group_entries(x, plan_ask(plan), groups, plan$spans$from[i], plan$spans$to[i]) > 0
   })
+  # A figure that is carried forward, or of what is open, may be of members seen in neither.
+  either <- seen[[1]] | seen[[2]]
+  table <- table[either, ]
+  seen <- lapply(seen, function(one) one[either])
   standing <- ifelse(seen[[1]], ifelse(seen[[2]], "kept", "new"), "lost")
   figure <- names(attr(table, "columns"))[1]
   size <- ifelse(standing == "lost", table[[sub("_a$", "_b", figure)]], table[[figure]])

@@ -70,3 +70,39 @@ test_that("fiscal parts of years of weeks, and of tables, are numbers of their p
                      number[s$entries > 0], info = part)
   }
 })
+
+test_that("a column of that very name is meant before a calendar part, in every field", {
+  table <- data.frame(day = as.Date("2026-01-01") + 0:9, Weekday = rep(c("x", "y"), 5),
+                      Hour = rep(c("early", "late"), each = 5), `month of year` = "none",
+                      fare = 1:10, check.names = FALSE)
+  x <- ledger(table, on = "day")
+  total_of <- function(name) as.list(tapply(table$fare, table[[name]], sum))
+  for (name in c("Weekday", "Hour", "month of year")) {
+    s <- statement(x, by = name, a = total(fare))
+    expect_identical(as.character(s[[name]]), names(total_of(name)), info = name)
+    expect_identical(s$a, as.double(unlist(total_of(name), use.names = FALSE)), info = name)
+  }
+  # Both at once, and each of them in fields of verbs.
+  s <- statement(x, by = c("weekday", "Weekday"), a = total(fare))
+  ranks <- add_rank(s, a, within = "Weekday")$a_rank
+  expect_identical(ranks[s$Weekday == "x"], rank(-s$a[s$Weekday == "x"]))
+  p <- statement(x, by = c("quarter_of_year", "Weekday"), a = total(fare))
+  expect_identical(add_share(p, a, of = "Quarter of year")$a_share, 100 * p$a / 55)
+  expect_identical(nrow(cross_table(p, "Quarter Of Year")), 2L)
+  expect_identical(nrow(entries_behind(p, "Quarter of year" = "Q1", Weekday = "y")), 5L)
+  moved <- function(member) {
+    compare_members(x, member, "2026-01-05/2026-01-10", "2026-01-01/2026-01-04", a = total(fare))
+  }
+  expect_identical(moved("Month of Year")$month_of_year |> as.character(), "January")
+  expect_setequal(as.character(moved("Weekday")$Weekday), c("x", "y"))
+  expect_identical(nrow(figure_columns(p, a, panels = "Quarter of year")$data), 2L)
+})
+
+test_that("members that were seen in neither span are in no comparison of members", {
+  table <- data.frame(day = as.Date("2026-01-01") + c(0, 40, 80), tank = c("a", "b", "c"),
+                      level = c(5, 6, 7))
+  x <- ledger(table, on = "day")
+  moved <- compare_members(x, "tank", "2026-03", "2026-02", level = balance(level))
+  expect_identical(moved$tank, c("c", "b"))
+  expect_identical(moved$standing, c("new", "lost"))
+})
