@@ -297,3 +297,7 @@ core_dates_by <- function(text, form) {
     .Call(`_rollingledger_core_dates_by`, text, form)
 }
 
+core_texts_in_case <- function(text, upper) {
+    .Call(`_rollingledger_core_texts_in_case`, text, upper)
+}
+

@@ -49,12 +49,15 @@ without_power <- function(text) {
   paste0(parts[2], substr(digits, 1, point), if (nzchar(rest)) paste0(".", rest))
 }
 
-# Small and capital letters. Those from A to Z go by one rule: some languages have a rule of their
-# own for I.
-small_letters <- paste(letters, collapse = "")
-capital_letters <- paste(LETTERS, collapse = "")
-lower_text <- function(x) tolower(chartr(capital_letters, small_letters, x))
-upper_text <- function(x) toupper(chartr(small_letters, capital_letters, x))
+# Small and capital letters, by Unicode's simple mappings, whatever the locale.
+lower_text <- function(x) in_case(x, FALSE)
+upper_text <- function(x) in_case(x, TRUE)
+
+in_case <- function(x, upper) {
+  out <- core_texts_in_case(enc2utf8(as.character(x)), upper)
+  names(out) <- names(x)
+  out
+}
 
 # A name for several: "routes", "countries", "branches".
 plural_text <- function(word) {

@@ -16,7 +16,7 @@ to_date_words <- c(wtd = "week", mtd = "month", qtd = "quarter", ytd = "year", f
 
 start_words <- c("all", "this", "same", "last", "latest", "trailing", "every")
 other_words <- c("to", "date", "back", "fiscal", "finished", "today", "yesterday")
-month_words <- lower_text(c(month_names, substr(month_names, 1, 3), "sept"))
+month_words <- tolower(c(month_names, substr(month_names, 1, 3), "sept"))
 known_words <- unique(
   c(start_words, other_words, names(unit_words), names(to_date_words), month_words))
 

@@ -921,6 +921,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_texts_in_case
+CharacterVector core_texts_in_case(CharacterVector text, bool upper);
+RcppExport SEXP _rollingledger_core_texts_in_case(SEXP textSEXP, SEXP upperSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< CharacterVector >::type text(textSEXP);
+    Rcpp::traits::input_parameter< bool >::type upper(upperSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_texts_in_case(text, upper));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_iso_days", (DL_FUNC) &_rollingledger_core_iso_days, 1},
@@ -997,6 +1009,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_numbers_by", (DL_FUNC) &_rollingledger_core_numbers_by, 2},
     {"_rollingledger_core_survey_dates", (DL_FUNC) &_rollingledger_core_survey_dates, 1},
     {"_rollingledger_core_dates_by", (DL_FUNC) &_rollingledger_core_dates_by, 2},
+    {"_rollingledger_core_texts_in_case", (DL_FUNC) &_rollingledger_core_texts_in_case, 2},
     {NULL, NULL, 0}
 };
 

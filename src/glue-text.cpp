@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/date-text.h"
+#include "core/letter-case.h"
 #include "core/number-text.h"
 #include "glue.h"
 
@@ -136,4 +137,21 @@ List core_dates_by(CharacterVector text, std::string form) {
   }
   return glue::named_list({
       {"days", wrap(days)}, {"seconds", wrap(seconds)}, {"offsets", wrap(offsets)}});
+}
+
+// Texts, in UTF-8, in capital or small letters.
+// [[Rcpp::export]]
+CharacterVector core_texts_in_case(CharacterVector text, bool upper) {
+  CharacterVector out(text.size());
+  const SEXP* items = STRING_PTR_RO(text);
+  for (R_xlen_t i = 0; i < text.size(); ++i) {
+    if (is_absent(items[i])) {
+      out[i] = NA_STRING;
+      continue;
+    }
+    const Utf8Text bytes = bytes_of(items[i]);
+    const std::string made = ledger::in_case(bytes.text, bytes.n, upper);
+    out[i] = Rf_mkCharLenCE(made.data(), static_cast<int>(made.size()), CE_UTF8);
+  }
+  return out;
 }
