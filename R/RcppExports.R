@@ -109,6 +109,10 @@ core_processors <- function() {
     .Call(`_rollingledger_core_processors`)
 }
 
+core_rounded_to_15 <- function(values) {
+    .Call(`_rollingledger_core_rounded_to_15`, values)
+}
+
 core_build_cube <- function(request, groups, threads) {
     .Call(`_rollingledger_core_build_cube`, request, groups, threads)
 }

@@ -15,6 +15,7 @@ tell <- function(message, ...) {
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
 # met them: `time_zone =` in R, `--time-zone` on the command line.
 met_by_reader <- function(message) {
+  if (any(grepl(own_mark, message, fixed = TRUE))) message[] <- calculation_name(message)
   flags <- getOption("rollingledger.flags")
   called <- function(name) if (is.null(flags)) name else flags[[name]] %||% name
   for (i in seq_along(message)) {

@@ -253,7 +253,7 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
 }
 
 # Hours are kept as a column of the ledger that goes by no name of its own.
-hidden_hours <- function(basis) paste0(".hour of ", basis)
+hidden_hours <- function(basis) own_name(paste("hour of", basis))
 
 # The hour of each entry, a member from 0 to 23 or missing, where there are times.
 hours_of_basis <- function(seconds, order) {

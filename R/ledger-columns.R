@@ -104,11 +104,18 @@ grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
   values <- if (column$kind == "day") as_date(column$data)
             else if (is_large(column)) core_whole_text(column$data)
-            else core_amounts_back(column)
+            else core_amounts_back(told_apart_column(column))
   members <- sort(unique(values), method = "radix")
   # the entries are in order already
   standing <- core_sort_by_day(integer(length(values)), core_threads())
   code_column(match(values, members) - 1L, members, standing)
+}
+
+# Amounts that are not exact, as they are told apart and compared: by 15 digits, so that 0.1 + 0.2
+# is 0.3. Their sums are those of all digits.
+told_apart_column <- function(column) {
+  if (column$kind == "real") column$data <- core_rounded_to_15(column$data)
+  column
 }
 
 # Place of each member in the order in which people expect them; a missing member comes last.

@@ -136,7 +136,8 @@ worked_out_unit <- function(tree, units) {
 columns_needed <- function(expressions, x, by = NULL) {
   known <- source_column_names(x)
   found <- unlist(unname(lapply(expressions, expressions_needed)))
-  texts <- setdiff(unique(found[names(found) == "call"]), known)
+  texts <- unique(found[names(found) == "call"])
+  texts <- texts[!own_name(texts) %in% known]
   inner <- unlist(lapply(texts, function(text) all.names(text_expression(text), FALSE)))
   named <- unique(c(by, found[names(found) == "name"], inner))
   list(parts = setdiff(intersect(named, names(calendar_parts)), known), texts = texts)
@@ -185,5 +186,5 @@ is_entry_call <- function(expr) {
 # The name by which a column, or what is worked out in its place, is known to the source.
 column_text <- function(expr) {
   if (is.symbol(expr) || rlang::is_string(expr)) as.character(expr)
-  else if (is.call(expr) && is_entry_call(expr) && !is_value(expr)) expression_text(expr)
+  else if (is.call(expr) && is_entry_call(expr) && !is_value(expr)) own_name(expression_text(expr))
 }

@@ -22,9 +22,9 @@ leaf_step <- function(tree, column, x) {
   switch(tree$node,
     missing = list(op = "missing", column = column),
     # What a column without a single value was compared with may be text.
-    among = list(op = "one_of", column = column,
+    among = list(op = "one_of", column = told_apart_column(column),
                  values = sort(suppressWarnings(as.double(tree$values)))),
-    compare = list(op = tree$op, column = column, values = suppressWarnings(as.double(tree$value)))
+    compare = list(op = tree$op, column = told_apart_column(column), values = suppressWarnings(as.double(tree$value)))
   )
 }
 

@@ -32,6 +32,11 @@ clickhouse_dialect <- list(
   },
   # Sums of whole numbers of 64 bits begin anew where they overflow, without a word.
   wide = function(value) sql("CAST(", value, " AS Nullable(Decimal(38, 0)))"),
+  rounded = function(value) {
+    power <- sql("pow(10., 14 - floor(log10(abs(", value, "))))")
+    sql("(round(", value, " * ", power, ") / ", power, ")")
+  },
+  finite = function(value) sql("nullIf(nullIf(", value, ", 1 / 0.), -1 / 0.)"),
   holds = function(number, type, op, text) {
     sql(number, " ", op, " ", clickhouse_number(type, text))
   },

@@ -22,6 +22,10 @@ duckdb_dialect <- list(
     if (type == "double") sql("CAST(ROUND(", number, ") AS BIGINT)")
     else sql("CAST(", number, " AS HUGEINT)")
   },
+  rounded = function(value) sql("CAST(printf('%.14e', ", value, ") AS DOUBLE)"),
+  finite = function(value) {
+    sql("NULLIF(NULLIF(", value, ", CAST('inf' AS DOUBLE)), CAST('-inf' AS DOUBLE))")
+  },
   compared = function(type, texts) {
     if (type == "whole" && all(grepl("^-?[0-9]+$", texts))) "HUGEINT" else "DOUBLE"
   },

@@ -35,6 +35,9 @@ postgres_dialect <- list(
               else sql("(", value, " * CAST(", tens(decimals), " AS numeric))")
     sql("CAST(", number, " AS ", if (type == "double") "bigint" else "numeric", ")")
   },
+  rounded = function(value) sql("CAST(CAST(", value, " AS numeric) AS double precision)"),
+  # What is too large is an error there.
+  finite = function(value) value,
   compared = function(type, texts) {
     if (type %in% c("whole", "decimal")) "numeric" else "double precision"
   },

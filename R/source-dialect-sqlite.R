@@ -48,6 +48,8 @@ sqlite_dialect <- list(
     if (type == "whole") return(sql("(", value, " * ", tens(decimals), ")"))
     sql("CAST(ROUND(", value, " * ", tens(decimals), ") AS INTEGER)")
   },
+  rounded = function(value) sql("CAST(printf('%.14e', ", value, ") AS REAL)"),
+  finite = function(value) sql("NULLIF(NULLIF(", value, ", 9e999), -9e999)"),
   compared = function(type, texts) if (type %in% c("whole", "decimal")) "NUMERIC" else "REAL",
   # Beside MAX() a bare column is that of the row that has it.
   last = function(value, key) value,

@@ -33,6 +33,8 @@
 #   literal(value), quoted(name)    values and names as they are written, where none are bound
 #   relation(engine, relation)      a table as it is found
 #   text_of(value, declared, is_date)  a column of text as plain text
+#   rounded(value)                  a double rounded to 15 digits
+#   finite(value)                   a double, missing where it is too large for any number
 #   wide(value)                     a whole number whose sums may be larger than 64 bits
 #   day_there(value, type)          a day, missing where it stands for none
 #   says(x, look)                   what is said of a ledger when it is printed
@@ -47,6 +49,16 @@ tens <- function(decimals) sprintf("%.0f", 10^decimals)
 sql_number <- function(dialect, value, type, scale = 0L) {
   if (type != "scaled") return(value)
   sql("(", as_double(dialect, value), " / ", tens(scale), ")")
+}
+
+# An amount as it is compared, grouped and banded: doubles that are not exact by 15 digits, as in
+# memory.
+number_told_apart <- function(x, name, column) {
+  number <- sql_number(x$engine$dialect, column$value, column$type, column$scale %||% 0L)
+  if (column$type != "double") return(number)
+  if (is.null(column$calculated) && (is.null(name) || source_column(x, name)$exact)) return(number)
+  sql("CASE WHEN ", number, " = ROUND(", number, ") THEN ", number, " ELSE ",
+      x$engine$dialect$rounded(number), " END")
 }
 
 # What is added up for a column, and how the sum is sent: list(of, out). Sums of exact amounts come

@@ -65,7 +65,7 @@ member_sql <- function(x, name) {
   if (column$type == "flag") back <- as.logical
   if (column$type %in% amount_types) {
     large <- source_column(x, name)$large
-    column$value <- sql_number(dialect, column$value, column$type, column$scale %||% 0L)
+    column$value <- number_told_apart(x, name, column)
     out <- function(alias) {
       sprintf("CAST(%s AS %s)", alias, if (large) dialect$text else dialect$double)
     }
@@ -162,7 +162,7 @@ flag_leaf <- function(value, tree) {
 
 amount_leaf <- function(x, tree, column) {
   dialect <- x$engine$dialect
-  number <- sql_number(dialect, column$value, column$type, column$scale %||% 0L)
+  number <- number_told_apart(x, tree$column, column)
   values <- tree$value %||% tree$values
   texts <- if (is.character(values)) values else exact_digits(as.double(values))
   if (!is.null(dialect$holds)) return(amount_compared(dialect, number, column$type, tree, texts))

@@ -62,7 +62,7 @@ worked_out_in_engine <- function(x, name, tree, call) {
   if (!is.null(unit)) out$units[[name]] <- unit
   if (column$type %in% amount_types && !source_column(out, name)$exact) {
     tell(sprintf("`%s` has more than four decimals, so its sums are rounded in the last digits.",
-                 name), "rollingledger_message_rounded")
+                 calculation_name(name)), "rollingledger_message_rounded")
   }
   out
 }
@@ -77,7 +77,7 @@ worked_out_sql <- function(x, tree) {
 calculated_sql <- function(x, tree) {
   made <- calculation(x, tree)
   out <- if (is.null(made$real)) list(type = "scaled", value = made$whole, scale = made$decimals)
-         else list(type = "double", value = made$real)
+         else list(type = "double", value = x$engine$dialect$finite(made$real), calculated = TRUE)
   out$joins <- made$joins
   out
 }
@@ -149,7 +149,7 @@ calculated_of_two <- function(dialect, op, a, b) {
 band_sql <- function(x, tree) {
   edges <- unlist(tree$with)
   of <- calculated_sql(x, tree$of)
-  number <- sql_number(x$engine$dialect, of$value, of$type, of$scale %||% 0L)
+  number <- number_told_apart(x, NULL, of)
   labels <- band_labels(edges)
   whens <- Map(function(edge, label) {
     sql("WHEN ", number, " < ", real_literal(x$engine$dialect, edge), " THEN ", bound(label))

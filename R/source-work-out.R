@@ -84,7 +84,7 @@ with_needed <- function(x, need, on, call = caller_env()) {
     x$worked_parts <- union(x$worked_parts, part)
   }
   for (text in need$texts) {
-    x <- source_with(x, list(step = "work_out", name = text,
+    x <- source_with(x, list(step = "work_out", name = own_name(text),
                              tree = read_worked_out(text, x, call)), call)
   }
   x
@@ -95,12 +95,24 @@ with_needed <- function(x, need, on, call = caller_env()) {
 # A ledger in memory with one more column.
 with_worked_out <- function(x, name, tree, call = caller_env()) {
   out <- with_column(x, name, tree)
-  if (out$columns[[name]]$kind == "real") {
-    tell(sprintf("`%s` has more than four decimals, so its sums are rounded in the last digits.",
-                 name), "rollingledger_message_rounded")
-  }
+  say_of_calculation(name, out$columns[[name]])
   out$steps <- c(x$steps, list(list(name = name, tree = tree)))
   out
+}
+
+say_of_calculation <- function(name, column) {
+  shown <- calculation_name(name)
+  if (isTRUE(column$endless > 0)) {
+    tell(sprintf("`%s` is too large for any number in %s, where it is missing.", shown,
+                 count_text(column$endless, "entry", "entries")), "rollingledger_message_rounded")
+  }
+  if (isTRUE(column$lost > 0)) {
+    tell(sprintf("`%s` has more than 15 digits in %s, where it is rounded to them.", shown,
+                 count_text(column$lost, "entry", "entries")), "rollingledger_message_rounded")
+  } else if (column$kind == "real") {
+    tell(sprintf("`%s` has more than four decimals, so its sums are rounded in the last digits.",
+                 shown), "rollingledger_message_rounded")
+  }
 }
 
 with_column <- function(x, name, tree) {
@@ -179,15 +191,17 @@ band_column <- function(tree, x, standing) {
               standing)
 }
 
-# Calculations on whole numbers of the smallest decimal, in doubles, as long as these hold them
-# exactly: list(whole, decimals); list(real) beyond that.
+# Calculations. Each value is exact as long as it can be: a whole number times a power of ten. Where
+# one scale does for all values of a column they are list(whole, decimals); else decimals are those
+# of each, and `real` holds what whole numbers do not, as list(whole, decimals, real).
 calculated <- function(tree, x) {
   if (tree$node == "number") return(whole_of_values(tree$value))
   if (tree$node == "column") {
     column <- ledger_column(x, tree$column)
     values <- core_amounts_back(column)
-    if (column$kind == "real") return(list(real = values))
-    return(exact_or_real(round(values * 10^column$decimals), column$decimals, values))
+    if (column$kind == "real") return(exact_of_each(values))
+    return(one_scale(round(values * 10^column$decimals), column$decimals) %||%
+             exact_of_each(values))
   }
   args <- lapply(tree$args, calculated, x = x)
   if (length(args) == 1) {
@@ -197,41 +211,96 @@ calculated <- function(tree, x) {
   calculated_pair(tree$op, args[[1]], args[[2]])
 }
 
-largest_whole <- 2^53
+# Whole numbers up to here have 15 digits, which doubles give back.
+largest_whole <- 1e15
+most_exact_decimals <- 15L
 
-exact_or_real <- function(whole, decimals, values) {
-  if (any(abs(whole) >= largest_whole, na.rm = TRUE)) list(real = values)
-  else list(whole = whole, decimals = decimals)
+one_scale <- function(whole, decimals) {
+  if (decimals <= most_exact_decimals && !any(abs(whole) >= largest_whole, na.rm = TRUE))
+    list(whole = whole, decimals = decimals)
 }
 
 whole_of_values <- function(value) {
   text <- digits_text(value)
   decimals <- nchar(sub("^[^.]*[.]?", "", text))
-  exact_or_real(round(value * 10^decimals), as.integer(decimals), value)
+  one_scale(round(value * 10^decimals), as.integer(decimals)) %||% exact_of_each(value)
 }
 
-calculated_value <- function(one) if (is.null(one$real)) one$whole / 10^one$decimals else one$real
+# Each value by as few decimals as it has.
+exact_of_each <- function(values) {
+  whole <- rep(NA_real_, length(values))
+  decimals <- integer(length(values))
+  left <- which(is.finite(values))
+  for (d in 0:9) {
+    if (length(left) == 0) break
+    scaled <- round(values[left] * 10^d)
+    holds <- abs(scaled) < largest_whole & scaled / 10^d == values[left]
+    at <- left[holds]
+    whole[at] <- scaled[holds]
+    decimals[at] <- d
+    left <- left[!holds]
+  }
+  real <- replace(values, !is.na(whole), NA)
+  list(whole = whole, decimals = decimals, real = real,
+       lost = sum(abs(values[left]) >= largest_whole / 1e4))
+}
+
+# Values as doubles: those that are not exact are rounded to 15 digits, as they are compared,
+# grouped and banded.
+calculated_value <- function(one) {
+  if (is.null(one$real)) return(one$whole / 10^one$decimals)
+  ifelse(is.na(one$whole), core_rounded_to_15(one$real), one$whole / 10^one$decimals)
+}
+
+unrounded_value <- function(one) {
+  if (is.null(one$real)) return(one$whole / 10^one$decimals)
+  ifelse(is.na(one$whole), one$real, one$whole / 10^one$decimals)
+}
 
 calculated_pair <- function(op, a, b) {
-  values <- function() {
-    switch(op, "+" = calculated_value(a) + calculated_value(b),
-           "-" = calculated_value(a) - calculated_value(b),
-           "*" = calculated_value(a) * calculated_value(b),
-           "/" = ratio(calculated_value(a), calculated_value(b)))
+  plain <- is.null(a$real) && is.null(b$real) && length(a$decimals) == 1 && length(b$decimals) == 1
+  if (plain && op != "/") {
+    exact <- exact_pair(op, a, b)
+    exact <- one_scale(exact$whole, exact$decimals)
+    if (!is.null(exact)) return(exact)
   }
-  if (!is.null(a$real) || !is.null(b$real) || op == "/") return(list(real = values()))
-  if (op == "*") return(exact_or_real(a$whole * b$whole, a$decimals + b$decimals, values()))
-  decimals <- max(a$decimals, b$decimals)
-  left <- a$whole * 10^(decimals - a$decimals)
-  right <- b$whole * 10^(decimals - b$decimals)
-  if (any(abs(left) >= largest_whole, abs(right) >= largest_whole, na.rm = TRUE))
-    return(list(real = values()))
-  exact_or_real(if (op == "+") left + right else left - right, decimals, values())
+  real <- switch(op, "+" = unrounded_value(a) + unrounded_value(b),
+                 "-" = unrounded_value(a) - unrounded_value(b),
+                 "*" = unrounded_value(a) * unrounded_value(b),
+                 "/" = ratio(unrounded_value(a), unrounded_value(b)))
+  if (op == "/") return(exact_of_each(real))
+  exact <- exact_pair(op, a, b)
+  holds <- which(!is.na(exact$whole) & exact$decimals <= most_exact_decimals &
+                   abs(exact$whole) < largest_whole)
+  whole <- replace(rep(NA_real_, length(real)), holds, exact$whole[holds])
+  decimals <- replace(integer(length(real)), holds, rep_len(exact$decimals, length(real))[holds])
+  # Where whole numbers were in use and do not hold the result, digits are lost.
+  lost <- is.na(whole) & !is.na(real) & !is.na(exact$whole)
+  list(whole = whole, decimals = decimals, real = replace(real, holds, NA),
+       lost = sum(lost) + sum(a$lost, b$lost))
 }
 
-# As a column of amounts, exact where four decimals hold it.
+exact_pair <- function(op, a, b) {
+  if (op == "*") return(list(whole = a$whole * b$whole, decimals = a$decimals + b$decimals))
+  decimals <- pmax(a$decimals, b$decimals)
+  left <- a$whole * 10^(decimals - a$decimals)
+  right <- b$whole * 10^(decimals - b$decimals)
+  too_large <- abs(left) >= largest_whole | abs(right) >= largest_whole
+  whole <- if (op == "+") left + right else left - right
+  whole[which(too_large)] <- Inf
+  list(whole = whole, decimals = decimals)
+}
+
+# As a column of amounts, exact where four decimals hold it. What is too large for any number is
+# missing; it is said, as is what lost digits.
 calculated_column <- function(one, standing) {
-  amount_column(calculated_value(one), standing)
+  values <- calculated_value(one)
+  endless <- is.infinite(values)
+  if (any(endless)) values[endless] <- NA
+  column <- amount_column(values, standing)
+  column$lost <- sum(one$lost)
+  column$endless <- sum(endless)
+  column
 }
 
 with_columns <- function(x, names) {

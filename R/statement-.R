@@ -363,7 +363,8 @@ new_statement <- function(plan, rows) {
     c(shown[1:3], list(complete = rows$complete), rows$values, figures),
     nrow = length(rows$group), class = "statement"
   )
-  plan$notes <- c(rows$note, span_notes(plan), basis_notes(plan), measure_notes(plan))
+  plan$notes <- calculation_name(c(rows$note, span_notes(plan), basis_notes(plan),
+                                   measure_notes(plan)))
   keep_rows(plan, shown, figures, plain_rows(rows))
   attr(frame, "plan") <- plan
   attr(frame, "columns") <- columns

@@ -201,13 +201,18 @@ new_entries_behind <- function(s, at, name, found, windows, leaves) {
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
   told <- source_rows_told(plan_ledger(plan), found$row)$at
-  out <- new_table(c(stats::setNames(list(told), own), found$values[known]),
-                            nrow = length(found$row), class = "entries_behind")
+  # What was worked out for the question is shown by its text, unless a column is called so.
+  plain <- calculation_name(known)
+  shown <- ifelse(plain != known & plain %in% known, paste(plain, "(worked out)"), plain)
+  out <- new_table(c(stats::setNames(list(told), own),
+                     stats::setNames(found$values[known], shown)),
+                   nrow = length(found$row), class = "entries_behind")
   column <- attr(s, "columns")[[name]]
   behind <- days_behind(windows, leaves)
   attr(out, "days") <- as_date(behind$days)
   attr(out, "value") <- s[[name]][at]
-  attr(out, "decimals") <- amount_decimals(plan, known)
+  decimals <- amount_decimals(plan, known)
+  attr(out, "decimals") <- stats::setNames(decimals, shown[match(names(decimals), known)])
   group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
   value <- paste0(number_text(s[[name]][at], column$decimals),
                   if (!is.null(column$unit)) paste0(" ", column$unit))

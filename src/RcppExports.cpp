@@ -332,6 +332,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_rounded_to_15
+NumericVector core_rounded_to_15(NumericVector values);
+RcppExport SEXP _rollingledger_core_rounded_to_15(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_rounded_to_15(values));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_cube
 SEXP core_build_cube(List request, SEXP groups, int threads);
 RcppExport SEXP _rollingledger_core_build_cube(SEXP requestSEXP, SEXP groupsSEXP, SEXP threadsSEXP) {
@@ -962,6 +973,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_codes_back", (DL_FUNC) &_rollingledger_core_codes_back, 1},
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
     {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
+    {"_rollingledger_core_rounded_to_15", (DL_FUNC) &_rollingledger_core_rounded_to_15, 1},
     {"_rollingledger_core_build_cube", (DL_FUNC) &_rollingledger_core_build_cube, 3},
     {"_rollingledger_core_cube_of_cells", (DL_FUNC) &_rollingledger_core_cube_of_cells, 7},
     {"_rollingledger_core_coarser_cube", (DL_FUNC) &_rollingledger_core_coarser_cube, 3},

@@ -261,3 +261,11 @@ int core_processors() {
   const unsigned processors = std::thread::hardware_concurrency();
   return processors == 0 ? 1 : static_cast<int>(processors);
 }
+
+// Amounts that are not exact, told apart by 15 digits.
+// [[Rcpp::export]]
+NumericVector core_rounded_to_15(NumericVector values) {
+  NumericVector out(no_init(values.size()));
+  std::transform(values.begin(), values.end(), out.begin(), ledger::rounded_to_15);
+  return out;
+}

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <cstdio>
+#include <cstdlib>
 #include <cstring>
 #include <vector>
 
@@ -163,6 +165,29 @@ inline AmountScale amount_scale(const double* values, std::size_t n) {
   scale.sum_of_sizes *= power;
   scale.fits32 = scale.exact && largest * power < 2147483647.0;
   return scale;
+}
+
+// Whole numbers, and those of up to 15 digits, as they are; others rounded to 15 digits, so that
+// 0.1 + 0.2 is 0.3.
+inline double rounded_to_15(double v) {
+  constexpr double kWholeLimit = 9007199254740992.0;  // 2^53
+  // Powers that doubles hold exactly.
+  static const double kTens[] = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                 1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
+                                 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
+  if (!std::isfinite(v) || v == 0) return v;
+  const double size = std::fabs(v);
+  if (size < kWholeLimit && std::nearbyint(v) == v) return v;
+  const int places = 14 - static_cast<int>(std::floor(std::log10(size)));
+  if (places >= 0 && places <= 22) {
+    return std::nearbyint(v * kTens[places]) / kTens[places];
+  }
+  if (places < 0 && places >= -22) {
+    return std::nearbyint(v / kTens[-places]) * kTens[-places];
+  }
+  char text[40];
+  std::snprintf(text, sizeof(text), "%.14e", v);
+  return std::strtod(text, nullptr);
 }
 
 inline std::int32_t scaled32(double v, double power) {
