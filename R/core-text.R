@@ -154,8 +154,11 @@ escaped_controls <- function(text, keep = integer()) {
   paste(ifelse(controls, sprintf("\\u%04x", code), letters), collapse = "")
 }
 
-# "+1,204.50", "-3.1": the sign is always said.
+# "+1,204.50", "-3.1": the sign is always said, but of what is shown as zero.
 signed_text <- function(values, decimals) {
   text <- number_text(values, decimals)
-  ifelse(!is.na(values) & round(values, decimals) > 0, paste0("+", text), text)
+  ifelse(!is.na(values) & change_sign(values, decimals) > 0, paste0("+", text), text)
 }
+
+# Whether a change is a rise (1), a fall (-1) or nothing (0), as it is shown.
+change_sign <- function(values, decimals) sign(round(values, decimals))

@@ -21,7 +21,7 @@ encode_column <- function(values, order) {
 
 text_column <- function(values, order) {
   encoded <- attr(values, "encoded") %||% core_encode_text(values, core_threads())
-  members <- enc2utf8(encoded$members)
+  members <- utf8_members(encoded$members)
   codes <- encoded$codes
   if (anyDuplicated(members)) {  # one text in two encodings
     first <- match(members, members)
@@ -36,8 +36,27 @@ text_column <- function(values, order) {
   packed_codes(codes, members, order)
 }
 
+# Text in UTF-8. Bytes that are none, and say no encoding, are read as Latin-1 and said; R would write
+# them as <e9>, which may be the text of another member.
+utf8_members <- function(members) {
+  odd <- which(Encoding(members) %in% c("unknown", "bytes") & !is.na(members) &
+                 !validUTF8(members))
+  out <- members
+  if (length(odd) > 0) {
+    bytes <- members[odd]
+    Encoding(bytes) <- "latin1"
+    out[odd] <- bytes
+    tell(paste("Text holds bytes that are no UTF-8 and say no encoding, such as in",
+               sprintf("\"%s\": they are read as Latin-1.", enc2utf8(bytes[1]))))
+  }
+  plain <- Encoding(out) == "unknown"
+  Encoding(out[plain]) <- "UTF-8"
+  enc2utf8(out)
+}
+
 factor_column <- function(values, order) {
-  members <- factor(levels(values), levels = levels(values), ordered = is.ordered(values))
+  known <- utf8_members(levels(values))
+  members <- factor(known, levels = known, ordered = is.ordered(values))
   code_column(as.integer(values) - 1L, members, order)
 }
 

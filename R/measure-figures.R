@@ -47,7 +47,9 @@ slot_key <- function(slot) {
 tree_values <- function(tree, figures) {
   if (tree$node == "number") return(tree$value)
   if (tree$node == "arithmetic") {
-    return(arithmetic_values(tree$op, lapply(tree$args, tree_values, figures = figures)))
+    values <- arithmetic_values(tree$op, lapply(tree$args, tree_values, figures = figures))
+    # Sums of decimals are decimals, in files as well: 15506.19, not 15506.189999999999.
+    return(if (is_decimal(tree)) round(values, tree_decimals(tree)) else values)
   }
   figure <- function(what) figures(tree_slot(tree, what))
   switch(tree$fun,
@@ -147,5 +149,9 @@ is_exact <- function(tree) {
 is_decimal <- function(tree) {
   if (tree$node == "measure") return(is_exact(tree) && !tree$fun %in% c("average", "middle"))
   if (tree$node == "number") return(tree$value == round(tree$value))
-  tree$op %in% c("+", "-") && all(vapply(tree$args, is_decimal, TRUE))
+  decimal <- vapply(tree$args, is_decimal, TRUE)
+  if (tree$op == "*") {
+    return(all(decimal) && any(vapply(tree$args, function(arg) arg$node == "number", TRUE)))
+  }
+  tree$op %in% c("+", "-") && all(decimal)
 }

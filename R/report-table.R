@@ -39,20 +39,20 @@ statement_columns <- function(s) {
     changes <- identical(column$kind, "change")
     list(heading = c(sub(" in per cent$", "", column_title(s, name)), if (!is.null(column$unit))
       column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
-         class = if (changes) paste("number", change_classes(s[[name]])) else "number")
+         class = if (changes) paste("number", change_classes(s[[name]], column$decimals)) else "number")
   }, cells, names(cells))
 }
 
-# Differences and per cents have a sign and an arrow, so that they can be told without colour.
+# Differences and per cents have a sign and an arrow, so that they can be told without colour. What
+# is shown as zero is neither a rise nor a fall.
 change_text <- function(values, decimals) {
-  arrow <- ifelse(is.na(values), "",
-                  ifelse(round(values, decimals) > 0, "\u25b2 ",
-                         ifelse(round(values, decimals) < 0, "\u25bc ", "= ")))
-  paste0(arrow, signed_text(values, decimals))
+  arrow <- c("\u25bc ", "= ", "\u25b2 ")[change_sign(values, decimals) + 2]
+  paste0(ifelse(is.na(values), "", arrow), signed_text(values, decimals))
 }
 
-change_classes <- function(values) ifelse(is.na(values) | values == 0, "",
-                                          ifelse(values > 0, "up", "down"))
+change_classes <- function(values, decimals) {
+  ifelse(is.na(values), "", c("down", "", "up")[change_sign(values, decimals) + 2])
+}
 
 cross_table_columns <- function(x) {
   known <- attr(x, "columns")
@@ -66,7 +66,7 @@ cross_table_columns <- function(x) {
     changes <- isTRUE(figure$change)
     if (changes) cell$text <- change_text(x[[name]], figure$decimals)
     list(heading = lines, text = cell$text,
-         class = if (changes) paste("number", change_classes(x[[name]])) else "number")
+         class = if (changes) paste("number", change_classes(x[[name]], figure$decimals)) else "number")
   }, cells, names(cells))
 }
 

@@ -82,8 +82,11 @@ tile_target <- function(s, name, i) {
   own <- target_column(s, name)
   if (is.null(own) || is.na(s[[own]][i])) return("")
   target <- s[[own]][i]
-  sprintf("%s %% of the target, %s", number_text(100 * ratio(s[[name]][i], target), 1),
-          value_with_unit(target, attr(s, "columns")[[own]]))
+  column <- attr(s, "columns")[[own]]
+  pct <- per_cent_of_target(s[[name]][i], target)
+  said <- if (is.na(pct)) paste(signed_text(s[[name]][i] - target, column$decimals), "against")
+          else sprintf("%s %% of", number_text(pct, 1))
+  sprintf("%s the target, %s", said, value_with_unit(target, column))
 }
 
 #' @export

@@ -116,9 +116,9 @@ sheet_column <- function(values, is_figure) {
   if (inherits(values, "Date") && any(values < as.Date("1900-03-01"), na.rm = TRUE))
     values <- plain_text(values)
   if (is.numeric(values) && !inherits(values, "Date")) {
-    if (!is_figure) return(ifelse(is.na(values), NA, digits_text(values)))
+    if (!is_figure) return(member_text(values))
     values[!is.finite(values)] <- NA
     return(values)
   }
-  if (inherits(values, "Date")) values else cell_text(plain_text(values))
+  if (inherits(values, "Date")) values else cell_text(member_text(values))
 }

@@ -181,12 +181,13 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   for (own in shown) {
     if (is.logical(table[[own]]) && own == "complete")
       table[[own]] <- ifelse(table[[own]], "yes", "part")
-    if (is.factor(table[[own]])) table[[own]] <- plain_text(table[[own]])
+    if (is.factor(table[[own]]) || is.character(table[[own]]))
+      table[[own]] <- member_text(table[[own]])
     # Workbooks know no days before 1900, and numbers that no measure adds up are names.
     if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"), na.rm = TRUE))
       table[[own]] <- plain_text(table[[own]])
     if (is.numeric(table[[own]]) && !own %in% names(columns))
-      table[[own]] <- ifelse(is.na(table[[own]]), NA, digits_text(table[[own]]))
+      table[[own]] <- member_text(table[[own]])
     if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
     if (is.numeric(table[[own]])) table[[own]][!is.finite(table[[own]])] <- NA
   }
@@ -221,10 +222,11 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
                         fitToHeight = FALSE, printTitleRows = 1)
 }
 
-# Characters that XML has no place for are written as the mark of an unknown one.
+# Characters that XML has no place for are written as the mark of an unknown one. How a member is
+# called that is missing or empty is for member_text() to say.
 cell_text <- function(text) {
   out <- gsub("[\x01-\x08\x0b\x0c\x0e-\x1f]", "\ufffd", enc2utf8(text))
-  ifelse(is.na(out), "(missing)", substr(out, 1, 32767))
+  substr(out, 1, 32767)
 }
 
 sheet_heading <- function(name, s) {

@@ -230,8 +230,15 @@ difference_of <- function(a, b, plan, m) {
   difference <- a - b
   # Exact amounts have an exact difference.
   tree <- plan$measures[[m]]
-  if (is_decimal(tree)) difference <- round(difference, tree_decimals(tree))
+  if (is_decimal(tree)) difference <- round(difference, max(tree_decimals(tree), decimals_of(b)))
   list(difference = difference, pct = 100 * ratio(difference, abs(b)))
+}
+
+# The most decimals that some amounts have, up to 9.
+decimals_of <- function(values) {
+  values <- values[is.finite(values)]
+  for (d in 0:8) if (all(round(values, d) == values)) return(d)
+  9L
 }
 
 # What rows that are part of a period are compared with, and which have nothing to be compared with.

@@ -43,8 +43,8 @@ describe_verb("add_target", asked_of = "statement", flag = "target",
 #' @eval field_params("add_target")
 #'
 #' @return The statement with three more columns of doubles: `<m>_target`, `<m>_over_target` (the
-#'   figure less the target) and `<m>_target_pct` (the figure in per cent of the target). Missing
-#'   where no target is set; a note names those.
+#'   figure less the target) and `<m>_target_pct` (the figure in per cent of the target; missing where
+#'   that is not above zero). Missing where no target is set; a note names those.
 #' @section Errors:
 #' `rollingledger_error_target` for a table without such columns, with two targets for one period
 #' and member, or a period that is not understood; `rollingledger_error_measure` for a measure that
@@ -81,9 +81,15 @@ register_verb("add_target", add = function(s, plan, args, call) {
   figures <- row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
   noted <- c(column, list(notes = target_notes(names[1], found, table, rows, s, args$days)))
   s <- add_column(s, names[1], target, noted)
-  s <- add_column(s, names[2], figures - target, column)
-  add_column(s, names[3], 100 * ratio(figures, target), in_per_cent(column))
+  over <- difference_of(figures, target, plan, m)$difference
+  s <- add_column(s, names[2], over, column)
+  add_column(s, names[3], per_cent_of_target(figures, target), in_per_cent(column))
 })
+
+# Of a target that is not above zero there are no per cents: 225 % of -100 would read as better.
+per_cent_of_target <- function(figures, target) {
+  100 * ratio(figures, ifelse(target > 0, target, NA))
+}
 
 register_kind("target", values = no_values, behind = function(column, name, call) {
   refuse_measure(sprintf("`%s` comes from a target, which has no entries.", name), call = call)

@@ -64,7 +64,7 @@ test_that("text that looks like a formula stays text, missing values are empty, 
     as.data.frame(readxl::read_excel(path, "Statement", na = "", trim_ws = FALSE)))
   expect_setequal(setdiff(back$Quay, NA),
                   c("=1+1", "+44", "-x", "@home", "<b>&\"", "caf\u00e9 \U0001F6A2", "(missing)",
-                    "a\ufffdb", " lead", "(all)"))
+                    "(empty)", "a\ufffdb", " lead", "(all)"))
   expect_true(is.na(back[["Mean fare"]][which(back$Quay == " lead")]))
   folder <- withr::local_tempdir()
   sheet <- paste(
