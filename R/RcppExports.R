@@ -265,6 +265,10 @@ core_file_identities <- function(paths) {
     .Call(`_rollingledger_core_file_identities`, paths)
 }
 
+core_process_runs <- function(process) {
+    .Call(`_rollingledger_core_process_runs`, process)
+}
+
 core_survey_bytes <- function(path) {
     .Call(`_rollingledger_core_survey_bytes`, path)
 }

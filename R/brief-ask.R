@@ -53,7 +53,7 @@ asked_words <- function(name, ask) {
 
 # How the reader gives a value.
 in_words_of_run <- function(names) {
-  if (is.null(getOption("rollingledger.flags"))) {
+  if (message_reader() != "command") {
     return(sprintf("run_brief(..., %s)", paste0(names, " = ...", collapse = ", ")))
   }
   paste0("--value '", names, "=...'", collapse = " ")
@@ -161,19 +161,61 @@ text_with_values <- function(text, holds, values) {
     return(if (!is.null(values[[placeholders(text)]])) plain_text(values[[placeholders(text)]]))
   }
   named <- intersect(placeholders(text), names(values))
-  if (in_code && any(vapply(values[named], is.null, TRUE))) return(without_condition(text, named))
-  for (name in named) {
-    value <- values[[name]]
-    said <- if (in_code) value_text(value) else listed(value, most = 20)
-    text <- gsub(sprintf("<%s>", name), if (is.null(value)) "" else said, text, fixed = TRUE)
-  }
+  if (length(named) == 0) return(text)
+  if (!in_code) return(words_with_values(text, values))
+  if (any(vapply(values[named], is.null, TRUE))) return(without_condition(text, named))
+  code_with_values(text, values[named])
+}
+
+# All places at once: what a value holds is never looked into again.
+words_with_values <- function(text, values) {
+  at <- gregexpr(placeholder, text)
+  regmatches(text, at) <- lapply(regmatches(text, at), function(found) {
+    vapply(found, function(one) {
+      name <- substr(one, 2L, nchar(one) - 1L)
+      if (name %in% names(values)) listed(values[[name]], most = 20) else one
+    }, "", USE.NAMES = FALSE)
+  })
   text
+}
+
+# Code is read first, with names of our own in the places; then values take these, as values. Within
+# quotes they are part of the text that stands there.
+code_with_values <- function(text, values) {
+  mark <- "value_of_"
+  while (grepl(mark, text, fixed = TRUE)) mark <- paste0(mark, "_")
+  known <- gsub(sprintf("<(%s)>", paste(names(values), collapse = "|")),
+                sprintf("`%s\\1`", mark), text)
+  expr <- tryCatch(text_expression(known), error = function(e) NULL)
+  # What cannot be read is told by what reads it, as it stands.
+  if (is.null(expr)) return(text)
+  expression_text(with_values_for(expr, stats::setNames(values, paste0(mark, names(values)))))
+}
+
+with_values_for <- function(expr, values) {
+  if (is.symbol(expr)) {
+    value <- values[[as.character(expr)]]
+    return(if (is.null(value)) expr else text_expression(value_text(value)))
+  }
+  if (rlang::is_string(expr)) {
+    at <- gregexpr("`[^`]+`", expr)
+    regmatches(expr, at) <- lapply(regmatches(expr, at), function(found) {
+      vapply(found, function(one) {
+        name <- gsub("`", "", one, fixed = TRUE)
+        if (name %in% names(values)) listed(values[[name]], most = 20) else one
+      }, "", USE.NAMES = FALSE)
+    })
+    return(expr)
+  }
+  if (!is.call(expr)) return(expr)
+  as.call(lapply(as.list(expr), function(part) {
+    if (rlang::is_missing(part)) part else with_values_for(part, values)
+  }))
 }
 
 # A condition on a value that was left out is none, where it says nothing else.
 without_condition <- function(text, named) {
-  bare <- text
-  for (name in named) bare <- gsub(sprintf("<%s>", name), "\"\"", bare, fixed = TRUE)
+  bare <- gsub(sprintf("<(%s)>", paste(named, collapse = "|")), "\"\"", text)
   expr <- tryCatch(text_expression(bare), error = function(e) NULL)
   if (is.call(expr) && called_name(expr) %in% c(comparisons, "%in%", "has_text")) return(NULL)
   refuse("brief", c(sprintf("\"%s\" speaks of `%s`, which was left out.", shortened_text(text),

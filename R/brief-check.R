@@ -203,18 +203,39 @@ check_below <- function(path) {
          call = NULL)
 }
 
-# The path in a folder, which links may not lead out of.
+# The path in a folder, which links may not lead out of: of a pattern or a folder none of its files.
 path_below <- function(folder, path) {
   check_below(path)
   full <- if (folder == ".") path else file.path(folder, path)
-  real <- real_path(full)
-  root <- real_path(folder)
-  if (real != root && !startsWith(real, paste0(sub("/$", "", root), "/"))) {
-    refuse("brief", c(sprintf("The path \"%s\" leads out of the folder %s.", path, folder),
-                      i = "Paths in a brief are below the folder that it reads or writes."),
-           call = NULL)
-  }
+  check_leads_below(c(full, files_read(full)), folder, path)
   full
+}
+
+# What is opened or moved is looked at, as it is then.
+check_leads_below <- function(paths, folder, path) {
+  real <- vapply(paths, real_path, "", USE.NAMES = FALSE)
+  root <- real_path(folder)
+  out <- real != root & !startsWith(real, paste0(sub("/$", "", root), "/"))
+  if (!any(out)) return(invisible())
+  refuse("brief", c(sprintf("The path \"%s\" leads out of the folder %s.", path, folder),
+                    i = "Paths in a brief are below the folder that it reads or writes."),
+         call = NULL)
+}
+
+# The hosts that a brief names, where none of them will be asked.
+hosts_of_brief <- function(brief) {
+  addresses <- Filter(is_address, as.list(unlist(brief$tree$ledger$file)))
+  hosts <- vapply(addresses, function(address) {
+    tryCatch(read_address(address, NULL)$host, rollingledger_error = function(e) "")
+  }, "")
+  c(hosts, "localhost")
+}
+
+check_hosts <- function(hosts, call = caller_env()) {
+  if (is.null(hosts) || is.character(hosts) && !anyNA(hosts)) return(hosts)
+  refuse("choice", c("{allow_host} must be names of hosts, as addresses have them.",
+                     i = "Such as \"db.ferry.example\" or \"localhost\"."), arg = "allow_host",
+         call = call)
 }
 
 refuse_query_in_brief <- function() {
@@ -223,11 +244,19 @@ refuse_query_in_brief <- function() {
          call = NULL)
 }
 
-# The address of a database, which as a file must lie in the folder as well.
-address_below <- function(folder, address) {
+# The address of a database, which as a file must lie in the folder as well. A server is asked where
+# the caller allows its host: it would be sent the password that the environment holds.
+address_below <- function(folder, address, hosts = NULL) {
   at <- read_address(address, NULL)
   if (!is.null(at$query)) refuse_query_in_brief()
-  if (at$kind %in% c("postgres", "clickhouse")) return(address)
+  if (at$kind %in% c("postgres", "clickhouse")) {
+    host <- if (nzchar(at$host)) at$host else "localhost"
+    if (lower_text(host) %in% lower_text(hosts)) return(address)
+    refuse("brief", c(
+      sprintf("The brief asks the server %s, which was not allowed.", host),
+      i = paste("A password of the environment would be sent there. Where it may be asked, say",
+                sprintf("{allow_host = \"%s\"}.", host))), call = NULL)
+  }
   root <- paste0(sub("/$", "", real_path(folder)), "/")
   if (!startsWith(real_path(at$path), root)) {
     refuse("brief", c(sprintf("The database %s lies outside of the folder %s.", at$path, folder),
@@ -235,12 +264,6 @@ address_below <- function(folder, address) {
            call = NULL)
   }
   address
-}
-
-# Where a path leads, by way of what there is of it: what is yet to be made lies below that.
-real_path <- function(path) {
-  if (file.exists(path) || dirname(path) == path) return(normalizePath(path, mustWork = FALSE))
-  file.path(sub("/$", "", real_path(dirname(path))), basename(path))
 }
 
 # "1280x800" as two numbers, in pixels.

@@ -19,7 +19,8 @@ brief_as_code <- function(file, ..., from = NULL) {
   brief <- read_brief(file, call)
   values <- asked_values(brief, list(...), call)
   folder <- from %||% dirname(brief$file)
-  run_code(prepared_run(brief, values, folder, NULL, call, there = FALSE))
+  run_code(prepared_run(brief, values, folder, NULL, call, there = FALSE,
+                         hosts = hosts_of_brief(brief)))
 }
 
 # The code of a run that is prepared.

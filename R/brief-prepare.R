@@ -2,7 +2,8 @@
 
 # A brief with its values, and all that can be checked before a file is read: list(brief, values,
 # ledger, statements, items, files, record). `there`: its folder must exist.
-prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
+# `hosts` are those of servers that it may ask; NULL where nothing is asked.
+prepared_run <- function(brief, values, from, ledger, call, there = TRUE, hosts = character()) {
   schema <- brief_schema()
   asked <- brief$tree$ask
   brief$tree <- c(with_values(brief$tree[names(brief$tree) != "ask"], schema, values),
@@ -16,7 +17,7 @@ prepared_run <- function(brief, values, from, ledger, call, there = TRUE) {
   files <- if (is.null(ledger) || is.character(ledger)) {
     ledger %||% in_brief(brief, c("ledger", "file"), {
       vapply(unlist(tree$ledger$file), function(path) {
-        if (is_address(path)) address_below(folder, path) else path_below(folder, path)
+        if (is_address(path)) address_below(folder, path, hosts) else path_below(folder, path)
       }, "", USE.NAMES = FALSE)
     })
   }
@@ -43,8 +44,8 @@ question_of_part <- function(tree, folder) {
 
 # An error of a part of a brief, with its place.
 in_brief <- function(brief, path, expr) {
-  rlang::local_options(rollingledger.flags = getOption("rollingledger.flags") %||%
-                         names_in_briefs())
+  if (is.null(getOption("rollingledger.flags")))
+    rlang::local_options(rollingledger.flags = names_in_briefs(), rollingledger.reader = "brief")
   tryCatch(expr, rollingledger_error = function(e) {
     if (isTRUE(e$in_brief)) stop(e)
     path <- path_blamed(brief$tree, path, e)

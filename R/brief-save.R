@@ -54,6 +54,8 @@ save_questions <- function(question, file, own, overwrite, call) {
 # Writes list(ledger, statements, items) as a brief.
 save_parts <- function(parts, file, own, overwrite, call) {
   ledger <- parts$ledger
+  check_target(file, overwrite, call, inputs = c(ledger$file, tables_read(
+    ledger, parts$statements, item_records(parts$items))))
   root <- root_of_tables(ledger, parts, file, call)
   tree <- list(brief = structure("1", class = "verbatim"),
                name = own$name %||% name_of_file(file),

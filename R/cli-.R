@@ -84,7 +84,8 @@ cli_commands <- list(
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   use_utf8()
   core_catch_ending_signals()
-  rlang::local_options(width = cli_width(), rollingledger.flags = list(), OutDec = ".",
+  rlang::local_options(width = cli_width(), rollingledger.flags = list(),
+                       rollingledger.reader = "command", OutDec = ".",
                        scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1,
                        rollingledger.plain_tables = TRUE)
   args <- enc2utf8(as.character(unname(args)))
@@ -100,6 +101,10 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
         if (signal > 0) 128L + signal else 130L
       }
     ),
+    # What R itself warns of is in R's words; what matters is refused or told in ours.
+    warning = function(w) {
+      if (!inherits(w, "rollingledger_warning")) invokeRestart("muffleWarning")
+    },
     rollingledger_message = function(m) {
       # The command tells the rows themselves (cli_report_aside).
       if (!inherits(m, "rollingledger_message_aside")) cli_say(sub("\n$", "", conditionMessage(m)))
@@ -128,7 +133,7 @@ finished_output <- function(status) {
 cli_width <- function() {
   given <- Sys.getenv("COLUMNS", "")
   if (!grepl("^[0-9]+$", given) && isatty(stdout())) given <- terminal_size("cols")
-  if (grepl("^[0-9]+$", given)) min(max(as.integer(given), 40L), 10000L) else 80L
+  if (grepl("^[0-9]+$", given)) as.integer(min(max(as.double(given), 40), 10000)) else 80L
 }
 
 # "cols" or "lines" of the terminal, or "".
@@ -186,7 +191,9 @@ cli_say <- function(...) writeLines(shown_controls(paste0(...)), stderr())
 cli_failure <- function(e, status) {
   # Without the name of the R function, which says nothing to someone who types commands.
   lines <- if (inherits(e, "rlang_error")) strsplit(rlang::cnd_message(e), "\n")[[1]]
-           else conditionMessage(e)
+           else c("Something went wrong that no message is made for.",
+                  paste("R says:", without_passwords(conditionMessage(e))),
+                  "Please report it with the call.")
   cli_say("rolling-ledger: ", paste(lines, collapse = "\n  "))
   status
 }

@@ -4,11 +4,11 @@
 # list(ledger, part, show): the record of a call. `part` is list(statement, steps), or list(show)
 # for a comparison; `item` makes the thing that is shown of the answer.
 cli_answer <- function(parsed, part, item = function(s) list(what = "table", of = "s"),
-                       command, endings = table_endings()) {
+                       command, endings = table_endings(), beside = NULL) {
   o <- parsed$options
   if (length(parsed$args) > 0 && is.null(o$on)) refuse_without_date(parsed)
   record <- cli_ledger_record(parsed, command)
-  check_output_options(parsed, endings, inputs = cli_inputs(record, part))
+  check_output_options(parsed, endings, inputs = c(cli_inputs(record, part), beside))
   verbs <- c(vapply(part$steps, function(step) step$verb, ""),
              vapply(part$show, function(show) show$show, ""), "statement")
   # Entries are shown with all they hold; targets may speak of columns that the call does not.
@@ -77,6 +77,7 @@ check_output_options <- function(parsed, endings, inputs = character()) {
     if (!is.null(o$save)) {
       file_kind(o$save, c("yml", "yaml"))
       check_target(o$save, o$overwrite, inputs = inputs)
+      if (to_file) check_targets_apart(c(o$out, o$save), NULL)
     }
   })
 }

@@ -60,13 +60,16 @@ check_check_files <- function(parsed) {
   as_call_problem({
     attach_usual_packages()
     rlang::local_options(rollingledger.flags = list(overwrite = "--overwrite"))
+    inputs <- c(parsed$args, tables_read(list(
+      calendar = typed_fields(o, "ledger_calendar"), steps = lookup_steps(o$lookup)), NULL, NULL))
     if (!is.null(o$out)) {
       file_kind(o$out, "html")
-      check_target(o$out, o$overwrite, inputs = parsed$args)
+      check_target(o$out, o$overwrite, inputs = inputs)
     }
     if (to_file) {
       file_kind(o$set_aside, aside_endings())
-      check_target(o$set_aside, o$overwrite, inputs = parsed$args)
+      check_target(o$set_aside, o$overwrite, inputs = inputs)
+      if (!is.null(o$out)) check_targets_apart(c(o$out, o$set_aside), NULL)
     }
   })
 }

@@ -9,6 +9,7 @@ explore_options <- function() {
                "VALUE", many = TRUE),
     cli_option("--from", "with a BRIEF: folder below which its tables stand [that of the brief]",
                "FOLDER"),
+    allow_host_option(),
     cli_option("--host", paste("address to listen at; any but 127.0.0.1 can be reached from other",
                                "machines, by an address with a token [127.0.0.1]"), "ADDRESS"),
     cli_option("--port", "port to listen at [one that is free]", "NUMBER"),
@@ -51,6 +52,7 @@ cli_explore <- function(parsed) {
     cli_ledger(record, list(), whole = TRUE)
   }
   explore(x, tables = tables, briefs = folder, values = values, from = o$from,
+          allow_host = o$allow_host,
           host = o$host %||% "127.0.0.1", port = port, open = !o$no_browser)
   0L
 }

@@ -20,6 +20,6 @@ cli_reconcile <- function(parsed) {
       answered_show(s, record, list(), NULL)
     })$result != "matched")
     list(what = "reconcile", of = "s", record = record)
-  }, "reconcile")
+  }, "reconcile", beside = o$against)
   if (different) 3L else 0L
 }

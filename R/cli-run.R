@@ -6,7 +6,7 @@ run_options <- function() {
                many = TRUE),
     cli_option("--from", "folder below which the brief's tables stand [that of the brief]",
                "FOLDER"),
-    source_option(),
+    source_option(), allow_host_option(),
     cli_option("--out", "folder that its files are written to; without it none are", "FOLDER"),
     cli_option("--each", paste("run it for each value of NAME, all members without --value, into",
                                "a folder of its own with an index"), "NAME"),
@@ -18,6 +18,12 @@ run_options <- function() {
     cli_switch("--wide", "print lines as long as they are: nothing folded, no name cut"),
     cli_switch("--quiet", "print nothing but what is wrong"),
     cli_switch("--show-code", "print the R code of the brief instead of running it")))
+}
+
+allow_host_option <- function() {
+  cli_option("--allow-host", paste("with a BRIEF: a server that it may ask, as its address names",
+                                   "it; the password of the environment goes there; may be",
+                                   "repeated"), "HOST", many = TRUE)
 }
 
 cli_run <- function(parsed) {
@@ -33,8 +39,9 @@ cli_run <- function(parsed) {
                                          terminal = asked_at_terminal()))
   files <- if (length(parsed$args) > 1) parsed$args[-1]
   made <- as_call_problem({
-    with_targets(prepared_run(brief, values, o$from, files, NULL, there = !o$show_code), o$out,
-                 o$overwrite, NULL)
+    hosts <- if (o$show_code) hosts_of_brief(brief) else o$allow_host
+    with_targets(prepared_run(brief, values, o$from, files, NULL, there = !o$show_code,
+                              hosts = hosts), o$out, o$overwrite, NULL)
   })
   if (o$show_code) {
     return(show_lines(unclass(run_code(made))))
@@ -48,7 +55,14 @@ cli_run <- function(parsed) {
   unwritten <- files_named(made$items)
   if (is.null(o$out) && length(unwritten) > 0 && !o$quiet)
     cli_say(sprintf("Not written without --out FOLDER: %s.", listed(unwritten)))
-  if (isTRUE(run$changes$different)) 3L else 0L
+  if (isTRUE(run$changes$different) || any(vapply(run$shown, holds_difference, TRUE))) 3L else 0L
+}
+
+# Whether something that is shown, or a part of it, was held against a table and differs.
+holds_difference <- function(thing) {
+  if (inherits(thing, "reconciliation")) return(any(thing$result != "matched"))
+  is.list(thing) && !is.data.frame(thing) && !inherits(thing, "ggplot") &&
+    any(vapply(thing, holds_difference, TRUE))
 }
 
 # A run for each of several values.
@@ -59,7 +73,7 @@ cli_series <- function(brief, parsed, given) {
     rlang::local_options(rollingledger.flags = list(out = "--out", overwrite = "--overwrite",
                                                     each = "--each"))
     prepared_series(brief, o$each, given, o$out, o$from, files, o$overwrite, NULL,
-                    terminal = asked_at_terminal())
+                    terminal = asked_at_terminal(), hosts = o$allow_host)
   })
   finished_series(series, o$quiet, NULL)
   if (!o$quiet) cli_say("Wrote ", file.path(o$out, "index.html"))

@@ -12,18 +12,28 @@ tell <- function(message, ...) {
   inform(met_by_reader(message), class = c(..., "rollingledger_message"))
 }
 
+# No message repeats what may be a password: in an address of whatever kind, or beside its name.
+without_passwords <- function(text) {
+  text <- gsub("\\b(password|pwd|passwd)(\\s*=\\s*)('[^']*'|\"[^\"]*\"|[^ ,;&\"']+)", "\\1\\2...", text,
+               ignore.case = TRUE)
+  gsub("(//[^:/@[:space:]]*):[^@[:space:]]*@", "\\1:...@", text)
+}
+
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
-# met them: `time_zone =` in R, `--time-zone` on the command line.
+# met them: `time_zone =` in R, `--time-zone` on the command line, `time_zone:` in a brief. What else
+# is said to one who writes R has other words for the others, or none (reader_words()).
 met_by_reader <- function(message) {
+  if (any(grepl("@|pass|pwd", message, ignore.case = TRUE)))
+    message[] <- without_passwords(message)
   if (any(grepl(own_mark, message, fixed = TRUE))) message[] <- calculation_name(message)
+  message <- reader_words(message)
   flags <- getOption("rollingledger.flags")
-  called <- function(name) if (is.null(flags)) name else flags[[name]] %||% name
   for (i in seq_along(message)) {
     repeat {
       at <- regexec(argument_in_braces, message[[i]], perl = TRUE)
       found <- regmatches(message[[i]], at)[[1]]
       if (length(found) == 0) break
-      said <- named_argument(called(found[2]), trimws(found[3]), !is.null(flags))
+      said <- named_argument(found[2], trimws(found[3]), flags)
       message[[i]] <- sub(found[1], said, message[[i]], fixed = TRUE)
     }
   }
@@ -32,13 +42,45 @@ met_by_reader <- function(message) {
 
 argument_in_braces <- "\\{([a-z][a-z_0-9]*)( =[^{}]*)?\\}"
 
-# "`time_zone = \"UTC\"`" or "`--time-zone UTC`".
-named_argument <- function(name, rest, is_flag) {
-  if (!is_flag) return(paste0("`", name, if (nzchar(rest)) paste0(" ", rest), "`"))
-  value <- gsub("\"", "", trimws(sub("^=", "", rest)), fixed = TRUE)
-  if (value == "TRUE") value <- ""
-  paste0("`", name, if (nzchar(value)) paste0(" ", value), "`")
+# Who reads: "R", "command", "brief" or "page".
+message_reader <- function() {
+  getOption("rollingledger.reader") %||%
+    (if (is.null(getOption("rollingledger.flags"))) "R" else "command")
 }
+
+# "`time_zone = \"UTC\"`", "`--time-zone UTC`" or "`time_zone: UTC`".
+named_argument <- function(name, rest, flags) {
+  reader <- message_reader()
+  known <- flags[[name]] %||% switch(reader, command = paste0("--", gsub("_", "-", name)),
+                                     page = gsub("_", " ", name))
+  if (is.null(known)) return(paste0("`", name, if (nzchar(rest)) paste0(" ", rest), "`"))
+  value <- gsub("\"", "", trimws(sub("^=", "", rest)), fixed = TRUE)
+  if (value == "TRUE" && reader != "brief") value <- ""
+  if (reader == "page") return(trimws(paste(known, value)))
+  paste0("`", known, if (nzchar(value)) paste0(" ", value), "`")
+}
+
+# Words for those who write no R: calls of verbs are told by their names, lists as they are typed,
+# and what only R can do is not said.
+reader_words <- function(message) {
+  if (message_reader() == "R") return(message)
+  hints <- names(message) %in% c("i", "x")
+  message <- message[!(hints & grepl(only_in_r, message, perl = TRUE))]
+  message[] <- gsub("such as c\\(([^()]*)\\)", "such as \\1", message)
+  message[] <- gsub(" or c\\([^()]*\\)", "", message)
+  verbs <- gregexpr("`?add_([a-z_]+)\\([^()]*\\)`?", message)
+  regmatches(message, verbs) <- lapply(regmatches(message, verbs), function(calls) {
+    verb <- gsub("_", "-", sub("^`?add_([a-z_]+).*", "\\1", calls))
+    switch(message_reader(), command = sprintf("`--%s`", verb),
+           brief = sprintf("`add_%s`", gsub("-", "_", verb)), sprintf("\"%s\"", verb))
+  })
+  message
+}
+
+# Calls and marks of R alone.
+only_in_r <- paste0("!!|\\b(answer|give_ledger|statement|ledger|cross_table|compare_spans|run_brief|",
+                    "reconcile|as[.][A-Za-z]+|options|print|library|data[.]frame|set_aside|",
+                    "ledger_calendar|brief_as_code|question)\\(")
 
 refuse_column <- function(name, known, what = "column", where = "the ledger", call = caller_env()) {
   refuse("column", c(

@@ -27,21 +27,32 @@ write_whole <- function(file, overwrite, write, call = caller_env()) {
   invisible(file)
 }
 
-# A name that no other run has, and that tells whose it is.
+# A name that no other run has, and that tells whose it is: of which process on which system.
 path_beside <- function(file) {
-  tempfile(sprintf(".rolling-ledger-%d-", Sys.getpid()), dirname(file),
+  tempfile(sprintf(".rolling-ledger-%s-%d-", this_system(), Sys.getpid()), dirname(file),
            paste0(".", tools::file_ext(file)))
 }
 
-# What runs that were killed have left: files of processes that are no more.
+# Numbers of processes are those of a system; a container is one of its own, though it has the same
+# folder.
+this_system <- function() {
+  told <- c(Sys.info()[["nodename"]], suppressWarnings(tryCatch(
+    c(Sys.readlink("/proc/self/ns/pid"), readLines("/proc/sys/kernel/random/boot_id", 1)),
+    error = function(e) "")))
+  substr(rlang::hash(told), 1, 8)
+}
+
+# What runs that were killed have left: files of processes of this system that are no more.
 remove_old_leftovers <- function(folder) {
-  found <- list.files(folder, "^[.]rolling-ledger-[0-9]+-", all.files = TRUE)
-  process <- as.integer(sub("^[.]rolling-ledger-([0-9]+)-.*", "\\1", found))
+  own <- sprintf("^[.]rolling-ledger-%s-([0-9]+)-", this_system())
+  found <- list.files(folder, own, all.files = TRUE)
+  process <- as.integer(sub(paste0(own, ".*"), "\\1", found))
   old <- process != Sys.getpid() & !vapply(process, is_running, TRUE)
   unlink(file.path(folder, found[old]), recursive = TRUE)
 }
 
-is_running <- function(process) isTRUE(suppressWarnings(tools::pskill(process, 0L)))
+# A process of another user is there, though it may not be signalled.
+is_running <- function(process) core_process_runs(process)
 
 # The last step: a file that is there already keeps its mode, and a link stays a link.
 move_into_place <- function(beside, file, overwrite, call = caller_env()) {
@@ -108,7 +119,7 @@ check_target <- function(file, overwrite, call = caller_env(), inputs = characte
     refuse("file", sprintf("The folder %s does not exist.", dirname(file)), file = file,
            call = call)
   }
-  if (any(is_same_file(file, inputs))) {
+  if (is_same_file(file, inputs)) {
     refuse("file", c(sprintf("The file %s is read, so it cannot be written.", file),
                      i = "Choose another name."), file = file, call = call)
   }
@@ -120,8 +131,47 @@ check_target <- function(file, overwrite, call = caller_env(), inputs = characte
 }
 
 is_same_file <- function(file, others) {
-  full <- function(paths) normalizePath(as.character(paths), mustWork = FALSE)
-  file.exists(file) & full(others) == full(file)
+  others <- files_read(others)
+  length(others) > 0 && file_keys(file) %in% file_keys(others)
+}
+
+# What tells whether two paths lead to one file: the file itself where it is there (whatever links
+# and names lead to it), else where it would be made; some disks overlook the case of names.
+file_keys <- function(paths) {
+  paths <- sub("(?<=[^/])/+$", "", as.character(paths), perl = TRUE)
+  which <- core_file_identities(paths)$which
+  ifelse(nzchar(which), which, lower_text(vapply(paths, real_path, "", USE.NAMES = FALSE)))
+}
+
+# Files that are read, of paths, folders, patterns and addresses of files.
+files_read <- function(inputs) {
+  inputs <- as.character(unlist(inputs))
+  unlist(lapply(inputs[!is.na(inputs)], function(path) {
+    path <- sub("[?].*$", "", sub("^(sqlite|duckdb)://", "", path, ignore.case = TRUE))
+    if (dir.exists(path)) list.files(path, full.names = TRUE)
+    else if (!file.exists(path) && grepl("[*?[]", path)) Sys.glob(path) else path
+  }))
+}
+
+# Several targets of one call: no two of them are one file.
+check_targets_apart <- function(targets, call = caller_env()) {
+  again <- which(duplicated(file_keys(targets)))
+  if (length(again) == 0) return(invisible())
+  first <- match(file_keys(targets)[again[1]], file_keys(targets))
+  refuse("file", c(
+    sprintf("Two things would be written to one file: %s%s.", targets[again[1]],
+            if (targets[first] == targets[again[1]]) "" else paste(" and", targets[first])),
+    i = "Give each a name of its own."), file = targets[again[1]], call = call)
+}
+
+# Where a path leads, by way of what there is of it: links are followed though they lead to nothing,
+# and what is yet to be made lies below what is there.
+real_path <- function(path) {
+  path <- link_target(path)
+  if (file.exists(path) || dirname(path) == path) return(normalizePath(path, mustWork = FALSE))
+  parent <- real_path(dirname(path))
+  switch(basename(path), "." = parent, ".." = dirname(parent),
+         file.path(sub("/$", "", parent), basename(path)))
 }
 
 # Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it

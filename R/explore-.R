@@ -25,6 +25,8 @@
 #' @param port Whole number from 1024 to 65535, or NULL for one that is free.
 #' @param open TRUE or FALSE: open the browser. FALSE only tells the address.
 #' @param title Text: the title of the page, by default the name of the ledger.
+#' @param allow_host With a brief: text, hosts of database servers that it may ask; see
+#'   [run_brief()].
 #' @return `explore()`: nothing; it ends when the page is stopped (Esc or Ctrl-C). `explore_app()`:
 #'   the page as a shiny app, to be tested or put on a server of your own; it is for the machine it
 #'   runs on, as long as no `token` is given.
@@ -38,7 +40,8 @@
 #' if (interactive()) explore(fares, tables = list(plan = demo_targets))
 #' @include question-fields.R
 explore <- function(x, tables = list(), briefs = NULL, values = list(), from = NULL,
-                    host = "127.0.0.1", port = NULL, open = interactive(), title = NULL) {
+                    host = "127.0.0.1", port = NULL, open = interactive(), title = NULL,
+                    allow_host = NULL) {
   call <- rlang::current_env()
   if (!rlang::is_string(host) || !nzchar(host))
     refuse("choice", "{host} must be one text, such as \"127.0.0.1\".", arg = "host", call = call)
@@ -46,7 +49,7 @@ explore <- function(x, tables = list(), briefs = NULL, values = list(), from = N
   check_port(port, call)
   rlang::check_installed("shiny", reason = "to open a page to point at.", version = "1.7.4")
   token <- if (!host %in% loopback_hosts) new_token()
-  app <- explore_app(x, tables, briefs, values, from, title, token)
+  app <- explore_app(x, tables, briefs, values, from, title, token, allow_host)
   port <- port %||% free_port(host)
   at <- sprintf("http://%s:%d/%s", if (host == "0.0.0.0") "127.0.0.1" else host, as.integer(port),
                 if (is.null(token)) "" else paste0("?token=", token))
@@ -72,7 +75,7 @@ explore <- function(x, tables = list(), briefs = NULL, values = list(), from = N
 #' @param token NULL, or a text that the address must have as `?token=`.
 #' @export
 explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from = NULL,
-                        title = NULL, token = NULL) {
+                        title = NULL, token = NULL, allow_host = NULL) {
   call <- rlang::current_env()
   rlang::check_installed("shiny", reason = "to open a page to point at.", version = "1.7.4")
   check_offered_tables(tables, call)
@@ -80,7 +83,7 @@ explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from
     refuse("brief", sprintf("There is no folder %s.", plain_text(briefs)[1]), call = call)
   if (!is.null(title) && !rlang::is_string(title))
     refuse("choice", "{title} must be one text.", arg = "title", call = call)
-  opened <- if (rlang::is_string(x)) opened_brief(x, values, from, call)
+  opened <- if (rlang::is_string(x)) opened_brief(x, values, from, call, check_hosts(allow_host))
   ledger <- if (is.null(opened)) x else opened$ledger
   check_ledger_object(ledger, "x", call)
   offers <- list(ledger = ledger, tables = c(tables, opened$tables),
@@ -137,13 +140,14 @@ free_port <- function(host) {
 
 # A brief as the page begins with it: list(ledger, tables, name, brief, open). What it asks for and
 # was not given is asked for on the page.
-opened_brief <- function(file, values, from, call) {
+opened_brief <- function(file, values, from, call, hosts = NULL) {
   brief <- read_brief(file, call)
   asks <- brief$tree$ask
   needed <- vapply(asks, function(ask) identical(unlist(ask$default), "ask"), TRUE)
   missed <- setdiff(names(asks)[needed], names(values))
   given <- if (length(missed) == 0) asked_values(brief, values, call)
-  made <- prepared_run(brief, given %||% stand_in_values(brief, values), from, NULL, call)
+  made <- prepared_run(brief, given %||% stand_in_values(brief, values), from, NULL, call,
+                       hosts = hosts)
   ledger <- brief_ledger(made)
   if (is.null(from)) from <- dirname(brief$file)
   moved <- brief

@@ -188,8 +188,8 @@ is_value <- function(expr) {
 literal <- function(expr, call) {
   if (!is_value(expr)) {
     refuse_measure(c(sprintf("`%s` is not a value.", code_text(expr)),
-                     i = paste0("Write numbers, text in quotes, c(...) or 1:9; put the value of ",
-                                "a variable in with !!.")), call = call)
+                     i = "Write numbers, text in quotes, c(...) or 1:9.",
+                     i = "Put the value of a variable in with !!."), call = call)
   }
   if (!is.call(expr)) return(expr)
   parts <- lapply(as.list(expr)[-1], literal, call = call)

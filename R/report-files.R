@@ -36,11 +36,20 @@ write_statement <- with_fields("write_statement", function(s, file, overwrite) {
   if (!inherits(s, other_tables))
     check_statement(s, needs = character(), own = FALSE)
   kind <- file_kind(file, file_endings("write_statement"))
-  check_target(file, overwrite, inputs = attr(s, "plan")$files)
+  check_target(file, overwrite, inputs = files_behind(s))
   if (kind == "parquet") rlang::check_installed("nanoparquet", reason = "to write Parquet files.")
   write_plain_table(plain_frame(s), file, overwrite)
   invisible(file)
 })
+
+# Files that were read for a result: entries, and tables beside them.
+files_behind <- function(x) {
+  asked <- attr(x, "question")
+  ledger <- if (inherits(x, "ledger_check")) source_facts(x$ledger)
+  given <- asked$ledger %||% ledger$given
+  c(attr(x, "plan")$files, ledger$files, unlist(given$file),
+    tables_read(given, asked[c("statement", "steps")], asked$show))
+}
 
 # The table of a result, without how it was made; headings of a cross table hold the days.
 plain_frame <- function(s) {
@@ -127,6 +136,7 @@ heading_names <- function(s) {
 write_figure <- function(figure, file, overwrite = FALSE, width = 1280, height = 800, scale = 1) {
   kind <- file_kind(file, figure_endings)
   force(figure)  # what cannot be drawn says so itself
+  check_target(file, overwrite, inputs = files_behind(figure))
   write_whole(file, overwrite, function(path) {
     inches <- c(width, height) / 96
     switch(kind,

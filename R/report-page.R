@@ -47,7 +47,7 @@ write_report <- with_fields("write_report", function(..., file, title, overwrite
   if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
   file_kind(file, file_endings("write_report"))
   check_target(file, overwrite,
-               inputs = unlist(lapply(parts, part_files)))
+               inputs = unlist(lapply(parts, files_behind)))
   page <- page_frame(title, parts, names(parts) %||% rep("", length(parts)))
   write_whole(file, overwrite, function(path) {
     write_bytes(paste0("<!DOCTYPE html>\n", htmltools::doRenderTags(page), "\n"), path)
@@ -92,11 +92,6 @@ print.report_heading <- function(x, ...) {
 }
 
 # Files that a part was made from.
-part_files <- function(part) {
-  if (inherits(part, "ledger_check")) source_facts(part$ledger)$files
-  else attr(part, "plan")$files
-}
-
 # "statement", "table", "figure", ... or NULL for what a page cannot show.
 part_kind <- function(part) {
   if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table"

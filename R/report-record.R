@@ -19,13 +19,23 @@ run_record <- function(made, run) {
     as_of = iso_day(facts$as_of),
     source = files_record(facts$files),
     tables = files_record(tables_read(made$record, made$statements, item_records(made$items))),
-    entries = facts$counts,
+    entries = c(facts$counts, list(reasons = reasons_aside(x))),
     days = unlist(unname(Map(record_days, run$statements, names(run$statements))),
                   recursive = FALSE),
     control = unlist(unname(Map(record_control, run$statements, names(run$statements))),
                      recursive = FALSE),
     by_day = source_day_checks(x)
   )
+}
+
+# How many rows are set aside of every figure, by reason.
+reasons_aside <- function(x) {
+  counts <- source_facts(x)$reasons
+  if (is.null(counts)) {
+    aside <- source_set_aside(x)
+    counts <- table(aside$reason[aside$kept_out_of == "every figure"])
+  }
+  as.list(stats::setNames(as.double(counts), names(counts)))
 }
 
 # Each file by name, size and hash.
@@ -78,18 +88,40 @@ read_record <- function(file, call = caller_env()) {
 # that had been told is not so any more.
 changes_since <- function(record, now) {
   question <- question_changes(record, now)
-  entries <- entry_changes(record$by_day, now$by_day)
-  figures <- figure_changes(record, now)
+  unfinished <- day_unfinished(record)
+  entries <- entry_changes(record$by_day, now$by_day, unfinished)
+  figures <- figure_changes(record, now, if (entries$grew) unfinished)
   hashes <- function(files) {
     unlist(lapply(files, function(one) stats::setNames(list(one$hash %||% ""), one$file)))
   }
   tables <- table_changes(hashes(record$tables), hashes(now$tables))
   source <- if (identical(hashes(record$source), hashes(now$source)))
     "The source is the same, byte by byte."
-  different <- length(question) > 0 || length(tables) > 0 || entries$different || figures$different
+  aside <- aside_changes(record$entries, now$entries)
+  different <- length(question) > 0 || length(tables) > 0 || entries$different ||
+    figures$different || length(aside) > 0
   structure(list(since = record$run, question = question, source = c(source, tables),
-                 entries = entries$says, figures = figures$says, different = different),
+                 entries = c(entries$says, aside), figures = figures$says, different = different),
             class = "run_changes")
+}
+
+# More rows that no figure counts than before: a feed that changed its writing must not pass for a
+# quiet day.
+aside_changes <- function(before, now) {
+  reasons <- unlist(now$reasons)
+  known <- unlist(before$reasons)
+  told <- function(more, all, reason) {
+    sprintf("Rows set aside: %s more than before%s, %s in all.", number_text(more),
+            if (nzchar(reason)) paste0(" for ", reason) else "", number_text(all))
+  }
+  if (is.null(known) && as.numeric(before$aside %||% 0) > 0) {
+    more <- as.numeric(now$aside) - as.numeric(before$aside)
+    return(if (more > 0) told(more, as.numeric(now$aside), ""))
+  }
+  unlist(lapply(names(reasons), function(reason) {
+    more <- reasons[[reason]] - if (reason %in% names(known)) as.numeric(known[[reason]]) else 0
+    if (more > 0) told(more, reasons[[reason]], reason)
+  }))
 }
 
 # Lookups, targets and other tables beside the entries: hashes by file.
@@ -117,14 +149,23 @@ question_changes <- function(record, now) {
       sprintf("Rolling Ledger was %s and is %s.", record$package, now$package))
 }
 
+# The newest day of a record, where that was not over when it was made; more entries of it are new
+# ones, not late ones.
+day_unfinished <- function(record) {
+  run <- core_iso_days(substr(record$run %||% "", 1, 10))
+  newest <- max(days_of_checks(record$by_day)$day)
+  if (!is.na(run) && run <= newest) newest
+}
+
 # Entries of days that are new, and of days that had been told: late, gone or changed.
-entry_changes <- function(before, now) {
+entry_changes <- function(before, now, unfinished = NULL) {
   kinds <- function(by_day) unlist(by_day$kinds)
   moved <- union(setdiff(names(kinds(before)), names(kinds(now))),
                  setdiff(names(kinds(now)), names(kinds(before))))
   both <- intersect(names(kinds(before)), names(kinds(now)))
   otherwise <- both[kinds(before)[both] != kinds(now)[both]]
-  comparable <- length(moved) == 0 && length(otherwise) == 0 && identical(before$of, now$of)
+  comparable <- length(moved) == 0 && length(otherwise) == 0 && identical(before$of, now$of) &&
+    identical(before$columns, now$columns)
   a <- days_of_checks(before)
   b <- days_of_checks(now)
   newest <- max(a$day)
@@ -134,7 +175,9 @@ entry_changes <- function(before, now) {
     replace(values, is.na(values), absent)
   }
   counts <- list(at(a$day, a$count, 0), at(b$day, b$count, 0))
-  more <- which(counts[[2]] > counts[[1]])
+  grown <- which(counts[[2]] > counts[[1]])
+  grew <- length(unfinished) > 0 && newest %in% told[grown]
+  more <- if (grew) grown[told[grown] != newest] else grown
   fewer <- which(counts[[2]] < counts[[1]])
   checks <- list(at(a$day, a$check, ""), at(b$day, b$check, ""))
   changed <- if (comparable) which(counts[[1]] == counts[[2]] & counts[[1]] > 0 &
@@ -145,6 +188,9 @@ entry_changes <- function(before, now) {
   says <- c(
     if (any(fresh) && sum(b$count[fresh]) > 0)
       sprintf("New entries: %s after %s.", number_text(sum(b$count[fresh])), day_text(newest)),
+    if (grew) sprintf("New entries: %s on %s, which was not over.",
+                      number_text(sum((counts[[2]] - counts[[1]])[told == newest])),
+                      day_text(newest)),
     line("Late entries", more, sum(counts[[2]][more] - counts[[1]][more])),
     line("Entries gone", fewer, sum(counts[[1]][fewer] - counts[[2]][fewer])),
     if (length(changed) > 0)
@@ -156,7 +202,7 @@ entry_changes <- function(before, now) {
     if (!comparable) "Values of entries were not compared; counts by day were."
   )
   list(says = if (length(says) == 0) "Entries: none is new, late, gone or changed." else says,
-       different = length(c(more, fewer, changed, moved, otherwise)) > 0)
+       different = length(c(more, fewer, changed, moved, otherwise)) > 0, grew = grew)
 }
 
 days_of_checks <- function(by_day) {
@@ -169,7 +215,7 @@ some_days <- function(days) listed(vapply(days, day_text, ""), most = 5)
 
 # Control totals beside what they were, by statement and measure, and over which days they are now:
 # list(says, different), different where they moved over the same days.
-figure_changes <- function(record, now) {
+figure_changes <- function(record, now, grown = NULL) {
   alike <- function(one, controls) {
     Filter(function(other) {
       identical(other[c("statement", "measure")], one[c("statement", "measure")])
@@ -186,7 +232,7 @@ figure_changes <- function(record, now) {
       before <- here[[1]]
       if (isTRUE(all.equal(as.numeric(before$value), as.numeric(one$value), tolerance = 1e-12)))
         return(sprintf("%s, %s: %s, as before.", name, days(one), value(one)))
-      different <<- TRUE
+      if (is.null(grown) || core_iso_days(one$to) < grown) different <<- TRUE
       return(sprintf("%s, %s: %s, was %s.", name, days(one), value(one), value(before)))
     }
     if (length(same) > 0)

@@ -13,6 +13,8 @@
 #' @param ledger A [ledger()] to ask instead of the one that the brief tells, or the paths of files
 #'   to read instead of its file; NULL keeps to the brief.
 #' @param overwrite TRUE or FALSE: replace files that are there.
+#' @param allow_host Text: hosts of database servers that the brief may ask, as its addresses name
+#'   them. Without any it asks none, since a password of the environment would be sent there.
 #' @param compare The path of the record of an earlier run, which is compared with; NULL for none.
 #' @return A `brief_run`, invisibly where files were written: a list with `name`, `values` (named
 #'   list, as used), `ledger`, `statements` (named list of [statement()]s and comparisons), `shown`
@@ -78,13 +80,14 @@
 #' run_brief(file.path(briefs, "passes-open.yml"), from = tables)
 #' @include question-fields.R
 run_brief <- function(file, ..., out = NULL, from = NULL, ledger = NULL, overwrite = FALSE,
-                      compare = NULL) {
+                      compare = NULL, allow_host = NULL) {
   given <- list(...)
   call <- rlang::current_env()
   one_flag(overwrite, "overwrite", call)
   brief <- read_brief(file, call)
   values <- asked_values(brief, given, call)
-  made <- with_targets(prepared_run(brief, values, from, ledger, call), out, overwrite, call)
+  made <- prepared_run(brief, values, from, ledger, call, hosts = check_hosts(allow_host))
+  made <- with_targets(made, out, overwrite, call)
   if (!is.null(compare)) made$since <- read_record(compare, call)
   run <- finished_run(made, call)
   if (length(run$files) > 0) invisible(run) else run
@@ -99,13 +102,15 @@ with_targets <- function(made, out, overwrite, call) {
   if (!dir.exists(dirname(out)))
     refuse("file", sprintf("The folder %s does not exist.", dirname(out)), call = call)
   made$out <- out
-  inputs <- c(made$files, tables_read(made$record, made$statements, item_records(made$items)))
+  inputs <- c(made$files, made$brief$file,
+              tables_read(made$record, made$statements, item_records(made$items)))
   names <- c(files_named(made$items), record_name(made$brief))
   made$targets <- vapply(names, function(name) {
     file <- path_below(out, name)
     if (dir.exists(dirname(file))) check_target(file, overwrite, call, inputs)
     file
   }, "", USE.NAMES = FALSE)
+  check_targets_apart(made$targets, call)
   made
 }
 
@@ -141,8 +146,10 @@ written_items <- function(made, shown, record) {
   attach_usual_packages()
   items <- made$items
   at <- which(vapply(items, function(item) !is.null(item$file), TRUE))
-  for (folder in unique(c(made$out, dirname(made$targets))))
+  for (folder in unique(c(made$out, dirname(made$targets)))) {
+    check_leads_below(folder, made$out, folder)
     dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  }
   remove_old_leftovers(made$out)
   beside <- path_beside(file.path(made$out, "run"))
   if (!dir.create(beside)) {
@@ -164,7 +171,11 @@ written_items <- function(made, shown, record) {
   }
   parts <- c(parts, file.path(beside, "record.json"))
   write_record(record, parts[length(parts)])
-  for (i in seq_along(parts)) move_into_place(parts[i], made$targets[i], made$overwrite)
+  for (i in seq_along(parts)) {
+    # A folder may have been swapped for a link while the run worked.
+    check_leads_below(made$targets[i], made$out, made$targets[i])
+    move_into_place(parts[i], made$targets[i], made$overwrite)
+  }
   made$targets
 }
 

@@ -25,18 +25,19 @@
 #'                channel = c("web", "app"), out = out, from = tables)
 #' list.files(out)
 run_brief_each <- function(file, each, ..., out, from = NULL, ledger = NULL, overwrite = FALSE,
-                           quiet = FALSE) {
+                           quiet = FALSE, allow_host = NULL) {
   call <- rlang::current_env()
   one_flag(overwrite, "overwrite", call)
   one_flag(quiet, "quiet", call)
   brief <- read_brief(file, call)
-  series <- prepared_series(brief, each, list(...), out, from, ledger, overwrite, call)
+  series <- prepared_series(brief, each, list(...), out, from, ledger, overwrite, call,
+                            hosts = check_hosts(allow_host))
   finished_series(series, quiet, call)
 }
 
 # What is run, as far as it is known before entries are read.
 prepared_series <- function(brief, each, given, out, from, ledger, overwrite, call,
-                            terminal = NULL) {
+                            terminal = NULL, hosts = NULL) {
   asks <- brief$tree$ask
   if (!rlang::is_string(each) || !each %in% names(asks)) {
     refuse("brief", c(sprintf("{each} must name a value that %s asks for.", basename(brief$file)),
@@ -54,14 +55,14 @@ prepared_series <- function(brief, each, given, out, from, ledger, overwrite, ca
   # The first value, or any text, stands for all while the rest is checked.
   given[[each]] <- own[1] %||% "x"
   values <- asked_values(brief, given, call, terminal)
-  first <- prepared_run(brief, values, from, ledger, call)
+  first <- prepared_run(brief, values, from, ledger, call, hosts = hosts)
   if (length(files_named(first$items)) == 0) {
     refuse("brief", c(sprintf("%s writes no file.", basename(brief$file)),
                       i = "Give what it shows a `file`, such as a page."), call = call)
   }
   others <- Filter(Negate(is.null), values[setdiff(names(values), each)])
   list(brief = brief, each = each, own = own, others = others, out = out, from = from,
-       ledger = ledger, first = first)
+       ledger = ledger, first = first, hosts = hosts)
 }
 
 # The folder of a series holds nothing else.
@@ -70,6 +71,10 @@ check_series_folder <- function(out, overwrite, call) {
     refuse("file", "{out} must be the path of one folder.", call = call)
   if (!dir.exists(dirname(out)))
     refuse("file", sprintf("The folder %s does not exist.", dirname(out)), call = call)
+  if (!Sys.readlink(sub("/+$", "", out)) %in% c("", NA)) {
+    refuse("file", c(sprintf("%s is a link, and a series takes the place of a whole folder.", out),
+                     i = "Name the folder itself."), call = call)
+  }
   if (!file.exists(out)) return(invisible())
   if (!dir.exists(out)) refuse("file", sprintf("%s is a file, not a folder.", out), call = call)
   if (length(list.files(out, all.files = TRUE, no.. = TRUE)) == 0) return(invisible())
@@ -90,6 +95,10 @@ finished_series <- function(series, quiet, call) {
   if (is.null(own)) {
     check_members(series$brief, stats::setNames(list(character()), series$each), x, call)
     own <- plain_text(source_members(x, told$of)$text)
+    if (anyNA(own)) {
+      tell(sprintf("Entries without %s have no page of their own: a brief asks for members.",
+                   with_article(told$of)))
+    }
     own <- own[!is.na(own)]
   }
   remove_old_leftovers(dirname(series$out))
@@ -109,14 +118,16 @@ finished_series <- function(series, quiet, call) {
   runs <- lapply(seq_along(own), function(i) {
     values <- asked_values(series$brief, c(series$others,
                                            stats::setNames(list(own[i]), series$each)), call)
-    made <- prepared_run(series$brief, values, series$from, series$ledger, call)
+    made <- prepared_run(series$brief, values, series$from, series$ledger, call,
+                         hosts = series$hosts)
     same <- identical(made$record, series$first$record)
     made$ledger <- made$ledger %||% if (same) x
     folder <- file.path(beside, folders[i])
     dir.create(folder)
     run <- finished_run(with_targets(made, folder, FALSE, call), call)
     progress$step()
-    list(value = own[i], folder = folders[i], files = basename(run$files))
+    list(value = own[i], folder = folders[i],
+         files = substring(run$files, nchar(folder) + 2L))
   })
   write_series_index(series, runs, beside, x)
   put_folder(beside, series$out, call)
@@ -144,7 +155,12 @@ write_series_index <- function(series, runs, folder, x) {
               file.path(folder, "series.json"))
   tags <- htmltools::tags
   asset <- system.file("report", "page.css", package = "rollingledger")
-  link <- function(run, file) tags$a(href = utils::URLencode(paste0(run$folder, "/", file)), file)
+  # Each name within the path on its own, so that "#" and "?" are part of it (RFC 3986).
+  link <- function(run, file) {
+    parts <- strsplit(paste0(run$folder, "/", file), "/", fixed = TRUE)[[1]]
+    tags$a(href = paste(utils::URLencode(enc2utf8(parts), reserved = TRUE, repeated = TRUE),
+                        collapse = "/"), file)
+  }
   rows <- lapply(runs, function(run) {
     files <- setdiff(run$files, record_name(series$brief))
     tags$tr(tags$th(scope = "row", class = "text", run$value),

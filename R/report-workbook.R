@@ -50,7 +50,7 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   # the writer of workbooks goes by them
   rlang::local_options(OutDec = ".", scipen = 100, digits = 15)
   file_kind(file, file_endings("write_workbook"))
-  check_target(file, overwrite, inputs = attr(s, "plan")$files)
+  check_target(file, overwrite, inputs = files_behind(s))
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
   by <- attr(s, "plan")$by
@@ -94,7 +94,7 @@ write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = ca
     refuse("choice", "{sheet_per} is of statements: other tables have one sheet of rows.",
            arg = "sheet_per", call = call)
   file_kind(file, file_endings("write_workbook"), call)
-  check_target(file, overwrite, inputs = attr(s, "plan")$files, call = call)
+  check_target(file, overwrite, inputs = files_behind(s), call = call)
   write_table_workbook(s, file, title, overwrite, call)
 }
 

@@ -7,7 +7,7 @@
 # the source is the latest; amounts with up to four decimals add up exactly.
 
 # list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
-# has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used, kept_out,
+# reasons, has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used, kept_out,
 # aside); dates are the date bases by name, list(column, first, last, apart, months, hours) each,
 # first and last being the days that statements can be of, and the flags whether days stand for
 # months and whether there are hours; rows_are says what row numbers count ("row", "line"); says is

@@ -6,14 +6,15 @@ source_day_checks.ledger <- function(x) {
   facts <- source_facts(x)
   on <- names(facts$dates)[1]
   dates <- facts$dates[[on]]
-  names <- intersect(facts$columns_read, source_column_names(x))
+  # In an order of their own, whatever that of the source.
+  names <- sort(intersect(facts$columns_read, source_column_names(x)), method = "radix")
   found <- source_entries(x, on, dates$first, dates$last, NULL, names)
   columns <- lapply(found$values[names], as_check_column)
   made <- core_day_checks(unname(columns), as.integer(found$day - dates$first),
                           as.integer(dates$last - dates$first + 1L))
   kinds <- vapply(names, function(name) source_column(x, name)$holds, "")
   list(on = on, from = iso_day(dates$first), count = made$count, check = made$check,
-       kinds = as.list(kinds))
+       kinds = as.list(kinds), columns = "by name")
 }
 
 # Values whose check does not hang on how they are held.
@@ -29,7 +30,7 @@ source_day_checks.engine_ledger <- function(x) {
   facts <- source_facts(x)
   on <- names(facts$dates)[1]
   dates <- facts$dates[[on]]
-  amounts <- names_of_types(x, amount_types)
+  amounts <- sort(names_of_types(x, amount_types), method = "radix")
   slots <- c(list(entry_count), lapply(amounts, function(name) {
     list(what = "sum", column = name, where = NULL)
   }))
@@ -42,5 +43,5 @@ source_day_checks.engine_ledger <- function(x) {
   }, "")
   kinds <- vapply(facts$columns_read, function(name) source_column(x, name)$holds, "")
   list(on = on, from = iso_day(dates$first), count = figures[[1]], check = check,
-       kinds = as.list(kinds), of = "sums of amounts")
+       kinds = as.list(kinds), columns = "by name", of = "sums of amounts")
 }

@@ -92,9 +92,7 @@ refuse_engine <- function(engine, e) {
 
 # What an engine says of a failure, in one line, without what may be a password.
 engine_message <- function(text, engine = NULL) {
-  text <- gsub("(password|pwd|passwd)\\s*=\\s*('[^']*'|\"[^\"]*\"|[^ ,;&]+)", "\\1=...", text,
-               ignore.case = TRUE)
-  text <- gsub("://([^:/@ ]+):[^@ ]*@", "://\\1:...@", text)
+  text <- without_passwords(text)
   text <- gsub("\\s+", " ", gsub(bound_mark, "?", text, fixed = TRUE))
   shortened_text(trimws(text), 300L)
 }

@@ -815,6 +815,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_process_runs
+bool core_process_runs(int process);
+RcppExport SEXP _rollingledger_core_process_runs(SEXP processSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< int >::type process(processSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_process_runs(process));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_bytes
 List core_survey_bytes(std::string path);
 RcppExport SEXP _rollingledger_core_survey_bytes(SEXP pathSEXP) {
@@ -1012,6 +1023,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_signal_asked", (DL_FUNC) &_rollingledger_core_signal_asked, 0},
     {"_rollingledger_core_flush_output", (DL_FUNC) &_rollingledger_core_flush_output, 0},
     {"_rollingledger_core_file_identities", (DL_FUNC) &_rollingledger_core_file_identities, 1},
+    {"_rollingledger_core_process_runs", (DL_FUNC) &_rollingledger_core_process_runs, 1},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
     {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 5},

@@ -57,3 +57,7 @@ Rcpp::List core_file_identities(Rcpp::CharacterVector paths) {
   }
   return Rcpp::List::create(Rcpp::Named("which") = which, Rcpp::Named("state") = state);
 }
+
+// Whether a process is there, of whatever user.
+// [[Rcpp::export]]
+bool core_process_runs(int process) { return ledger::process_runs(process); }

@@ -37,6 +37,16 @@ inline std::string sync_path(const char* path) {
 #endif
 }
 
+// Whether a process is there; one of another user is, though it may not be signalled.
+inline bool process_runs(int process) {
+#ifdef _WIN32
+  (void)process;
+  return true;
+#else
+  return process > 0 && (kill(process, 0) == 0 || errno == EPERM);
+#endif
+}
+
 enum class Moved { done, taken, failed };
 
 // Gives a file its new name only where nothing has that name: of two that try, one wins.
