@@ -48,17 +48,9 @@ calendar_parts <- list(
 
 # Attributes as they are meant, in every field that takes them: a column of that very name; then a
 # calendar part, whose case and spaces fold, so that "Month of year" is month_of_year. Anything else
-# stays as it is. `parts` are those that may be meant.
-attributes_meant <- function(names, known, parts = base::names(calendar_parts)) {
-  if (!is.character(names)) return(names)
-  plain <- gsub(" ", "_", lower_text(trimws(names)))
-  replaced <- !names %in% known & plain %in% parts
-  replace(names, replaced, plain[replaced])
-}
-
-# The same where a statement's attributes are meant.
-attributes_of_plan <- function(names, plan) {
-  attributes_meant(names, plan$by, intersect(plan$by, base::names(calendar_parts)))
+# stays as it is.
+attributes_meant <- function(names, known) {
+  names_meant(names, known, base::names(calendar_parts))
 }
 
 # Whether all of some days have a place in their year, as far as calendar parts need one; NA for

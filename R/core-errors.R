@@ -64,7 +64,7 @@ named_argument <- function(name, rest, flags) {
 # and what only R can do is not said.
 reader_words <- function(message) {
   if (message_reader() == "R") return(message)
-  hints <- names(message) %in% c("i", "x")
+  hints <- (names(message) %||% rep("", length(message))) %in% c("i", "x")
   message <- message[!(hints & grepl(only_in_r, message, perl = TRUE))]
   message[] <- gsub("such as c\\(([^()]*)\\)", "such as \\1", message)
   message[] <- gsub(" or c\\([^()]*\\)", "", message)

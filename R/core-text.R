@@ -65,6 +65,15 @@ own_mark <- "\u2063"
 own_name <- function(text) if (length(text) == 0) character() else paste0(own_mark, text)
 calculation_name <- function(names) gsub(own_mark, "", names, fixed = TRUE)
 
+# Names as they are meant: one of those known where it is written so; else one of ours, whose case
+# and spaces fold.
+names_meant <- function(names, known, ours) {
+  if (!is.character(names)) return(names)
+  plain <- gsub(" ", "_", lower_text(trimws(names)))
+  replaced <- !names %in% known & plain %in% ours
+  replace(names, replaced, plain[replaced])
+}
+
 # A name for several: "routes", "countries", "branches".
 plural_text <- function(word) {
   if (grepl("[^aeiou]y$", word, ignore.case = TRUE))

@@ -126,7 +126,9 @@ brief_offered <- function(offers, name) {
 # The state that a brief with its values comes to: list(state, tables, said).
 state_of_brief <- function(brief, values, offers) {
   tree <- with_values(brief$tree[names(brief$tree) != "ask"], brief_schema(), values)
-  said <- character()
+  fitted <- brief_for_page(brief, tree, offers$ledger)
+  tree <- fitted$tree
+  said <- as.character(fitted$said)
   show <- tree$show %||% lapply(names(tree$statements),
                                 function(name) list(table = list(of = name)))
   items <- unlist(lapply(show, function(item) {

@@ -9,10 +9,11 @@ drawn_figure <- function(figure, s, width, height) {
   figure <- figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0))
   path <- tempfile(fileext = ".svg")
   on.exit(unlink(path))
-  built <- ggplot2::ggplot_build(figure)
-  table <- ggplot2::ggplot_gtable(built)
+  # Legends and labels are laid out by the fonts of the device that they are drawn on.
   grDevices::svg(path, width / 96, height / 96)
   panels <- tryCatch({
+    built <- ggplot2::ggplot_build(figure)
+    table <- ggplot2::ggplot_gtable(built)
     grid::grid.newpage()
     grid::grid.draw(table)
     panel_places(table, width / 96, height / 96)
@@ -112,24 +113,50 @@ figure_column <- function(figure, s) {
   drawn$m %||% columns_named(s, NULL)[1]
 }
 
-# "2026-08, Tern Head: income 55,798.65 EUR, 1 to 31 Aug 2026"
+# "2026-08, Tern Head: income 55,798.65 EUR, 1 to 31 Aug 2026"; with the days that the figure
+# covers, which need not be the row's own.
 mark_words <- function(s, row, figure, points) {
   columns <- attr(s, "columns")
   plan <- attr(s, "plan")
+  told <- points$told_of %||% figure
   value <- vapply(seq_along(row), function(i) {
-    value_with_unit(s[[figure[i]]][row[i]], columns[[figure[i]]])
+    column <- columns[[told[i]]]
+    if (column$kind != "change") return(value_with_unit(s[[told[i]]][row[i]], column))
+    paste0(signed_text(s[[told[i]]][row[i]], column$decimals),
+           if (!is.null(column$unit)) paste0(" ", column$unit))
   }, "")
   if (!is.null(points$state)) {
-    empty <- points$state == "no entries"
-    value[empty] <- "no entries"
+    empty <- points$state %in% c("no entries", "no figure")
+    value[empty] <- points$state[empty]
     own <- !empty & !is.na(points$entries)
     value[own] <- paste0(value[own], ", ", vapply(points$entries[own], count_text, "",
                                                   one = "entry", many = "entries"))
   }
-  days <- unname(span_text(day_numbers(s$from[row]), day_numbers(s$to[row])))
+  days <- days_of_figures(s, row, told)
   members <- lapply(plan$by, function(name) member_text(s[[name]][row]))
   label <- do.call(paste, c(list(s$period[row]), members, list(sep = ", ")))
-  name <- gsub("_", " ", figure, fixed = TRUE)
+  name <- gsub("_", " ", told, fixed = TRUE)
   same <- label == days
   paste0(label, ": ", name, " ", value, ifelse(same, "", paste0(", ", days)))
+}
+
+# The days that figures of rows cover: of a change both.
+days_of_figures <- function(s, row, figure) {
+  plan <- attr(s, "plan")
+  own <- unname(span_text(day_numbers(s$from[row]), day_numbers(s$to[row])))
+  for (name in unique(figure)) {
+    at <- which(figure == name)
+    column <- attr(s, "columns")[[name]]
+    rows <- rows_select(current_rows(s), row[at])
+    windows <- if (column$kind == "change") windows_before(plan, column, rows)
+               else if (identical(kind_of(column)$behind, "windows"))
+                 column_windows(column, plan, rows)
+    if (is.null(windows)) next
+    known <- !is.na(windows$from) & !is.na(windows$to)
+    days <- own[at]
+    other <- unname(span_text(windows$from[known], windows$to[known]))
+    days[known] <- if (column$kind == "change") paste(days[known], "against", other) else other
+    own[at] <- days
+  }
+  own
 }

@@ -6,6 +6,7 @@
 #   level            the periods of the strip of bars
 #   column, seek     the attribute whose members are listed, and what is sought among them
 #   at               the number of the panel that is pointed at
+#   ledger           a mark of the ledger that it was asked of (explore-ledger.R)
 #   panels           list(heading, statement, off, look) each: the tree of a statement with its
 #                    steps, conditions that are switched off, and what is shown of it, as a brief
 #                    says it. A panel without days of its own follows the page's.
@@ -46,7 +47,7 @@ explore_schema <- function() {
   schema_object(list(
     span = schema_text("phrase"), second = schema_text("phrase"), on = schema_text(),
     as_of = schema_text("day"), level = schema_text(), column = schema_text(),
-    seek = schema_text(), at = list(type = "number"),
+    seek = schema_text(), at = list(type = "number"), ledger = schema_text(),
     panels = c(schema_list(panel), list(maxItems = explore_limits$panels)), behind = behind
   ), "panels")
 }
@@ -60,7 +61,8 @@ without_paths <- function(schema) {
 
 # ---- address -----------------------------------------------------------------
 
-state_text <- function(state) {
+state_text <- function(state, x = NULL) {
+  if (!is.null(x)) state$ledger <- ledger_marks(x)
   as.character(jsonlite::toJSON(state_json(state), auto_unbox = TRUE, null = "null"))
 }
 
@@ -104,6 +106,12 @@ state_of_address <- function(text, x, tables = list()) {
   if (is.null(tree)) {
     return(list(state = start, said = "The address could not be read; this is a fresh page."))
   }
+  other <- marks_compared(tree$ledger, x)
+  if (length(other) > 0) {
+    return(list(state = start, said = sprintf(
+      "The address is of a ledger with %s; this is a fresh page.", listed(other))))
+  }
+  tree$ledger <- NULL
   sound <- sound_tree(tree, explore_schema())
   said <- sound$said
   state <- sound$tree

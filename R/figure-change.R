@@ -124,6 +124,7 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
     kind = rep(c("before", "now", "change"), each = nrow(s)), label_of = rep(label, 3),
     place = rep(unname(places[label]), 3), of_row = rep(seq_len(nrow(s)), 3),
     figure = rep(c(changed$before, changed$m, changed$m), each = nrow(s)),
+    told_of = rep(c(changed$before, changed$m, shown), each = nrow(s)),
     from = rep(s$from, 3), to = rep(s$to, 3),
     complete = rep(s$complete | lying, 3),
     value = c(s[[changed$before]], s[[changed$m]], s[[shown]])
@@ -158,7 +159,7 @@ change_layers <- function(points, colours, lying) {
   told <- drawn[drawn$label != "", ]
   across <- length(unique(points$place))
   if (!lying && nrow(told) > 0 && max(nchar(told$label)) * across > 115)
-    told$label <- paste0(ifelse(told$value > 0, "+", ""), short_numbers(told$value))
+    told$label <- short_changes(told$value)
   if (!lying && nrow(told) > 0 && max(nchar(told$label)) * across > 150) told <- told[0, ]
   down <- told$value < 0
   list(
@@ -175,6 +176,11 @@ change_layers <- function(points, colours, lying) {
                             ggplot2::aes(x = .data$place, y = .data$value, label = .data$label),
                             vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink)
   )
+}
+
+# "+0.4", "-1.2 k", "0": a sign, but for zero.
+short_changes <- function(values) {
+  paste0(ifelse(values > 0, "+", ""), short_numbers(values))
 }
 
 # Each panel begins at zero on the side that has no values, and leaves room for the texts on the

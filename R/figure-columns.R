@@ -223,11 +223,23 @@ column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
                                vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
 }
 
-# Thousands and millions, for values that stand beside what they are values of.
+# Labels as short as can be read: all in one unit, as long as the smallest still shows in it. What is
+# not zero never reads as zero.
 short_numbers <- function(values) {
-  size <- max(abs(values), 0, na.rm = TRUE)
-  if (size >= 1e7) paste0(number_text(values / 1e6, 1), " M")
-  else if (size >= 1e4) paste0(number_text(values / 1e3, 1), " k") else number_text(values)
+  there <- abs(values[is.finite(values) & values != 0])
+  if (length(there) == 0) return(number_text(values))
+  for (unit in list(list(by = 1e6, from = 1e7, mark = " M"),
+                    list(by = 1e3, from = 1e4, mark = " k"))) {
+    if (max(there) < unit$from || any(round(there / unit$by, 1) == 0)) next
+    return(ifelse(values %in% 0, "0", paste0(number_text(values / unit$by, 1), unit$mark)))
+  }
+  number_text(values, decimals_that_show(there, 0L))
+}
+
+# As many decimals as the smallest of some values needs.
+decimals_that_show <- function(sizes, decimals) {
+  while (decimals < 12L && any(round(sizes, decimals) == 0)) decimals <- decimals + 1L
+  decimals
 }
 
 average_columns <- function(points, arrange) {

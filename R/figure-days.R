@@ -24,7 +24,8 @@ describe_verb("figure_days", asked_of = "statement",
 #' @eval field_params("figure_days")
 #' @return A ggplot. Its data hold a row per day: `panel` (factor), `of_row` (integer: which row of
 #'   those drawn it is), `from` and `to`, `value`, `entries` (double: how many entries stand
-#'   behind it), `state` (text: "figure", "zero", "no entries" or "outside the span"), `block`
+#'   behind it), `state` (text: "figure", "zero", "no entries", "no figure" or "outside the span"),
+#'   `block`
 #'   (factor: the month or year), `column` and `row` (double: where it stands).
 #' @section Errors:
 #' As for [figure_trend()]; another grain than days, more than ten years or 24 months, and wrong
@@ -66,8 +67,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
       ggplot2::coord_equal(clip = "off")
   caption <- paste(column_caption(s, shown), collapse = "\n")
   finished_figure(p, s, title, subtitle, if (nzchar(caption)) caption,
-                  c("Calendar of days", day_words(points, column,
-                                                  is_level(plan$measures[[column$measure]]))), NULL,
+                  c("Calendar of days", day_words(points, column, is_of_own_days(s, shown))), NULL,
                   made) +
     ggplot2::theme(strip.placement = "outside",
                    strip.text.y.left = ggplot2::element_text(
@@ -120,6 +120,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 # One row for each day of the months or years shown, those outside the statement's days too.
 day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$calendar) {
   held <- entries_of_rows(s)
+  of_day <- is_of_own_days(s, shown)
   members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
   first <- day_numbers(min(s$from))
   last <- day_numbers(max(s$to))
@@ -135,13 +136,23 @@ day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$cale
     data.frame(panel = member, of_row = which(mine)[at], from = as_date(days), to = as_date(days),
                value = value,
                entries = entries,
-               state = ifelse(is.na(at), "outside the span",
-                              ifelse(is.na(value) | entries == 0 & value == 0, "no entries",
-                                     ifelse(value == 0, "zero", "figure"))))
+               state = ifelse(is.na(at), "outside the span", day_state(value, entries, of_day)))
   })
   points <- do.call(rbind, parts)
   points$panel <- factor(points$panel, levels = members)
   placed_days(points, calendar, layout)
+}
+
+# Whether a figure is one of each row's own entries: not what runs over other days, or is carried.
+is_of_own_days <- function(s, name) {
+  column <- attr(s, "columns")[[name]]
+  measure <- attr(s, "plan")$measures[[column$measure %||% name]]
+  column$kind %in% c("measure", "share", "per day", "target") && !is_level(measure)
+}
+
+day_state <- function(value, entries, of_day) {
+  without <- if (of_day) is.na(value) | entries == 0 & value == 0 else is.na(value)
+  ifelse(without, if (of_day) "no entries" else "no figure", ifelse(value == 0, "zero", "figure"))
 }
 
 # Weeks as rows of a month, or as columns of a year.
@@ -175,7 +186,7 @@ entries_of_rows <- function(s) {
 
 day_layers <- function(points, shape, gap, tint, layout, values, column) {
   inside <- points[points$state == "figure", ]
-  empty <- points[points$state == "no entries", ]
+  empty <- points[points$state %in% c("no entries", "no figure"), ]
   zero <- points[points$state == "zero", ]
   outside <- points[points$state == "outside the span", ]
   side <- 1 - gap
@@ -200,7 +211,7 @@ day_layers <- function(points, shape, gap, tint, layout, values, column) {
 }
 
 # A small cross for a day without entries and a ring for a zero, both told in the legend.
-day_shapes <- c("no entries" = 4, zero = 1)
+day_shapes <- c("no entries" = 4, "no figure" = 4, zero = 1)
 
 day_marks <- function(marked) {
   if (nrow(marked) == 0) return(NULL)
@@ -212,8 +223,7 @@ day_texts <- function(points, inside, layout, values, column, tint) {
   if (layout != "months") return(NULL)
   blocks <- nlevels(points$block)
   if (values && blocks <= 3) {
-    inside$text <- if (max(abs(inside$value), 0) >= 1e4) short_numbers(inside$value)
-                   else number_text(inside$value, 0)
+    inside$text <- short_numbers(inside$value)
     inside$ink <- tile_ink(inside$value, tint)
     return(
       list(ggplot2::geom_text(data = inside, ggplot2::aes(label = .data$text),
@@ -291,7 +301,8 @@ day_scales <- function(points, plan, layout, tint, column) {
                                breaks = breaks, limits = range(breaks), labels = axis_numbers,
                                name = column$unit %||% " ", guide = legend),
     if (any(points$state %in% names(day_shapes)))
-      ggplot2::scale_shape_manual(values = day_shapes, name = NULL, guide = marks),
+      ggplot2::scale_shape_manual(values = day_shapes[names(day_shapes) %in% points$state],
+                                  name = NULL, guide = marks),
     if (layout == "months")
       ggplot2::scale_x_continuous(breaks = 1:7, labels = short,
                                   expand = ggplot2::expansion(add = 0.1), position = "top") else
@@ -307,12 +318,13 @@ day_scales <- function(points, plan, layout, tint, column) {
 # About the middle of each month, in weeks of the year.
 year_week_breaks <- function() (cumsum(c(0, days_of_months))[1:12] + 15) / 7 + 0.9
 
-day_words <- function(points, column, level) {
+day_words <- function(points, column, of_day) {
   own <- points[points$state %in% c("figure", "zero"), ]
-  if (nrow(own) == 0) return(if (level) "No day has a figure." else "No day has entries.")
+  if (nrow(own) == 0) return(if (of_day) "No day has entries." else "No day has a figure.")
   top <- own[which.max(own$value), ]
-  # A level is carried over days without entries.
+  # What runs or is carried has a figure on days without entries.
   sprintf("%s with %s, %s without; the largest is %s on %s.", count_text(nrow(own), "day"),
-          if (level) "a figure" else "entries", number_text(sum(points$state == "no entries")),
+          if (of_day) "entries" else "a figure",
+          number_text(sum(points$state %in% c("no entries", "no figure"))),
           value_with_unit(top$value, column), day_text(day_numbers(top$from)))
 }

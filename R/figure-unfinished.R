@@ -66,10 +66,12 @@ like_caption <- function(marks, of = "") {
 like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
   columns <- attr(s, "columns")
-  told <- ifelse(rep(length(unique(marks$series)) > 1, nrow(marks)), paste0(marks$series, " "), "")
+  marks <- marks[order(as.integer(marks$panel), as.integer(marks$series)), ]
+  told <- names_of_points(marks, marks)
+  told <- ifelse(nzchar(told), paste0(told, " "), "")
   values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), marks$value,
                    marks$figure)
-  paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = 12), ".")
+  paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = most_words), ".")
 }
 
 # A diamond at the value of the same days before, joined to the unfinished point by a thin line that

@@ -139,25 +139,51 @@ finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
   with_show(p, made$question, made$show, made$asked)
 }
 
-# The latest value of each series, as words.
+# The values that are drawn, as words, each by its own name: the latest of each series, with what is
+# not over; without periods all of them, the first ones where there are many.
 latest_words <- function(points, s, shown) {
   last <- points[!is.na(points$value), ]
   if (nrow(last) == 0) return("No values.")
-  last <- last[order(last$from), ]
-  told <- paste0(ifelse(rep(nlevels(points$panel) > 1, nrow(last)), paste0(last$panel, " "), ""),
-                 ifelse(rep(nlevels(points$series) > 1, nrow(last)), paste0(last$series, " "), ""))
-  last$told <- told
-  last <- last[!duplicated(told, fromLast = TRUE), ]
+  lying <- is.null(attr(s, "plan")$per)
+  last <- last[if (lying) seq_len(nrow(last)) else order(last$from, last$to), ]
+  last$told <- names_of_points(last, points)
+  if (!lying) {
+    last <- last[!duplicated(last$told, fromLast = TRUE), ]
+    last <- last[order(match(last$told, names_of_points(points, points))), ]
+  }
   columns <- attr(s, "columns")
   values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), last$value,
                    last$figure)
   # How things stand is true of a day.
-  level <- vapply(last$figure,
-                  function(figure) is_level(attr(s,
-                                                 "plan")$measures[[columns[[figure]]$measure]]),
-                  TRUE)
-  when <- ifelse(level, paste("on", day_text(day_numbers(last$to))), paste("in", last$period))
-  paste0("Latest: ", listed(sprintf("%s%s %s", last$told, values, when), most = 12), ".")
+  level <- vapply(last$figure, function(figure) {
+    is_level(attr(s, "plan")$measures[[columns[[figure]]$measure]])
+  }, TRUE)
+  when <- ifelse(level, paste("on", day_text(day_numbers(last$to))),
+                 if (lying) "" else paste("in", last$period))
+  over <- last$over %||% last$complete
+  part <- ifelse(over | level | lying, "",
+                 sprintf(" (part of it, %s)", mapply(days_text, day_numbers(last$from),
+                                                     day_numbers(last$to))))
+  space <- ifelse(nzchar(last$told), " ", "")
+  paste0(if (lying) "Values: " else "Latest: ",
+         listed(trimws(paste0(last$told, space, values, ifelse(nzchar(when), " ", ""), when, part)),
+                most = most_words), ".")
+}
+
+most_words <- 12L
+
+# What points are called: by their panel, place, series and period, as far as there are several.
+names_of_points <- function(points, all) {
+  parts <- list(
+    if (nlevels(all$panel) > 1) as.character(points$panel),
+    if (!is.null(all$place_label) && length(unique(all$place_label)) > 1) points$place_label,
+    if (nlevels(all$series) > 1) as.character(points$series))
+  parts <- Filter(Negate(is.null), parts)
+  if (length(parts) == 0) return(rep("", nrow(points)))
+  # What stands for itself twice is said once.
+  vapply(seq_len(nrow(points)), function(i) {
+    paste(unique(vapply(parts, function(part) part[i], "")), collapse = " ")
+  }, "")
 }
 
 # Day labels on an axis, in English whatever the locale, no finer than they need to be.
@@ -173,10 +199,12 @@ axis_days <- function(breaks) {
   out
 }
 
+# As many decimals as tell the breaks of an axis apart.
 axis_numbers <- function(breaks) {
   known <- breaks[!is.na(breaks)]
+  fine <- 1e-6 * min(diff(sort(unique(known))), max(abs(known), 0), 1)
   decimals <- 0L
-  while (decimals < 4L && any(abs(known - round(known, decimals)) > 1e-9)) decimals <- decimals + 1L
+  while (decimals < 12L && any(abs(known - round(known, decimals)) > fine)) decimals <- decimals + 1L
   ifelse(is.na(breaks), NA, number_text(breaks, decimals))
 }
 

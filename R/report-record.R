@@ -114,9 +114,9 @@ aside_changes <- function(before, now) {
     sprintf("Rows set aside: %s more than before%s, %s in all.", number_text(more),
             if (nzchar(reason)) paste0(" for ", reason) else "", number_text(all))
   }
-  if (is.null(known) && as.numeric(before$aside %||% 0) > 0) {
-    more <- as.numeric(now$aside) - as.numeric(before$aside)
-    return(if (more > 0) told(more, as.numeric(now$aside), ""))
+  if (is.null(known) && as.numeric(before["aside"][[1]] %||% 0) > 0) {
+    more <- as.numeric(now["aside"][[1]]) - as.numeric(before["aside"][[1]])
+    return(if (more > 0) told(more, as.numeric(now["aside"][[1]]), ""))
   }
   unlist(lapply(names(reasons), function(reason) {
     more <- reasons[[reason]] - if (reason %in% names(known)) as.numeric(known[[reason]]) else 0
@@ -165,7 +165,7 @@ entry_changes <- function(before, now, unfinished = NULL) {
   both <- intersect(names(kinds(before)), names(kinds(now)))
   otherwise <- both[kinds(before)[both] != kinds(now)[both]]
   comparable <- length(moved) == 0 && length(otherwise) == 0 && identical(before$of, now$of) &&
-    identical(before$columns, now$columns)
+    identical(before$in_order, now$in_order)
   a <- days_of_checks(before)
   b <- days_of_checks(now)
   newest <- max(a$day)

@@ -14,7 +14,7 @@ source_day_checks.ledger <- function(x) {
                           as.integer(dates$last - dates$first + 1L))
   kinds <- vapply(names, function(name) source_column(x, name)$holds, "")
   list(on = on, from = iso_day(dates$first), count = made$count, check = made$check,
-       kinds = as.list(kinds), columns = "by name")
+       kinds = as.list(kinds), in_order = "of names")
 }
 
 # Values whose check does not hang on how they are held.
@@ -43,5 +43,5 @@ source_day_checks.engine_ledger <- function(x) {
   }, "")
   kinds <- vapply(facts$columns_read, function(name) source_column(x, name)$holds, "")
   list(on = on, from = iso_day(dates$first), count = figures[[1]], check = check,
-       kinds = as.list(kinds), columns = "by name", of = "sums of amounts")
+       kinds = as.list(kinds), in_order = "of names", of = "sums of amounts")
 }

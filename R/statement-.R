@@ -249,6 +249,7 @@ plan_of <- function(x, asked, call) {
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
     last = facts$dates[[on]]$last, files = facts$files
   )
+  plan$calendar_by <- intersect(by, names(calendar_parts))
   plan$seen <- facts$seen
   plan$version <- if (!is.null(facts$seen)) facts$version
   plan$known <- known
@@ -356,6 +357,7 @@ new_statement <- function(plan, rows) {
   columns <- lapply(stats::setNames(nm = names(plan$measures)), measure_column, plan = plan,
                     kind = "measure")
   figures <- lapply(columns, column_values, plan = plan, rows = rows)
+  columns <- Map(with_decimals_shown, columns, figures)
   rows$values <- row_attributes(plan, rows)
   shown <- c(list(period = rows$period, from = as_date(rows$from), to = as_date(rows$to)),
              rows$values)

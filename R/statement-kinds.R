@@ -77,8 +77,19 @@ all_ordinary <- function(plan, rows) {
   untotalled && (is.null(plan$rest) || all(rows$set == 0L))
 }
 
+# A column with as many decimals as its largest figure needs to be read, where the figures are no
+# decimals: 0.00001 is not 0.00.
+with_decimals_shown <- function(column, values) {
+  sizes <- abs(values[is.finite(values) & abs(values) > 1e-12])
+  decimals <- column$decimals %||% 0L
+  if (length(sizes) == 0 || all(round(sizes, decimals) == sizes)) return(column)
+  column$decimals <- as.integer(max(decimals, min(12, 1 - floor(log10(max(sizes))))))
+  column
+}
+
 add_column <- function(s, name, values, column) {
   s[[name]] <- values
+  column <- with_decimals_shown(column, values)
   columns <- attr(s, "columns")
   columns[[name]] <- column
   attr(s, "columns") <- columns

@@ -79,7 +79,8 @@ test_that("each shipped brief gives the figures of the same question in R", {
     }
     # And through the command, each thing that it shows as a table.
     got <- command("run", shipped_brief(name), "--from", demo_tables())
-    expect_identical(got$status, 0L, info = name)
+    # What does not tie to the bank ends as reconcile does.
+    expect_identical(got$status, if (name == "bank-tie-out") 3L else 0L, info = name)
     for (i in seq_along(run$shown)) {
       if (!inherits(run$shown[[i]], c("statement", "cross_table", "reconciliation"))) next
       expect_true(all(format(run$shown[[i]], rows = Inf) %in% got$out), info = paste(name, i))
