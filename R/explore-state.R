@@ -153,18 +153,9 @@ without_path <- function(tree, path) {
 
 first_state <- function(x) {
   facts <- source_facts(x)
-  amounts <- intersect(names(facts$units), amount_names(x))
-  columns <- source_column_names(x)
-  if (length(amounts) == 0) {
-    dates <- vapply(facts$dates, function(date) date$column, "")
-    held <- vapply(setdiff(columns, dates), function(name) {
-      column <- source_column(x, name)
-      column$holds == "amounts" && column$decimals > 0
-    }, TRUE)
-    amounts <- names(held)[held]
-  }
-  measures <- c(if (length(amounts) > 0) {
-    stats::setNames(list(code_of_call("total", amounts[1])), free_name(amounts[1], "entries"))
+  likely <- likely_measures(x)
+  measures <- c(if (length(likely) > 0) {
+    stats::setNames(list(likely[[1]]), free_name(sub("^total_", "", names(likely)[1]), "entries"))
   }, list(entries = "entries()"))
   groups <- first_attribute(x)
   # Days of the whole ledger where it is shorter than a year.

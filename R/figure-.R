@@ -10,7 +10,7 @@ figure_plain <- "#3F566B"  # one colour for all where members are told apart by 
 #' Colours and theme of the figures
 #'
 #' `ledger_colours()` gives up to eight colours that stay apart under the common kinds of colour
-#' blindness (tests measure the distance); `theme_ledger()` is the plain theme that every figure
+#' blindness, and from white by a contrast of 3 to 1 (tests measure both); `theme_ledger()` is the plain theme that every figure
 #' starts from. Both can be used on any ggplot.
 #'
 #' @param n Whole number from 1 to 8: how many colours.
@@ -26,8 +26,8 @@ figure_plain <- "#3F566B"  # one colour for all where members are told apart by 
 #'   ggplot2::scale_colour_manual(values = ledger_colours(2)) +
 #'   theme_ledger()
 ledger_colours <- function(n = 8) {
-  colours <- c("#195B75", "#BF751B", "#1CBC84", "#85111D", "#BC91F9", "#610FA0", "#D68FC6",
-               "#695DAF")
+  colours <- c("#195B75", "#D23714", "#0EA946", "#85111D", "#9C3CEE", "#301780", "#C875C0",
+               "#705CC0")
   if (!is.numeric(n) || length(n) != 1 || is.na(n) || n < 1 || n > length(colours)) {
     refuse("choice", "{n} must be a whole number from 1 to 8.", arg = "n")
   }

@@ -121,7 +121,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$calendar) {
   held <- entries_of_rows(s)
   of_day <- is_of_own_days(s, shown)
-  members <- if (is.null(panels)) "" else member_text(sort_members(unique(s[[panels]])))
+  members <- if (is.null(panels)) "" else member_text(panels_in_order(s, panels))
   first <- day_numbers(min(s$from))
   last <- day_numbers(max(s$to))
   grain <- if (layout == "months") "month" else "year"

@@ -205,15 +205,38 @@ span_caption <- function(s) {
 }
 
 # Colours that hold for text: it needs more contrast than a line.
-darker <- function(colours) {
-  mixed <- 0.65 * grDevices::col2rgb(colours) + 0.35 * as.vector(grDevices::col2rgb(figure_ink))
+darker <- function(colours, share = 0.65) {
+  if (length(colours) == 0) return(colours)
+  share <- rep_len(share, length(colours))
+  mixed <- t(t(grDevices::col2rgb(colours)) * share) +
+    outer(as.vector(grDevices::col2rgb(figure_ink)), 1 - share)
   grDevices::rgb(t(mixed), maxColorValue = 255)
+}
+
+# How far two colours stand apart in lightness, 1 to 21 (WCAG 2.1, contrast ratio).
+contrast_of <- function(a, b) {
+  light <- function(colours) {
+    part <- grDevices::col2rgb(colours) / 255
+    part <- ifelse(part <= 0.03928, part / 12.92, ((part + 0.055) / 1.055)^2.4)
+    colSums(c(0.2126, 0.7152, 0.0722) * part)
+  }
+  pair <- cbind(light(a), light(b)) + 0.05
+  pmax(pair[, 1], pair[, 2]) / pmin(pair[, 1], pair[, 2])
 }
 
 # Ink on a coloured ground: white or dark, whichever stands out more.
 ink_on <- function(colours) {
-  light <- colSums(c(0.2126, 0.7152, 0.0722) * (grDevices::col2rgb(colours) / 255)^2.2)
-  ifelse(light > 0.25, figure_ink, "white")
+  ifelse(contrast_of(colours, figure_ink) > contrast_of(colours, "white"), figure_ink, "white")
+}
+
+# A colour for text on white: as dark as it takes to be read.
+text_colour <- function(colours) {
+  for (share in seq(1, 0.3, by = -0.05)) {
+    pale <- contrast_of(colours, "white") < 4.5
+    if (!any(pale)) break
+    colours[pale] <- darker(colours[pale], 0.93)
+  }
+  colours
 }
 
 # The names of the parts of piles, within those that are high enough; all names or none, so that a

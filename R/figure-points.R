@@ -84,7 +84,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   panel <- if (by_figure)
     paste0(names, rep(ifelse(units == "", "", paste0(" (", units, ")")), each = n))
            else if (!is.null(panels)) rep(member_text(s[[panels]]), k) else rep("", n * k)
-  ranked <- if (!is.null(panels)) member_text(sort_members(unique(s[[panels]]))) else unique(panel)
+  ranked <- if (!is.null(panels)) member_text(panels_in_order(s, panels)) else unique(panel)
   data.frame(
     panel = factor(panel, levels = ranked), series = factor(series, levels = unique(series)),
     figure = rep(shown, each = n), of_row = rep(seq_len(n), k),
@@ -134,13 +134,17 @@ adds_up <- function(s, name) {
   kind_of(column)$additive(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
 }
 
-# Whether the members that rows stand for have an order of their own.
+# Whether the members that rows stand for have an order of their own, such as that of the calendar.
 members_in_order <- function(s) {
-  by <- attr(s, "plan")$by
-  length(by) > 0 && all(vapply(unclass(s)[by], is.ordered, TRUE))
+  plan <- attr(s, "plan")
+  ordered <- vapply(unclass(s)[plan$by], is.ordered, TRUE) | plan$by %in% plan$calendar_by
+  length(plan$by) > 0 && all(ordered)
 }
 
-sort_members <- function(members) members[order(member_ranks(members))]
+panels_in_order <- function(s, name) {
+  members <- unique(s[[name]])
+  members[order(ranks_of_ledger(s, name, members))]
+}
 
 # Colours of the series: list(named, colours, note). Of more than eight, the seven with the largest
 # sums are named and the others pale. A member of an attribute has the same colour in every figure
@@ -186,19 +190,19 @@ panel_colours <- function(points, s, panels) {
   stats::setNames(ifelse(is.na(colours), figure_plain, colours), every)
 }
 
-# The colour that belongs to each member: by its place among up to eight members of the ledger; of
-# more, the eight with the most entries always keep theirs, and others take one that is free.
+# The colour that belongs to each member, in every figure: by its place among up to eight members of
+# the ledger; of more, the eight with the most entries have these, and others darker ones.
 member_colours <- function(plan, attribute, named) {
   members <- plan_members(plan, attribute)
   at <- match(named, members$shown)
   if (length(members$values) <= 8) return(ledger_colours()[members$rank[at]])
-  place <- rank(-members$counts, ties.method = "first")[at]
-  wanted <- (place - 1L) %% 8L + 1L
-  got <- integer(length(named))
-  for (i in order(place)) {
-    got[i] <- if (wanted[i] %in% got) setdiff(seq_len(8), got)[1] else wanted[i]
-  }
-  ledger_colours()[got]
+  place <- rank(-members$counts, ties.method = "first")[at] - 1L
+  own <- ledger_colours()[place %% 8L + 1L]
+  round <- place %/% 8L
+  later <- which(round > 0)
+  # Each round is darker than the one before, and none is black.
+  own[later] <- darker(own[later], 0.75 * 0.62^(round[later] - 1))
+  own
 }
 
 # What a figure was asked for, from the frame of its function: list(question, show, asked).

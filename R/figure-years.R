@@ -176,7 +176,7 @@ year_labels <- function(last, colours, points) {
   list(ggplot2::geom_text(data = last,
                           ggplot2::aes(y = .data$at, label = paste0("  ", .data$series)), hjust = 0,
                           size = 3.7, fontface = "bold",
-                          colour = darker(colours[as.character(last$series)])))
+                          colour = text_colour(colours[as.character(last$series)])))
 }
 
 # Names of months along the year where it is made of months; numbers of weeks, quarters or fiscal

@@ -48,7 +48,8 @@ numbers_decided <- function(members, name, ask) {
   if (known$others > 0 || known$numbers == 0 || known$zero_first) return(NULL)
   writing <- writing_of(known, stated_writing(ask, name))
   if (is.null(writing) || known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
-  if (known$digits > 15 && !keep_all_digits(members)) return(NULL)
+  # Codes, always: whether doubles give one back must not decide.
+  if (known$digits > 15) return(NULL)
   numbers <- core_numbers_by(members, writing)
   list(numbers = numbers, says = writing_says(name, known, writing), unit = known$unit)
 }

@@ -178,7 +178,7 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   # A plain frame over the same columns: what follows works the same for every kind of table.
   table <- structure(as.list(table), row.names = .set_row_names(nrow(table)), class = "data.frame")
   on <- check_bases(given$on, table, call)
-  check_units(given$units, names(table), call)
+  check_units(given$units, c(names(table), names(given$columns)), call)
   given$missing <- given$missing %||% missing_marks
   bases <- read_bases(table, on, given, call)
   ends <- read_until(table, on, given, call)

@@ -103,7 +103,8 @@ workbook_sheets <- function(s, sheet_per, call = caller_env()) {
   if (is.null(sheet_per))
     return(list(name = "Statement", value = "all", rows = list(seq_len(nrow(s)))))
   values <- s[[sheet_per]]
-  each <- sort_members(unique(values))
+  each <- unique(values)
+  each <- each[order(ranks_of_ledger(s, sheet_per, each))]
   # Totals of all, and what a ranking left over, come last.
   text <- plain_text(each)
   each <- each[order(match(text, c(attr(s, "plan")$rest$label, total_text), nomatch = 0L))]

@@ -6,6 +6,7 @@ postgres_dialect <- list(
   long = "bigint",
   places = function(i) sprintf("$%d", i),
   describe = function(engine, relation) {
+    check_whole_name(engine, relation)
     none <- sql("SELECT * FROM ", relation$from, " AS t LIMIT 0")
     info <- engine$transport$described(engine, none)
     oids <- info$type
@@ -177,6 +178,19 @@ postgres_dialect <- list(
               message)) "lost" else ""
   }
 )
+
+# A name of more than 63 bytes is cut there, and may be that of another table.
+check_whole_name <- function(engine, relation) {
+  name <- relation$table$name
+  if (is.null(name) || nchar(name, "bytes") < 60) return(invisible())
+  found <- engine_rows(engine, sql("SELECT CAST(relname AS text) AS n FROM pg_catalog.pg_class ",
+                                   "WHERE oid = CAST(to_regclass(", bound(relation$from),
+                                   ") AS oid)"))$n
+  if (length(found) == 0 || found == name) return(invisible())
+  refuse("source", c(
+    sprintf("There is no table %s: its name is longer than PostgreSQL keeps.", relation$label),
+    i = sprintf("It would be cut to %s.", found)), call = NULL)
+}
 
 relation_kind <- function(engine, relation) {
   if (is.null(relation$table)) return("query")

@@ -55,7 +55,7 @@ new_engine_ledger <- function(engine, relation, given, call) {
   watch_relation(engine, relation)
   check_names_once(described$name, relation$label, call)
   on <- check_bases(given$on, first_rows(engine, relation), call, known = described$name)
-  check_units(given$units, described$name, call)
+  check_units(given$units, c(described$name, names(given$columns)), call)
   if (!is.null(given$until)) check_until(given$until, on, described$name, call)
   if (!is.null(given$time_zone)) check_time_zone(given$time_zone, call)
   for (name in given$amounts) if (!name %in% described$name)
@@ -164,7 +164,7 @@ engine_row_key <- function(x, order, known, call) {
 
 row_key_of <- function(x, why, call = NULL) {
   if (!is.null(x$row_key)) return(x$row_key)
-  refuse("source", c(
+  refuse("order", c(
     sprintf("%s needs an order of rows, and %s has none.", why, x$label),
     i = "Say {order =} a column of whole numbers that each entry gets as it comes."), call = call)
 }

@@ -59,7 +59,7 @@ worked_out_in_engine <- function(x, name, tree, call) {
     out$columns[[name]]$join <- NULL
   }
   unit <- worked_out_unit(tree, x$units)
-  if (!is.null(unit)) out$units[[name]] <- unit
+  if (!is.null(unit) && !name %in% names(x$units)) out$units[[name]] <- unit
   if (column$type %in% amount_types && !source_column(out, name)$exact) {
     tell(sprintf("`%s` has more than four decimals, so its sums are rounded in the last digits.",
                  calculation_name(name)), "rollingledger_message_rounded")

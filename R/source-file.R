@@ -54,6 +54,7 @@ ledger_of_files <- function(source, given, asked, measured = NULL, spoken = NULL
 given_to_ledger <- function(frame) {
   names <- setdiff(intersect(names(fields_of("ledger")), ls(frame)), c("where", "on", "columns"))
   given <- mget(names, envir = frame)
+  given$columns <- asked_fields("ledger", frame)$columns
   given["on"] <- list(if (!eval(quote(base::missing(on)), frame)) get("on", envir = frame))
   given
 }

@@ -120,7 +120,7 @@ with_column <- function(x, name, tree) {
   standing <- core_sort_by_day(integer(x$used), core_threads())
   x$columns[[name]] <- worked_out_values(tree, x, standing)
   unit <- worked_out_unit(tree, x$units)
-  if (!is.null(unit)) x$units[[name]] <- unit
+  if (!is.null(unit) && !name %in% names(x$units)) x$units[[name]] <- unit
   renewed(x)
 }
 

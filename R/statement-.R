@@ -284,10 +284,11 @@ plan_members <- function(plan, name) source_members(plan_ledger(plan), name)
 # A measure without a name lands in the first free place, such as `per` or `by`; one that is called
 # as an argument lands in that one.
 check_not_measures <- function(called, call = caller_env()) {
+  measured <- c(names(measure_functions), names(called[["..."]]))
   for (arg in setdiff(names(called)[-1], c("...", "where"))) {
     expr <- called[[arg]]
-    if (!is.call(expr) || !called_name(expr) %in% c(names(measure_functions), arithmetic_ops) ||
-        !any(all.names(expr) %in% names(measure_functions))) next
+    known <- c(names(measure_functions), arithmetic_ops, "per_cent", "(")
+    if (!is.call(expr) || !called_name(expr) %in% known || !any(all.names(expr) %in% measured)) next
     refuse_measure(c(sprintf("The measure `%s` stands in the place of `%s`.", code_text(expr), arg),
                      i = sprintf(
                        paste0("Give it a name that is neither `%s` nor the start of it, such as ",

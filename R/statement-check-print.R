@@ -130,6 +130,9 @@ gap_lines <- function(x) {
 }
 
 repeated_lines <- function(x) {
+  if (is.na(attr(x$repeated, "extra") %||% 0)) {
+    return("repeated entries were not looked for: the source has no order of rows")
+  }
   if (nrow(x$repeated) == 0) return(NULL)
   what <- source_facts(x$ledger)$rows_are
   shown <- utils::head(x$repeated, 2)
@@ -185,11 +188,9 @@ next_call <- function(x) {
   facts <- source_facts(x$ledger)
   given <- facts$given
   on <- facts$dates[[1]]$column
-  amounts <- likely_amounts(x)
-  measure <- if (length(amounts) > 0) sprintf("total(%s)", name_text(amounts[1]))
-             else "entries()"
-  name <- if (length(amounts) == 0) "entries"
-          else paste0("total_", gsub("[^A-Za-z0-9]+", "_", amounts[1]))
+  likely <- likely_measures(x$ledger)
+  measure <- if (length(likely) > 0) likely[[1]] else "entries()"
+  name <- if (length(likely) > 0) names(likely)[1] else "entries"
   typed <- !is.null(getOption("rollingledger.flags"))
   source <- given$file %||% given$data
   if (on == undated) {
@@ -204,16 +205,6 @@ next_call <- function(x) {
   }
   sprintf("ledger(%s, on = %s) |> statement(per = \"month\", %s = %s)", source_text(given),
           quoted_text(on), name, measure)
-}
-
-# Columns that are likely to be added up: money before counts, those with more different values
-# first, identifiers never.
-likely_amounts <- function(x) {
-  holds <- x$contents$holds
-  likely <- ifelse(grepl("different", holds), 0,
-                   ifelse(grepl("^numbers, [1-4] decimal|^mostly numbers", holds), 2,
-                          ifelse(grepl("^(whole )?numbers", holds), 1, 0)))
-  x$contents$column[order(-likely, -x$contents$distinct)][seq_len(sum(likely > 0))]
 }
 
 source_text <- function(given) {

@@ -303,7 +303,9 @@ steps_by_month <- function(x, facts) {
 repeated_entries <- function(x, facts, columns, key) {
   basis <- names(facts$dates)[1]
   names <- if (is.null(key)) columns else key
-  found <- source_repeated(x, basis, names)
+  # Which rows they are can be told only where rows have an order.
+  found <- tryCatch(source_repeated(x, basis, names), rollingledger_error_order = function(e) NULL)
+  if (is.null(found)) return(structure(tibble::tibble(), extra = NA_real_))
   told <- rows_told_apart(unname(found$values), length(found$row))
   times <- tabulate(told$number)
   twice <- which(times > 1)

@@ -39,8 +39,23 @@ asked_code <- function(question, name = "s", of = "x") {
   steps <- vapply(question$steps, function(step) {
     call_code(step$verb, verb_arguments(step$verb, step[names(step) != "verb"]))
   }, "")
-  asked <- verb_arguments("statement", question[["statement"]])
+  asked <- statement_arguments(question[["statement"]])
   chained_code(name, c(call_code("statement", c(of, asked)), steps))
+}
+
+# A measure that is called as an argument is, or begins, is named by `:=`, which is no argument; those
+# before it are then said, so that it does not take their place.
+statement_arguments <- function(asked) {
+  before <- c("x", "per", "by")
+  taken <- c(before, setdiff(names(fields_of("statement")), "..."))
+  clash <- names(asked$measures) %in% taken |
+    vapply(names(asked$measures) %||% "", function(name) any(startsWith(before, name)), TRUE)
+  if (length(asked$measures) == 0 || !any(clash)) return(verb_arguments("statement", asked))
+  own <- named_values(asked$measures)
+  asked$measures <- NULL
+  said <- verb_arguments("statement", asked)
+  c(said, sprintf("%s = NULL", setdiff(c("per", "by"), names(asked))),
+    sprintf("%s %s %s", name_text(names(own)), ifelse(clash, ":=", "="), own))
 }
 
 # What is made of the statement `s`.

@@ -148,13 +148,21 @@ check_across <- function(s, across, call = caller_env()) {
   if (across == rows) "period" else across
 }
 
+# Places of members in the ledger's own order: beside totals they are text, whose order is another.
+ranks_of_ledger <- function(s, name, members) {
+  if (!is.character(members) || !has_ledger(attr(s, "plan"))) return(member_ranks(members))
+  known <- plan_members(attr(s, "plan"), name)
+  ranks <- known$rank[match(members, known$text)]
+  ifelse(is.na(ranks), max(known$rank, 0) + member_ranks(members), ranks)
+}
+
 # What stands across: its labels, in order, the days below them, and the number of each row's.
 cross_heads <- function(s, across) {
   if (across != "period") {
     members <- unique(s[[across]])
     # Totals and what is left over come last.
     last <- match(plain_text(members), c(attr(s, "plan")$rest$label, total_text), nomatch = 0L)
-    members <- members[order(last, member_ranks(members))]
+    members <- members[order(last, ranks_of_ledger(s, across, members))]
     return(list(label = member_text(members), name = member_text(members), days = NULL,
                 number = match(s[[across]], members)))
   }

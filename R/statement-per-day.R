@@ -49,13 +49,37 @@ register_verb("add_per_day", needs = c("from", "to"), add = function(s, plan, ar
 register_kind("per day", values = function(plan, column, rows) {
   windows <- own_windows(plan, rows)
   values <- row_values(plan, plan$measures[[column$measure]], rows, windows)
-  count <- switch(column$days,
-    working = working_days(rows$from, rows$to, plan$calendar),
-    calendar = rows$to - rows$from + 1L,
-    used = row_values(plan, days_used(plan), rows, windows)
-  )
+  count <- if (column$days == "used") row_values(plan, days_used(plan), rows, windows)
+           else days_of_rows(plan, rows, column$days == "working")
   ratio(values, count)
 })
+
+# How many days, or working days, each row has: of a calendar part in its group those of that part,
+# so that the Mondays of a month are divided by its Mondays.
+days_of_rows <- function(plan, rows, working) {
+  parts <- setdiff(plan$calendar_by, "hour")
+  if (length(parts) == 0) {
+    return(if (working) working_days(rows$from, rows$to, plan$calendar)
+           else rows$to - rows$from + 1L)
+  }
+  days <- seq.int(min(rows$from), max(rows$to))
+  counts <- if (working) is_working_day(days, plan$calendar) else rep(TRUE, length(days))
+  members <- lapply(stats::setNames(nm = parts), function(part) {
+    plain_text(calendar_parts[[part]]$of_days(days, plan$calendar))
+  })
+  asked <- lapply(rows$values[parts], plain_text)
+  told <- rows_told_apart(c(list(rows$from, rows$to, rows$level), asked), rows_count(rows))
+  once <- vapply(told$first, function(i) {
+    within <- seq.int(rows$from[i], rows$to[i]) - days[1] + 1L
+    own <- counts[within]
+    # A total is of all members of the attributes that it leaves out.
+    for (part in parts[match(parts, plan$by) <= rows$level[i]]) {
+      own <- own & members[[part]][within] %in% asked[[part]][i]
+    }
+    sum(own)
+  }, 0)
+  once[told$number]
+}
 
 # The measure that counts the days on which a group has an entry.
 days_used <- function(plan) {

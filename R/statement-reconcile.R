@@ -156,6 +156,16 @@ reconciled_value <- function(against, value, name, keys, call = caller_env()) {
   value
 }
 
+# Days of keys that are date-times, or dates in any writing that a date basis may have.
+days_of_keys <- function(values, name) {
+  none <- rep(NA_integer_, length(values))
+  if (is.factor(values)) values <- as.character(values)
+  if (!is.character(values) && !inherits(values, "POSIXt")) return(none)
+  if (is.character(values) && !any(is.na(core_iso_days(values)) & !is.na(values)))
+    return(core_iso_days(values))
+  tryCatch(read_date_basis(values, name)$days, rollingledger_error = function(e) none)
+}
+
 # list(keys, note): the other table's keys as text. Days are put into the rows of the statement that
 # cover them; days that no row covers stand apart, so that what the bank had after the as-of day is
 # not set against a period that is not over.
@@ -166,8 +176,7 @@ keys_there <- function(against, keys, s) {
   values <- against[[keys[["period"]]]]
   plan <- attr(s, "plan")
   days <- if (inherits(values, "Date")) day_numbers(values)
-          else if (is.character(values) || is.factor(values)) core_iso_days(plain_text(values))
-          else rep(NA_integer_, nrow(against))
+          else days_of_keys(values, keys[["period"]])
   dated <- !is.na(days) & !out$period %in% s$period
   if (!any(dated)) return(list(keys = out, note = NULL))
   if (is.null(plan$per))

@@ -84,6 +84,7 @@ spans_as_of <- function(plan, day, call = caller_env()) {
 # days are those that were asked for.
 shown_spans <- function(plan, spans) {
   if (plan$partial == "flag") return(spans)
+  labels <- spans$label
   if (is.null(plan$per)) {
     stays <- !spans$cut
   } else {
@@ -97,7 +98,14 @@ shown_spans <- function(plan, spans) {
     spans$complete[stays] <- TRUE
     spans$cut[stays] <- FALSE
   }
-  if (any(stays)) lapply(spans, function(column) column[stays]) else spans
+  if (!any(stays)) return(spans)
+  left <- which(!stays)
+  spans <- lapply(spans, function(column) column[stays])
+  # What was asked up to a day is whole on that day; what the as-of day cuts is not.
+  if (length(left) > 0) attr(spans, "left_out") <- sprintf(
+    "Left out, as the as-of day cuts %s: %s.", if (length(left) == 1) "it" else "them",
+    listed(labels[left]))
+  spans
 }
 
 # A span made by span() from its record (span_list()); a phrase stays as it is.
@@ -151,12 +159,13 @@ check_periods_once <- function(plan, spans, call) {
   }
 }
 
-# Notes of spans without an entry; a statement all of whose spans are empty is a wrong question,
-# whatever the conditions.
+# Notes of spans without an entry.
 check_spans_hold_entries <- function(plan, call = caller_env()) {
   spans <- plan$spans
   held <- source_days_held(plan_ledger(plan), plan$on, spans$from, spans$to)
-  if (!any(held) && !has_levels(plan)) {
+  # Within the ledger's days an empty span is zero, and said; beyond them it is a wrong question.
+  within <- spans$from >= plan$first & spans$to <= plan$last
+  if (!any(held | within) && !has_levels(plan)) {
     refuse_empty_span(spans$label[1], spans$from[1], spans$to[1], plan, call)
   }
   if (all(held)) return(NULL)
@@ -213,7 +222,8 @@ row_spans <- function(plan, rows) {
 # that is cut.
 span_notes <- function(plan) {
   known <- plan$spans$note[!is.na(plan$spans$note)]
-  c(if (length(known) > 0) paste0(unique(known), "."), plan$empty, cut_start_note(plan))
+  c(if (length(known) > 0) paste0(unique(known), "."), plan$empty, attr(plan$spans, "left_out"),
+    cut_start_note(plan))
 }
 
 # A look-back that starts inside a period of `per`, and the phrase that would not.

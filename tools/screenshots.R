@@ -27,12 +27,20 @@ photograph <- function(page, name, width = 1280, height = 800) {
   if (status != 0) stop("Chromium could not photograph ", page, call. = FALSE)
 }
 
-# What a terminal shows: the command, then what it printed.
-terminal_picture <- function(line, name, width = 110) {
+# What a terminal shows: the command, then what it printed. One that ends otherwise than it should
+# ends all: its picture would be one of an error. The command finds the package where this script
+# did, whatever it was started from.
+terminal_picture <- function(line, name, width = 110, status = 0L) {
   # The shell of R's own makes the call, with its quotes as they stand.
-  printed <- system(
-    sprintf("COLUMNS=%d %s", width,
-            sub("^rolling-ledger", shQuote(command), paste0(line, " 2>&1"))), intern = TRUE)
+  printed <- suppressWarnings(system(
+    sprintf("R_LIBS=%s COLUMNS=%d %s", shQuote(paste(.libPaths(), collapse = ":")), width,
+            sub("^rolling-ledger", shQuote(command), paste0(line, " 2>&1"))), intern = TRUE))
+  ended <- attr(printed, "status")
+  if (is.null(ended)) ended <- 0L
+  if (ended != status) {
+    stop(sprintf("This call ended with %d, not %d:\n%s\n%s", ended, status, line,
+                 paste(printed, collapse = "\n")), call. = FALSE)
+  }
   page <- file.path(work, paste0(name, ".html"))
   shown <- htmltools::htmlEscape(paste(c(paste("$", line), printed), collapse = "\n"))
   size <- if (length(printed) > 32) 13 else 15

@@ -29,6 +29,16 @@ test_that("the colours stay apart for the colour-blind and on white", {
   expect_true(all(seen_distances(ledger_colours(8)) > 20))
   expect_true(all(seen_distances(c("#1b9e77", "#1d9c70")) < 20))  # the measure can fail
   expect_true(all(seen_distances(c(ledger_colours(8), "#FFFFFF")) > 20))
+  contrast <- own("contrast_of")
+  expect_equal(contrast("#000000", "#FFFFFF"), 21)
+  expect_true(all(contrast(ledger_colours(8), "white") >= 3))
+  expect_true(all(contrast(own("text_colour")(ledger_colours(8)), "white") >= 4.5))
+  # Ink is the one that stands out more, on any ground.
+  for (ground in grDevices::rgb(stats::runif(50), stats::runif(50), stats::runif(50))) {
+    ink <- own("ink_on")(ground)
+    other <- setdiff(c("white", own("figure_ink")), ink)
+    expect_gte(contrast(ground, ink), contrast(ground, other))
+  }
   expect_error(ledger_colours(9), class = "rollingledger_error_choice")
 })
 

@@ -164,7 +164,7 @@ test_that("views, queries, schemas and empty tables", {
     }
     # Without a row number there is no last one, and no list.
     s <- statement(ledger(at$con, query = "SELECT * FROM fares", on = "day"), a = total(fare))
-    expect_error(entries_behind(s), "needs an order of rows", class = "rollingledger_error_source")
+    expect_error(entries_behind(s), "needs an order of rows", class = "rollingledger_error_order")
     expect_error(ledger(at$con, table = "fares", on = "fare"), "not a date",
                  class = "rollingledger_error_date")
     at$run("DELETE FROM fares")
