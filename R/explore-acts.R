@@ -3,6 +3,7 @@
 
 # The next state. `offers` is list(ledger, tables).
 acted <- function(state, act, offers) {
+  rlang::local_options(rollingledger.reader = "page")
   do <- act$do
   if (!rlang::is_string(do) || is.null(explore_acts[[do]])) {
     refuse("choice", sprintf("The page has no act \"%s\".",

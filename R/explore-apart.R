@@ -20,10 +20,36 @@ start_worker <- function(offers) {
   gc(FALSE)
   worker <- new.env(parent = emptyenv())
   worker$folder <- folder
-  worker$job <- parallel::mcparallel(worker_loop(offers, folder, owner), mc.set.seed = FALSE,
+  worker$job <- parallel::mcparallel(watch_worker(offers, folder, owner), mc.set.seed = FALSE,
                                      silent = TRUE)
   worker$asked <- 0L
   worker
+}
+
+# Watches the worker, and starts another where it dies: a copy of this copy, which has no server and
+# shares no lock with one.
+watch_worker <- function(offers, folder, owner) {
+  repeat {
+    job <- parallel::mcparallel(worker_loop(offers, folder, owner), mc.set.seed = FALSE,
+                                silent = TRUE)
+    writeLines(as.character(job$pid), file.path(folder, "pid"))
+    while (process_works(job$pid)) {
+      Sys.sleep(0.2)
+      if (!is_running(owner) || !dir.exists(folder)) {
+        tools::pskill(job$pid, tools::SIGKILL)
+        end_process()
+      }
+      suppressWarnings(parallel::mccollect(job, wait = FALSE))
+    }
+  }
+}
+
+# Whether a process is there and not only its remains.
+process_works <- function(pid) {
+  if (!is_running(pid)) return(FALSE)
+  stat <- tryCatch(suppressWarnings(readLines(sprintf("/proc/%d/stat", pid))),
+                   error = function(e) NULL)
+  is.null(stat) || !grepl("^[0-9]+ \\(.*\\) [ZX]", stat[1])
 }
 
 stop_worker <- function(worker) {
@@ -125,7 +151,7 @@ start_apart <- function(worker, request) {
   handle$steps <- if (request$kind == "file") 1L else 2L
   handle$over <- FALSE
   handle$answers <- request$kind == "page"
-  handle$looked <- Sys.time()
+  handle$looked <- handle$begun <- Sys.time()
   handle
 }
 
@@ -155,11 +181,16 @@ is_gone <- function(handle) {
   if (as.numeric(difftime(Sys.time(), handle$looked, units = "secs")) < 1) return(FALSE)
   handle$looked <- Sys.time()
   pid <- apart_pid(handle)
-  if (is.na(pid)) return(FALSE)
+  # What was never taken up was asked of a worker that is no more.
+  if (is.na(pid)) {
+    return(as.numeric(difftime(Sys.time(), handle$begun, units = "secs")) > most_seconds_to_begin())
+  }
   state <- suppressWarnings(system2("ps", c("-o", "state=", "-p", pid), stdout = TRUE,
                                     stderr = FALSE))
   length(state) == 0 || startsWith(state[1], "Z")
 }
+
+most_seconds_to_begin <- function() getOption("rollingledger.explore_begin", 15)
 
 apart_pid <- function(handle) {
   file <- file.path(handle$folder, "pid")

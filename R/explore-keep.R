@@ -13,6 +13,7 @@ page_questions <- function(state, offers) {
 
 # The page as a brief in a file of the folder of briefs; gives the file.
 page_saved <- function(state, offers, name, category, overwrite = FALSE) {
+  rlang::local_options(rollingledger.reader = "page")
   if (is.null(offers$briefs))
     refuse("choice", "The page was opened without a folder for briefs.", call = NULL)
   if (is.null(name) || !nzchar(trimws(name)))
@@ -31,6 +32,14 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE) {
   own <- list(name = name, category = if (nzchar(category %||% "")) category, description = NULL)
   quietly(save_parts(parts, file, own, overwrite, NULL))
   file
+}
+
+# How a brief that was kept is run: its tables may stand elsewhere.
+run_of_kept <- function(file, state, offers) {
+  parts <- page_questions(state, offers)
+  root <- root_of_tables(parts$ledger, parts, file, NULL)
+  from <- if (root != normalizePath(dirname(file))) paste(" --from", shell_text(root)) else ""
+  sprintf("rolling-ledger run %s%s", shell_text(file), from)
 }
 
 page_code <- function(state, offers) {
@@ -65,6 +74,7 @@ page_files <- list(
 
 # Writes one of them below a folder; gives the path.
 page_file <- function(kind, state, offers, folder, kept = new_answers()) {
+  rlang::local_options(rollingledger.reader = "page")
   one <- page_files[[one_of(kind, names(page_files), "file")]]
   panel <- panel_now(state)
   words <- substr(dashed_words(panel_name(panel)), 1, 60)
@@ -125,6 +135,7 @@ brief_offered <- function(offers, name) {
 
 # The state that a brief with its values comes to: list(state, tables, said).
 state_of_brief <- function(brief, values, offers) {
+  rlang::local_options(rollingledger.reader = "page")
   tree <- with_values(brief$tree[names(brief$tree) != "ask"], brief_schema(), values)
   fitted <- brief_for_page(brief, tree, offers$ledger)
   tree <- fitted$tree

@@ -18,6 +18,20 @@ with_step <- function(tree, verb, args) {
 # A new step of a verb, with what it needs.
 new_step <- function(verb, tree, tables) {
   m <- measures_of(tree)[1]
+  c(first_step(verb, m, tree, tables), list(name = step_name(verb, m, tree))) |>
+    Filter(f = Negate(is.null))
+}
+
+# A name for what a step adds, where an earlier one of its kind has the usual one.
+step_name <- function(verb, m, tree) {
+  if (!"name" %in% names(fields_of(verb))) return(NULL)
+  same <- Filter(function(step) step_verb(step) == verb && identical(step[[1]]$m, m),
+                 steps_of(tree))
+  if (length(same) == 0) return(NULL)
+  sprintf("%s_%s_%d", m, sub("^add_", "", verb), length(same) + 1L)
+}
+
+first_step <- function(verb, m, tree, tables) {
   switch(verb,
     add_rolling = list(m = m, over = "30 days"),
     add_running = list(m = m, since = "year"),

@@ -103,7 +103,7 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
                                                                sentence_text(parts))
   shown <- switch(told$look,
     table = shown_statement(state, i, panel, told$s),
-    cross_table = shown_cross_table(i, told$thing, panel),
+    cross_table = shown_cross_table(i, told$thing, panel, told$s),
     compare_spans = shown_comparison(state, i, told$thing, panel),
     report_tiles = shown_tiles(i, told$thing),
     tags$div(class = "figure", id = sprintf("figure-%d", i), "data-panel" = i,
@@ -161,11 +161,17 @@ cell_buttons <- function(text, panel, row, figure, span = NULL) {
                         htmltools::htmlEscape(text)), htmltools::htmlEscape(text))
 }
 
-shown_cross_table <- function(i, x, panel) {
+shown_cross_table <- function(i, x, panel, s) {
   tags <- htmltools::tags
   columns <- cross_table_columns(x)
   for (name in intersect(names(columns), names(attr(x, "columns")))) {
     cells <- cells_of_column(x, name)
+    # A change, or a target, has no entries of its own.
+    leads <- vapply(cells$figure, function(figure) {
+      column <- attr(s, "columns")[[figure]]
+      is.null(column) || has_entries_behind(column)
+    }, TRUE)
+    cells$row[!leads] <- NA
     columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, cells$row, cells$figure)
   }
   notes <- attr(x, "notes")

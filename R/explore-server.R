@@ -184,7 +184,8 @@ page_deeds <- list(
   keep = function(on) {
     file <- page_saved(on$page$state, on$page$offers, act_text(on$act, "name"),
                        act_text(on$act, "category"), identical(act_text(on$act, "replace"), "yes"))
-    on$say(sprintf("Kept as %s. Run it again by run_brief(\"%s\").", file, file), "told")
+    on$say(sprintf("Kept as %s. Run it again: %s", file,
+                   run_of_kept(file, on$page$state, on$page$offers)), "told")
     on$send("sheet", list(id = "hand", open = FALSE))
     FALSE
   },

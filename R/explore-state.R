@@ -100,6 +100,7 @@ plain_texts <- function(x, depth) {
 # The nearest right state to what an address says: list(state, said), the texts telling what was
 # left out. `x` is the ledger, `tables` those that are offered.
 state_of_address <- function(text, x, tables = list()) {
+  rlang::local_options(rollingledger.reader = "page")
   start <- first_state(x)
   if (is.null(text) || !nzchar(text)) return(list(state = start, said = character()))
   tree <- texts_of_json(text)

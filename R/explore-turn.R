@@ -48,6 +48,7 @@ page_redoes <- function(page) {
 # The pieces of the page that are not what the browser has, by their ids; those of panels follow in
 # the order in which they are drawn. list(pieces, keys, figures): figures are numbers of panels.
 page_pieces <- function(page) {
+  rlang::local_options(rollingledger.reader = "page")
   state <- page$state
   offers <- page$offers
   x <- offers$ledger
@@ -124,6 +125,7 @@ question_key <- function(page, panel, what) {
 
 # What takes longer and comes after: figures, and the control total. list(figures, facts).
 page_drawings <- function(page, figures) {
+  rlang::local_options(rollingledger.reader = "page")
   state <- page$state
   offers <- page$offers
   drawn <- lapply(figures, function(i) {

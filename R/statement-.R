@@ -110,7 +110,10 @@ describe_verb("statement", asked_of = "ledger",
 #'   `fiscal_month_of_year`, `fiscal_quarter_of_year`, `fiscal_week_of_year` \tab the same of the
 #'     fiscal year
 #' }
-#' A column of the source that is called like one goes before it.
+#' A column of the source of that very name goes before it; then case and spaces fold, in every field
+#' that takes attributes, so that "Month of year" is `month_of_year` where no column is called so.
+#' Of a table of fiscal periods that begins within a year, places in that year are those that its
+#' labels number (P08 2025); without numbers they are unknown, and what needs them is refused.
 #'
 #' @section Worked-out columns:
 #' Where a measure or a condition takes a column, it also takes what is worked out of columns, entry
@@ -139,6 +142,12 @@ describe_verb("statement", asked_of = "ledger",
 #' first.
 #' A statement that is saved in a file holds its question and its rows, and no entries; see
 #' [give_ledger()].
+#'
+#' @section Spans without entries:
+#' A span within the ledger's days that holds no entry is zero, with a note; one beyond them is
+#' refused, with the ledger's first and last day. `partial = "drop"` leaves out periods that are not
+#' over, and spans that the as-of day cuts, and says which; "year to date" is asked for up to a day,
+#' so it stays.
 #'
 #' @section Order of steps:
 #' Days are worked out first, from the ledger and the as-of day alone; conditions (`where`) are

@@ -127,6 +127,12 @@
     if (had && active.matches("input:not([type=checkbox]):not([type=range]):not([type=color])")) {
       typed = active.value; from = active.selectionStart; to = active.selectionEnd;
     }
+    // What was typed and not sent yet stays, whatever is done elsewhere.
+    var drafts = {};
+    box.querySelectorAll("input[type=text], input[type=search], input[type=number], textarea, input:not([type])")
+      .forEach(function (input) {
+        if (input.value !== input.defaultValue) drafts[signature(input)] = [input.value, input.defaultValue];
+      });
     var folds = {};
     box.querySelectorAll("details").forEach(function (fold, at) { folds[fold.id || at] = fold.open; });
     var scroll = Array.prototype.map.call(box.querySelectorAll(scrolled), function (el) {
@@ -138,6 +144,10 @@
     });
     Array.prototype.forEach.call(box.querySelectorAll(scrolled), function (el, at) {
       if (scroll[at]) { el.scrollLeft = scroll[at][0]; el.scrollTop = scroll[at][1]; }
+    });
+    box.querySelectorAll("input, textarea").forEach(function (input) {
+      var draft = drafts[signature(input)];
+      if (draft && input.value === draft[1]) input.value = draft[0];
     });
     if (!had) return;
     var again = Array.prototype.find.call(

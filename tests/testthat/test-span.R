@@ -55,7 +55,14 @@ test_that("what is not understood is refused at the word, what is empty with the
   expect_error(statement(x, span = "2025-W53"), "last week of 2025 is W52")
   expect_error(statement(x, span = "2026-03/2026-01"), "ends before it starts")
   expect_refused(statement(x, span = "2019"), "runs from 30 Jan 2026 to 10 Apr 2026", "span")
-  expect_error(statement(x, span = "2026-02-10/2026-02-20"), "no entries in 10 to 20 Feb 2026")
+  # Within the ledger's days it is zero, and said.
+  empty <- statement(x, span = "2026-02-10/2026-02-20", income = total(fare))
+  expect_identical(empty$income, 0)
+  expect_match(format(empty), "There are no entries in 10 to 20 Feb 2026", all = FALSE)
+  all <- statement(x, by = "route", span = "2026-02-10/2026-02-20", list_all = TRUE,
+                   income = total(fare))
+  expect_identical(all$income, numeric(nrow(all)))
+  expect_gt(nrow(all), 1)
   expect_error(statement(x, span = c("2026", "2025")), "must be one text")
   expect_error(statement(x, span = NA_character_), class = "rollingledger_error_span")
 })
