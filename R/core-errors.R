@@ -14,14 +14,14 @@ tell <- function(message, ...) {
 
 # No message repeats what may be a password: in an address of whatever kind, or beside its name.
 without_passwords <- function(text) {
-  text <- gsub("\\b(password|pwd|passwd)(\\s*=\\s*)('[^']*'|\"[^\"]*\"|[^ ,;&\"']+)", "\\1\\2...", text,
-               ignore.case = TRUE)
+  text <- gsub("\\b(password|pwd|passwd)(\\s*=\\s*)('[^']*'|\"[^\"]*\"|[^ ,;&\"']+)",
+               "\\1\\2...", text, ignore.case = TRUE)
   gsub("(//[^:/@[:space:]]*):[^@[:space:]]*@", "\\1:...@", text)
 }
 
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
-# met them: `time_zone =` in R, `--time-zone` on the command line, `time_zone:` in a brief. What else
-# is said to one who writes R has other words for the others, or none (reader_words()).
+# met them: `time_zone =` in R, `--time-zone` on the command line, `time_zone:` in a brief. What
+# else is said to one who writes R has other words for the others, or none (reader_words()).
 met_by_reader <- function(message) {
   if (any(grepl("@|pass|pwd", message, ignore.case = TRUE)))
     message[] <- without_passwords(message)
@@ -78,9 +78,9 @@ reader_words <- function(message) {
 }
 
 # Calls and marks of R alone.
-only_in_r <- paste0("!!|\\b(answer|give_ledger|statement|ledger|cross_table|compare_spans|run_brief|",
-                    "reconcile|as[.][A-Za-z]+|options|print|library|data[.]frame|set_aside|",
-                    "ledger_calendar|brief_as_code|question)\\(")
+only_in_r <- paste0("!!|\\b(answer|give_ledger|statement|ledger|cross_table|compare_spans|",
+                    "run_brief|reconcile|as[.][A-Za-z]+|options|print|library|data[.]frame|",
+                    "set_aside|ledger_calendar|brief_as_code|question)\\(")
 
 refuse_column <- function(name, known, what = "column", where = "the ledger", call = caller_env()) {
   refuse("column", c(

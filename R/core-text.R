@@ -59,8 +59,8 @@ in_case <- function(x, upper) {
   out
 }
 
-# What is worked out goes by its own text, in a name space of its own: a mark that is not seen stands
-# before it, so that a column of the source that is called `price - cost` is another.
+# What is worked out goes by its own text, in a name space of its own: a mark that is not seen
+# stands before it, so that a column of the source that is called `price - cost` is another.
 own_mark <- "\u2063"
 own_name <- function(text) if (length(text) == 0) character() else paste0(own_mark, text)
 calculation_name <- function(names) gsub(own_mark, "", names, fixed = TRUE)

@@ -95,7 +95,8 @@ calendar_lines_spoken_of <- function(lines, all, texts) {
   }, TRUE, USE.NAMES = FALSE)
 }
 
-# A brief's tree as the page's ledger answers it: list(tree, said), or an error with each difference.
+# A brief's tree as the page's ledger answers it: list(tree, said), or an error with each
+# difference.
 brief_for_page <- function(brief, tree, x) {
   folder <- dirname(brief$file)
   record <- brief_ledger_record(tree$ledger, unlist(tree$ledger$file), folder)

@@ -10,8 +10,8 @@ figure_plain <- "#3F566B"  # one colour for all where members are told apart by 
 #' Colours and theme of the figures
 #'
 #' `ledger_colours()` gives up to eight colours that stay apart under the common kinds of colour
-#' blindness, and from white by a contrast of 3 to 1 (tests measure both); `theme_ledger()` is the plain theme that every figure
-#' starts from. Both can be used on any ggplot.
+#' blindness, and from white by a contrast of 3 to 1 (tests measure both); `theme_ledger()` is the
+#' plain theme that every figure starts from. Both can be used on any ggplot.
 #'
 #' @param n Whole number from 1 to 8: how many colours.
 #' @param base_size Number: size of the text in points.

@@ -223,8 +223,8 @@ column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
                                vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
 }
 
-# Labels as short as can be read: all in one unit, as long as the smallest still shows in it. What is
-# not zero never reads as zero.
+# Labels as short as can be read: all in one unit, as long as the smallest still shows in it. What
+# is not zero never reads as zero.
 short_numbers <- function(values) {
   there <- abs(values[is.finite(values) & values != 0])
   if (length(there) == 0) return(number_text(values))

@@ -184,7 +184,8 @@ trend_labels <- function(points, colours, from_zero) {
   # Text needs more contrast than a line.
   list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0,
                           size = 3.9, lineheight = 0.9,
-                          fontface = "bold", colour = text_colour(colours[as.character(last$series)])))
+                          fontface = "bold",
+                          colour = text_colour(colours[as.character(last$series)])))
 }
 
 # Values moved as little as it takes to stand `gap` apart: neighbours that are too close are joined

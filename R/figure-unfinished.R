@@ -71,7 +71,8 @@ like_words <- function(marks, s) {
   told <- ifelse(nzchar(told), paste0(told, " "), "")
   values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), marks$value,
                    marks$figure)
-  paste0(heading_text(attr(marks, "says")), ": ", listed(paste0(told, values), most = most_words), ".")
+  paste0(heading_text(attr(marks, "says")), ": ",
+         listed(paste0(told, values), most = most_words), ".")
 }
 
 # A diamond at the value of the same days before, joined to the unfinished point by a thin line that

@@ -204,7 +204,9 @@ axis_numbers <- function(breaks) {
   known <- breaks[!is.na(breaks)]
   fine <- 1e-6 * min(diff(sort(unique(known))), max(abs(known), 0), 1)
   decimals <- 0L
-  while (decimals < 12L && any(abs(known - round(known, decimals)) > fine)) decimals <- decimals + 1L
+  while (decimals < 12L && any(abs(known - round(known, decimals)) > fine)) {
+    decimals <- decimals + 1L
+  }
   ifelse(is.na(breaks), NA, number_text(breaks, decimals))
 }
 

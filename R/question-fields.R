@@ -180,7 +180,8 @@ filled_fields <- function(verb, asked, plan = NULL, call = caller_env()) {
   out
 }
 
-# Attributes of a statement as they are meant; `calendar_by` of its plan are the calendar parts among them.
+# Attributes of a statement as they are meant; `calendar_by` of its plan are the calendar parts
+# among them.
 attributes_of_plan <- function(names, plan) names_meant(names, plan$by, plan$calendar_by)
 
 checked_field <- function(one, name, value, plan, call) {

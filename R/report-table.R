@@ -39,7 +39,8 @@ statement_columns <- function(s) {
     changes <- identical(column$kind, "change")
     list(heading = c(sub(" in per cent$", "", column_title(s, name)), if (!is.null(column$unit))
       column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
-         class = if (changes) paste("number", change_classes(s[[name]], column$decimals)) else "number")
+         class = paste0("number", if (changes) paste("", change_classes(s[[name]],
+                                                                        column$decimals))))
   }, cells, names(cells))
 }
 
@@ -66,7 +67,8 @@ cross_table_columns <- function(x) {
     changes <- isTRUE(figure$change)
     if (changes) cell$text <- change_text(x[[name]], figure$decimals)
     list(heading = lines, text = cell$text,
-         class = if (changes) paste("number", change_classes(x[[name]], figure$decimals)) else "number")
+         class = paste0("number", if (changes) paste("", change_classes(x[[name]],
+                                                                        figure$decimals))))
   }, cells, names(cells))
 }
 

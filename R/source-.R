@@ -7,9 +7,9 @@
 # the source is the latest; amounts with up to four decimals add up exactly.
 
 # list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
-# reasons, has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used, kept_out,
-# aside); dates are the date bases by name, list(column, first, last, apart, months, hours) each,
-# first and last being the days that statements can be of, and the flags whether days stand for
+# reasons, has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used,
+# kept_out, aside); dates are the date bases by name, list(column, first, last, apart, months, hours)
+# each, first and last being the days that statements can be of, and the flags whether days stand for
 # months and whether there are hours; rows_are says what row numbers count ("row", "line"); says is
 # how the source was read; of_cells is whether its rows are sums of days; given is the record of how
 # the ledger was made. Where entries may change, `seen` is another for other entries.

@@ -96,6 +96,8 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
   basis <- read_date_basis(rows[[column]], column,
                            stated_format(x$asked$date_format, c(names(x$bases)[1], column)),
                            x$asked$time_zone, x$asked$missing, call)
+  # Rows without a day tell nothing of the newest.
+  if (all(is.na(basis$days))) return(x$as_of)
   max(x$as_of, read_as_of(NULL, as.integer(basis$days), basis, x$calendar, call))
 }
 

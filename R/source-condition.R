@@ -24,7 +24,8 @@ leaf_step <- function(tree, column, x) {
     # What a column without a single value was compared with may be text.
     among = list(op = "one_of", column = told_apart_column(column),
                  values = sort(suppressWarnings(as.double(tree$values)))),
-    compare = list(op = tree$op, column = told_apart_column(column), values = suppressWarnings(as.double(tree$value)))
+    compare = list(op = tree$op, column = told_apart_column(column),
+                   values = suppressWarnings(as.double(tree$value)))
   )
 }
 

@@ -329,7 +329,8 @@ facts_in_engine <- function(x, look, first) {
               units = x$units, counts = counts, dates = dates, left_out = x$left_out,
               until = x$until, kept = NULL, files = NULL,
               later = sum(first$reasons[names(first$reasons) == "dated after the as-of day"]),
-              reasons = first$reasons, has_aside = aside > 0 || any(vapply(dates, function(base) base$apart > 0, TRUE)),
+              reasons = first$reasons,
+              has_aside = aside > 0 || any(vapply(dates, function(base) base$apart > 0, TRUE)),
               rows_are = x$row_key$word %||% "row", says = says_of_engine(x, look),
               given = NULL, columns_read = names(x$columns), wheres = list())
   look$facts <- out

@@ -5,9 +5,9 @@
 # An environment with con, transport, dialect, connect (how to connect anew, or NULL), label, pid,
 # depth (of questions that are open), ours (whether the transaction is), token and stamp (what tells
 # that nothing changed since, and the number of times that something may have), unstill (whether
-# nothing can tell), files (a function that gives the files that are read), opened (what these were),
-# prepare (what is made on each new connection), sent (statements, rows and bytes that came back),
-# told (a function that is given each statement, or NULL).
+# nothing can tell), files (a function that gives the files that are read), opened (what these
+# were), prepare (what is made on each new connection), sent (statements, rows and bytes that came
+# back), told (a function that is given each statement, or NULL).
 
 new_engine <- function(con, transport, dialect, label, connect = NULL, files = NULL, own = FALSE) {
   engine <- new.env(parent = emptyenv())

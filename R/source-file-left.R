@@ -131,8 +131,8 @@ decimal_digits <- function(types) {
 row_of_file <- "\".row of file\""
 
 # Text: what each column holds is decided over all rows first, and holds for all questions to come:
-# plain numbers are amounts; all else stays text, days as 2026-09-17 among it. Files that are written
-# in other ways, or have their columns in another order, are read each in its own.
+# plain numbers are amounts; all else stays text, days as 2026-09-17 among it. Files that are
+# written in other ways, or have their columns in another order, are read each in its own.
 views_of_text <- function(engine, paths, given, kinds, label, call) {
   forms <- lapply(paths, function(path) csv_form(engine, path, given))
   headers <- Map(function(path, form) {

@@ -110,9 +110,9 @@ describe_verb("statement", asked_of = "ledger",
 #'   `fiscal_month_of_year`, `fiscal_quarter_of_year`, `fiscal_week_of_year` \tab the same of the
 #'     fiscal year
 #' }
-#' A column of the source of that very name goes before it; then case and spaces fold, in every field
-#' that takes attributes, so that "Month of year" is `month_of_year` where no column is called so.
-#' Of a table of fiscal periods that begins within a year, places in that year are those that its
+#' A column of the source of that very name goes before it; then case and spaces fold, in every
+#' field that takes attributes, so that "Month of year" is `month_of_year` where no column is called
+#' so. Of a table of fiscal periods that begins within a year, places in that year are those that its
 #' labels number (P08 2025); without numbers they are unknown, and what needs them is refused.
 #'
 #' @section Worked-out columns:
@@ -246,6 +246,7 @@ plan_of <- function(x, asked, call) {
   on <- check_basis(given$on, facts, call)
   check_grain_of_months(given$per, on, facts, call)
   texts <- asked$measures %||% c(entries = "entries()")
+  calendar_by <- setdiff(intersect(by, names(calendar_parts)), source_column_names(x))
   x <- ledger_asked(x, c(texts, given$where), by, on, call)
   check_attributes(by, x, call)
   as_of <- statement_as_of(given$as_of, facts, call, known)
@@ -258,7 +259,7 @@ plan_of <- function(x, asked, call) {
     anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
     last = facts$dates[[on]]$last, files = facts$files
   )
-  plan$calendar_by <- intersect(by, names(calendar_parts))
+  plan$calendar_by <- calendar_by
   plan$seen <- facts$seen
   plan$version <- if (!is.null(facts$seen)) facts$version
   plan$known <- known

@@ -43,8 +43,8 @@ asked_code <- function(question, name = "s", of = "x") {
   chained_code(name, c(call_code("statement", c(of, asked)), steps))
 }
 
-# A measure that is called as an argument is, or begins, is named by `:=`, which is no argument; those
-# before it are then said, so that it does not take their place.
+# A measure that is called as an argument is, or begins, is named by `:=`, which is no argument;
+# those before it are then said, so that it does not take their place.
 statement_arguments <- function(asked) {
   before <- c("x", "per", "by")
   taken <- c(before, setdiff(names(fields_of("statement")), "..."))

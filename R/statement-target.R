@@ -43,8 +43,8 @@ describe_verb("add_target", asked_of = "statement", flag = "target",
 #' @eval field_params("add_target")
 #'
 #' @return The statement with three more columns of doubles: `<m>_target`, `<m>_over_target` (the
-#'   figure less the target) and `<m>_target_pct` (the figure in per cent of the target; missing where
-#'   that is not above zero). Missing where no target is set; a note names those.
+#'   figure less the target) and `<m>_target_pct` (the figure in per cent of the target; missing
+#'   where that is not above zero). Missing where no target is set; a note names those.
 #' @section Errors:
 #' `rollingledger_error_target` for a table without such columns, with two targets for one period
 #' and member, or a period that is not understood; `rollingledger_error_measure` for a measure that

@@ -100,7 +100,8 @@ run_lint <- function() {
   if (length(counts) == 2) c(passed = counts[1], failed = counts[2]) else c(passed = 0, failed = 1)
 }
 
-# What this machine could have run and did not is a result too: where all is set up (in CI) it fails.
+# What this machine could have run and did not is a result too: where all is set up (in CI) it
+# fails.
 verdict <- function(counts) {
   if (counts[2] > 0) return(1)
   if (nzchar(Sys.getenv("CI")) && counts[3] > 0) {
@@ -112,7 +113,8 @@ verdict <- function(counts) {
 
 rounds <- commandArgs(TRUE)[3]
 long <- c(explore = "/test-explore-", engines = "/test-source-engines",
-          cluster = "/test-(cluster-.*|scale-page|source-unchanged|source-cells|source-engines(-questions)?)[.]R$")
+          cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
+                           "source-exact|source-engines(-questions)?)[.]R$"))
 if (sub("-.*", "", part) %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(long)) {
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)

@@ -23,7 +23,8 @@ TEST("letters change their case by Unicode") {
 }
 
 TEST("what is no letter stays as it is") {
-  for (const char* text : {"\xC3", "\xE2\x82", "\xFF\x80", "\xC0\xAF", "\x80", "\xF5\x80\x80\x80"}) {
+  for (const char* text :
+       {"\xC3", "\xE2\x82", "\xFF\x80", "\xC0\xAF", "\x80", "\xF5\x80\x80\x80"}) {
     CHECK(upper(text) == text);
     CHECK(lower(text) == text);
   }

@@ -23,7 +23,8 @@ as_date_of <- function(day) if (is.null(day)) NULL else as.Date(day, origin = "1
 package_ledger <- function(q, build_whole = FALSE) {
   build <- function(table) suppressMessages(
     rollingledger::ledger(table, on = q$bases, until = "until_on", calendar = calendar_of(q$rules),
-                          as_of = as_date_of(q$given_as_of)))
+                          as_of = as_date_of(q$given_as_of),
+                          columns = if (length(q$made$columns) > 0) unlist(q$made$columns)))
   keep <- function(x) if (is.null(q$keep)) x
                       else suppressMessages(rollingledger::keep_entries(x, !!q$keep$text))
   table <- q$made$table
@@ -40,6 +41,12 @@ package_ledger <- function(q, build_whole = FALSE) {
 make_book <- function(q) {
   held <- make_entries(q$made$plain, q$bases, "until_on", q$given_as_of)
   entries <- held$entries
+  if (!is.null(q$part)) {
+    entries[[q$part]] <- part_by_hand(q$part, day_on(entries, q$on), q$rules)
+    counted_kind("calendar parts")
+  }
+  if (length(q$made$columns) > 0) counted_kind("columns worked out")
+  if (isTRUE(q$made$named)) counted_kind("columns named as ours")
   if (!is.null(q$keep)) entries <- entries[q$keep$test(entries), ]
   first <- day_on(entries, q$on)
   known <- first[!is.na(first) & first <= held$as_of]

@@ -145,7 +145,8 @@ shown_spans_of <- function(q, book, day = book$as_of) {
     days <- day_on(book$entries, book$on)
     held <- mapply(function(from, to) any(days >= from & days <= to, na.rm = TRUE), spans$from,
                    spans$to)
-    if (!any(held) && !levels) return(NULL)
+    within <- spans$from >= book$first & spans$to <= book$last
+    if (!any(held | within) && !levels) return(NULL)
   }
   if (!is.null(q$per) && nrow(spans) > 1) {
     at <- order(spans$from)
@@ -241,7 +242,8 @@ rows_in_order <- function(rows,
 # All groups that a statement may list, in order of their members.
 all_groups <- function(q, e, there, orders) {
   if (length(q$by) == 0) return(list(list()))
-  orders <- Map(every_member, e[q$by], orders, q$made$plain[q$by])
+  sources <- lapply(q$by, function(name) q$made$plain[[name]])
+  orders <- Map(every_member, e[q$by], orders, sources)
   combos <- if (q$list_all && length(q$by) == 1)
     stats::setNames(data.frame(orders[[1]], stringsAsFactors = FALSE), q$by)
             else unique(as.data.frame(lapply(e[q$by], as_text), stringsAsFactors = FALSE,

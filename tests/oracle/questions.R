@@ -45,7 +45,53 @@ random_table <- function() {
     t$route <- bit64::as.integer64(plain$route)
     if (!any(!is.na(plain$route))) kind <- "blank"
   }
-  list(table = t, plain = plain, kind = kind)
+  with_more_columns(list(table = t, plain = plain, kind = kind))
+}
+
+# Columns worked out of others, and of those; and columns of the source that bear names of ours.
+# `columns` are their texts for the package, `plain` has their values by hand.
+with_more_columns <- function(made) {
+  p <- made$plain
+  made$columns <- character()
+  if (maybe(0.35)) {
+    add <- function(name, text, values) {
+      made$columns[[name]] <<- text
+      made$plain[[name]] <<- values
+    }
+    banded <- function(values, edges, labels) factor(
+      labels[findInterval(values, edges) + 1L], levels = labels, ordered = TRUE)
+    add("gross", "fare * fuel", p$fare * p$fuel)
+    add("net", "gross - fare / 2", made$plain$gross - p$fare / 2)
+    add("size", "band(fare, 0, 25)",
+        banded(p$fare, c(0, 25), c("below 0", "0 to below 25", "25 and more")))
+    # An edge is met exactly by what is written with as many decimals.
+    add("class", "band(gross, 1000)", banded(round(made$plain$gross, 9), 1000,
+                                              c("below 1000", "1000 and more")))
+    add("way", "upper_case(text_before(channel, \"u\"))", toupper(sub("u.*", "", p$channel)))
+  }
+  # As the source has them they go before what we call so.
+  if (maybe(0.15)) {
+    for (name in c("weekday", "price - cost", "fare_running", ".hour of sailed")) {
+      made$table[[name]] <- made$plain[[name]] <- pick(c("x", "y", NA), nrow(p), TRUE)
+    }
+    made$named <- TRUE
+  }
+  made
+}
+
+# Calendar parts of days, worked out the long way: an ordered factor, or numbers.
+part_by_hand <- function(part, day, rules) {
+  date <- as.Date(day, origin = "1970-01-01")
+  weekdays <- c("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+  number <- as.integer(format(date, "%u"))
+  switch(part,
+    weekday = factor(weekdays[number], levels = weekdays[(rules$week_start - 2L + 1:7) %% 7L + 1L],
+                     ordered = TRUE),
+    month_of_year = factor(month.name[as.integer(format(date, "%m"))], levels = month.name,
+                           ordered = TRUE),
+    working_day = factor(ifelse(number <= 5, "working day", "day off"),
+                         levels = c("working day", "day off"), ordered = TRUE),
+    day_of_month = as.numeric(format(date, "%d")))
 }
 
 # A table of fiscal periods of uneven length, in quarters of two to four and years of three to five
@@ -92,6 +138,19 @@ random_condition <- function(made) {
     list(text = "booked_on < \"2024-03-01\"",
          test = function(e) !is.na(e$booked_on) & e$booked_on < as.Date("2024-03-01"))
   )
+  if (length(made$columns) > 0) {
+    some <- c(some, list(
+      list(text = "gross > 1500", test = function(e) !is.na(e$gross) & round(e$gross, 9) > 1500),
+      list(text = "size >= \"0 to below 25\"",
+           test = function(e) !is.na(e$size) & as.integer(e$size) >= 2L),
+      list(text = "fare + fuel * 2 >= 200", test = function(e) {
+        v <- round(e$fare + e$fuel * 2, 9)
+        !is.na(v) & v >= 200
+      })))
+  }
+  if (isTRUE(made$named)) {
+    some <- c(some, list(list(text = "weekday == \"x\"", test = function(e) e$weekday %in% "x")))
+  }
   if (made$kind == "ordered")
     some <- c(some,
               list(list(text = "route >= \"medium\"",
@@ -107,7 +166,7 @@ random_condition <- function(made) {
               list(list(text = "route %in% c(\"NA\", \"Oysterby\")",
                         test = function(e) e$route %in% c("NA", "Oysterby"))))
   one <- pick(some, 1)[[1]]
-  one$columns <- intersect(c("channel", "fare", "route", "booked_on"),
+  one$columns <- intersect(c("channel", "fare", "route", "booked_on", "fuel", "gross", "size"),
                            all.vars(parse(text = one$text)))
   one
 }
@@ -130,7 +189,7 @@ random_measure <- function(made, deep = TRUE) {
   where <- if (maybe(0.25)) random_condition(made)
   m <- list(fun = fun, where = where$test, condition = where)
   if (fun %in% c("total", "average", "smallest", "largest", "middle", "balance"))
-    m$column <- pick(c("fare", "fare", "fuel"))
+    m$column <- pick(c("fare", "fare", "fuel", if (length(made$columns) > 0) c("gross", "net")))
   if (fun %in% c("distinct", "newcomers", "returning", "lapsed"))
     m$column <- pick(c("account", "route"))
   if (fun == "balance" && maybe(0.6)) m$each <- "account"
@@ -297,6 +356,15 @@ random_question <- function() {
   q$where <- if (maybe(0.3)) random_condition(made)
   q$by <- pick(
     list(NULL, "route", "route", "channel", c("route", "channel"), c("channel", "account")), 1)[[1]]
+  if (length(made$columns) > 0 && maybe(0.5)) {
+    q$by <- pick(list("size", "way", c("class", "channel"), c("route", "size")), 1)[[1]]
+  } else if (isTRUE(made$named) && maybe(0.5)) {
+    q$by <- pick(list("weekday", c("channel", "weekday"), "price - cost"), 1)[[1]]
+  } else if (maybe(0.12)) {
+    q$part <- pick(c(if (!isTRUE(made$named)) "weekday", "month_of_year", "working_day",
+                     "day_of_month"))
+    q$by <- pick(list(q$part, c(q$part, "channel")), 1)[[1]]
+  }
   q$measures <- lapply(stats::setNames(nm = paste0("m", seq_len(pick(1:3)))),
                        function(name) random_measure(made))
   q$partial <- pick(c("flag", "flag", "drop"))

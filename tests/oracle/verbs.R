@@ -133,6 +133,10 @@ share_of <- function(v, q, book, rows) {
 per_day_of <- function(v, q, book, rows) {
   values <- vapply(rows, function(row) {
     days <- seq.int(row$from, row$to)
+    # Of a calendar part its own days.
+    member <- if (!is.null(q$part)) row$members[[q$part]]
+    if (!is.null(member) && !is_total(member, book))
+      days <- days[as_text(part_by_hand(q$part, days, q$rules)) %in% member]
     count <- switch(v$days, calendar = length(days), working = sum(parts_of(days)$weekday <= 5),
                     used = {
                       e <- book$entries

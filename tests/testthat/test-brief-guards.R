@@ -172,7 +172,8 @@ test_that("no output takes the place of what is read, under whatever name", {
     brief <- guarded_brief(folder, "show:", "- table: {of: s, file: a.csv}",
                            sprintf("- table: {of: s, file: \"%s\"}", other))
     e <- tryCatch(run_brief(brief, out = file.path(folder, "out")), rollingledger_error = identity)
-    expect_match(conditionMessage(e), "written to one file|climbs out|written already", info = other)
+    expect_match(conditionMessage(e), "written to one file|climbs out|written already",
+                 info = other)
   }
   brief <- guarded_brief(folder, "show:", "- table: {of: s, file: guarded.record.json}")
   expect_error(run_brief(brief, out = file.path(folder, "out")), "written to one file")

@@ -15,7 +15,8 @@ brief_of_fares <- function(..., per = "month") {
 
 test_that("what a page can take over of a brief's ledger it takes, and answers the same", {
   x <- explore_fares()
-  taken <- opened_here(brief_of_fares("  on: {booked: booked_on}", "  where: channel == \"web\""), x)
+  taken <- opened_here(brief_of_fares("  on: {booked: booked_on}",
+                                      "  where: channel == \"web\""), x)
   asked <- taken$state$panels[[1]]$statement
   expect_identical(asked$on, "booked")
   expect_identical(unlist(asked$where), "channel == \"web\"")

@@ -217,7 +217,8 @@ test_that("the title of one figure tells its value to date; words can be replace
   own <- figure_trend(monthly(), title = "Mine", subtitle = "Ours")
   expect_identical(c(own$labels$title, own$labels$subtitle), c("Mine", "Ours"))
   expect_match(ggplot2::get_alt_text(figure_trend(monthly())),
-               paste0("^Line chart: .* Latest: 73,394.50 EUR in 2026-09 \\(part of it, 1 to 17 Sep 2026\\)\\. The same days a year ",
+               paste0("^Line chart: .* Latest: 73,394.50 EUR in 2026-09 ",
+                      "\\(part of it, 1 to 17 Sep 2026\\)\\. The same days a year ",
                       "back, 1 to 17 Sep 2025: 67,636.35 EUR\\.$"))
 })
 

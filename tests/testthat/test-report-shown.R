@@ -9,7 +9,8 @@ test_that("missing, empty and a member called like a mark are told apart in ever
   printed <- utils::capture.output(print(s))
   for (text in shown) expect_true(any(startsWith(printed, paste0(text, " "))), info = text)
   skip_if_not_installed("readxl")
-  for (made in list(s, cross_table(s, "span"), entries_behind(statement(x, a = total(fare)), row = 1))) {
+  behind <- entries_behind(statement(x, a = total(fare)), row = 1)
+  for (made in list(s, cross_table(s, "span"), behind)) {
     path <- withr::local_tempfile(fileext = ".xlsx")
     write_workbook(made, path)
     sheets <- setdiff(readxl::excel_sheets(path), "About")

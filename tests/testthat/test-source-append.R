@@ -252,3 +252,10 @@ test_that("what is not on the date basis asked for is counted and said", {
                all = FALSE)
   expect_no_match(format(statement(x, income = total(fare)), width = 200), "no figure here")
 })
+
+test_that("rows without a day move no as-of day", {
+  x <- suppressMessages(ledger(data.frame(day = as.Date("2026-01-01") + 0:3, fare = 1:4),
+                               on = "day"))
+  y <- suppressMessages(append_entries(x, data.frame(day = as.Date(NA), fare = 9)))
+  expect_match(format(y), "as of +4 Jan 2026", all = FALSE)
+})

@@ -2,9 +2,9 @@
 # writes no R reads no R, and no one reads the inside of this package.
 
 # What only R says.
-words_of_r <- paste0("!!|\\bNULL\\b|\\b(TRUE|FALSE)\\b|[a-z]\\s=\\s\"|`[a-z_]+ =`|\\b(answer|statement|",
-                     "ledger|give_ledger|run_brief|save_brief|add_[a-z_]+|cross_table|options)\\(|",
-                     "overwrite = |such as c\\(|subscript|argument \"|object '|non-numeric|NA/NaN|",
+words_of_r <- paste0("!!|\\bNULL\\b|\\b(TRUE|FALSE)\\b|[a-z]\\s=\\s\"|`[a-z_]+ =`|\\b(answer|",
+                     "statement|ledger|give_ledger|run_brief|save_brief|add_[a-z_]+|",
+                     "cross_table|options)\\(|overwrite = |such as c\\(|subscript|argument \"|object '|non-numeric|NA/NaN|",
                      "missing value where|invalid '|could not find|R says")
 
 # What may be asked wrongly of a statement: fields by name, in the texts that a brief has.
@@ -24,11 +24,13 @@ wrong_questions <- function() {
   steps <- list(
     list(add_rank = list(m = "b")), list(add_rank = list(m = "a", within = "week")),
     list(add_rank = list(m = "a", keep = 0)), list(add_rank = list(m = "a", rest = "Others")),
-    list(add_running = list(m = "a", since = "noon")), list(add_rolling = list(m = "a", over = "x")),
+    list(add_running = list(m = "a", since = "noon")),
+    list(add_rolling = list(m = "a", over = "x")),
     list(add_rolling = list(m = "a", over = "3 eras")),
     list(add_change = list(m = "a", from = "long ago")),
     list(add_change = list(m = "a", from = "1 year back", align = "moon")),
-    list(add_share = list(m = "a", of = "channel")), list(add_per_day = list(m = "a", days = "odd")),
+    list(add_share = list(m = "a", of = "channel")),
+    list(add_per_day = list(m = "a", days = "odd")),
     list(add_target = list(m = "a", targets = "nowhere.csv")),
     list(sort_rows = list(m = "b")), list(add_rank = list(m = "a", name = "a")))
   c(lapply(statement, function(asked) list(asked = asked, step = NULL)),
@@ -90,8 +92,9 @@ test_that("every refusal is in the words of who reads it", {
     hit <- regmatches(text, regexpr(words_of_r, text, perl = TRUE))
     # Code of the question itself is repeated as it stands.
     if (reader != "R" && length(hit) > 0 || grepl("R says|subscript|object '", text)) {
-      wrong <<- c(wrong, sprintf("%s: %s <%s> in: %s", reader, deparse(question, width.cutoff = 400)[1],
-                                 paste(hit, collapse = ""), text))
+      asked <- deparse(question, width.cutoff = 400)[1]
+      wrong <<- c(wrong, sprintf("%s: %s <%s> in: %s", reader, asked, paste(hit, collapse = ""),
+                                 text))
     }
   }
   for (question in wrong_questions()) {
@@ -106,7 +109,8 @@ test_that("every refusal is in the words of who reads it", {
     tree <- c(whole$asked, if (!is.null(whole$step)) list(steps = list(whole$step)))
     brief <- file.path(folder, "wrong.yml")
     writeLines(yaml::as.yaml(list(brief = structure("1", class = "verbatim"), name = "Wrong",
-                                  ledger = list(file = "fares.csv", on = list(sailed = "sailed_on")),
+                                  ledger = list(file = "fares.csv",
+                                                on = list(sailed = "sailed_on")),
                                   statements = list(s = tree))), brief)
     e <- tryCatch({
       suppressMessages(run_brief(brief))
