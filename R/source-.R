@@ -8,11 +8,12 @@
 
 # list(label, version, as_of, calendar, units, counts, dates, left_out, until, kept, files, later,
 # reasons, has_aside, rows_are, says, given, columns_read, wheres): counts are list(read, used,
-# kept_out, aside); dates are the date bases by name, list(column, first, last, apart, months, hours)
-# each, first and last being the days that statements can be of, and the flags whether days stand for
-# months and whether there are hours; rows_are says what row numbers count ("row", "line"); says is
-# how the source was read; of_cells is whether its rows are sums of days; given is the record of how
-# the ledger was made. Where entries may change, `seen` is another for other entries.
+# kept_out, aside); dates are the date bases by name, list(column, first, last, apart, months,
+# hours) each, first and last being the days that statements can be of, and the flags whether days
+# stand for months and whether there are hours; reasons are counts of rows set aside, where they are
+# known; rows_are says what row numbers count ("row", "line"); says is how the source was read;
+# of_cells is whether its rows are sums of days; given is the record of how the ledger was made.
+# Where entries may change, `seen` is another for other entries.
 source_facts <- function(x) UseMethod("source_facts")
 
 # Opens a question of a source whose entries may change: all that is asked until the function that

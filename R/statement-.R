@@ -112,8 +112,8 @@ describe_verb("statement", asked_of = "ledger",
 #' }
 #' A column of the source of that very name goes before it; then case and spaces fold, in every
 #' field that takes attributes, so that "Month of year" is `month_of_year` where no column is called
-#' so. Of a table of fiscal periods that begins within a year, places in that year are those that its
-#' labels number (P08 2025); without numbers they are unknown, and what needs them is refused.
+#' so. Of a table of fiscal periods that begins within a year, places in that year are those that
+#' its labels number (P08 2025); without numbers they are unknown, and what needs them is refused.
 #'
 #' @section Worked-out columns:
 #' Where a measure or a condition takes a column, it also takes what is worked out of columns, entry
