@@ -101,7 +101,7 @@ clickhouse_dialect <- list(
   },
   most_mapped = Inf,
   real = function(text) clickhouse_real(text),
-  clock = function(value) sql("match(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
+  clock = function(value) sql("match(", value, ", '^[T ]([01][0-9]|2[0-3]):[0-5][0-9]')"),
   odd = function(value, type) {
     if (type != "double") return(NULL)
     list(nan = sql("isNaN(", value, ")"), infinite = sql("isInfinite(", value, ")"))

@@ -71,7 +71,7 @@ duckdb_dialect <- list(
   json_column = function(json) {
     sql("(SELECT unnest(from_json(CAST(", bound(json), " AS JSON), '[\"VARCHAR\"]')) AS v)")
   },
-  clock = function(value) sql("regexp_matches(", value, ", '^[T ][0-2][0-9]:[0-5][0-9]')"),
+  clock = function(value) sql("regexp_matches(", value, ", '^[T ]([01][0-9]|2[0-3]):[0-5][0-9]')"),
   odd = function(value, type) {
     if (type != "double") return(NULL)
     list(nan = sql("isnan(", value, ")"), infinite = sql("isinf(", value, ")"))

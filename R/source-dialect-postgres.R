@@ -87,7 +87,7 @@ postgres_dialect <- list(
   json_column = function(json) {
     sql("(SELECT value FROM json_array_elements_text(CAST(", bound(json), " AS json)))")
   },
-  clock = function(value) sql(value, " ~ '^[T ][0-2][0-9]:[0-5][0-9]'"),
+  clock = function(value) sql(value, " ~ '^[T ]([01][0-9]|2[0-3]):[0-5][0-9]'"),
   odd = function(value, type) {
     if (!type %in% c("double", "decimal")) return(NULL)
     list(nan = sql(value, " = 'NaN'"),

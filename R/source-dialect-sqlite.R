@@ -76,7 +76,10 @@ sqlite_dialect <- list(
     sql("(SELECT ", paste(parts, collapse = ", "), " FROM json_each(", bound(json), ") LIMIT -1)")
   },
   json_column = function(json) sql("(SELECT value FROM json_each(", bound(json), "))"),
-  clock = function(value) sql(value, " GLOB '[T ][0-2][0-9]:[0-5][0-9]*'"),
+  clock = function(value) {
+    sql("(", value, " GLOB '[T ][01][0-9]:[0-5][0-9]*' OR ", value,
+        " GLOB '[T ]2[0-3]:[0-5][0-9]*')")
+  },
   odd = function(value, type) {
     if (type == "double") list(infinite = sql("ABS(", value, ") > 1.7976931348623157e308"))
   },

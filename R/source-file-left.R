@@ -182,10 +182,25 @@ runs_alike <- function(of) {
 
 # The engine's reader of separated text (RFC 4180). Rows that do not fit are an error, not left out.
 csv_read <- function(paths, given, more, several = FALSE) {
-  marks <- unique(c(given$missing %||% missing_marks, ""))
-  marks <- unique(c(marks, toupper(marks), tolower(marks)))
+  marks <- in_any_case(unique(c(given$missing %||% missing_marks, "")))
   sprintf("read_csv(%s, header = true, nullstr = %s, filename = %s, %s)", engine_list(paths),
           engine_list(marks), if (several) "true" else "false", more)
+}
+
+# Marks in every writing of their letters, since their case is overlooked and the engine's reader
+# does not; long ones in small, capital and first letters.
+in_any_case <- function(marks) {
+  unique(unlist(lapply(marks, function(mark) {
+    letters <- strsplit(mark, "")[[1]]
+    has_case <- lower_text(letters) != upper_text(letters)
+    if (sum(has_case) > 5) {
+      return(c(mark, lower_text(mark), upper_text(mark), heading_first(lower_text(mark))))
+    }
+    each <- lapply(seq_along(letters), function(i) {
+      unique(c(lower_text(letters[i]), upper_text(letters[i])))
+    })
+    if (length(each) == 0) "" else do.call(paste0, expand.grid(each, stringsAsFactors = FALSE))
+  })))
 }
 
 # How a file is written.

@@ -80,6 +80,8 @@ all_ordinary <- function(plan, rows) {
 # A column with as many decimals as its largest figure needs to be read, where the figures are no
 # decimals: 0.00001 is not 0.00.
 with_decimals_shown <- function(column, values) {
+  # A per cent is told to its one decimal.
+  if (identical(column$unit, "%")) return(column)
   sizes <- abs(values[is.finite(values) & abs(values) > 1e-12])
   decimals <- column$decimals %||% 0L
   if (length(sizes) == 0 || all(round(sizes, decimals) == sizes)) return(column)

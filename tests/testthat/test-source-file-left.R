@@ -137,3 +137,16 @@ test_that("the command asks databases and files in place as it asks files", {
   expect_gt(wrong$status, 0L)
   expect_false(any(grepl("secret", c(wrong$out, wrong$said))))
 })
+
+test_that("marks of what is missing, and clocks, are those of memory", {
+  with_duckdb()
+  file <- csv_file(c("at,shop,amt", "2026-01-01 10:00,Na,1", "2026-01-02 25:00,x,2",
+                     "2026-01-03 11:30,nA,3", "2026-01-04 23:59,NULL,4", "2026-01-05 12:61,N/a,5",
+                     "2026-01-06 24:30,y,nOne"))
+  x <- suppressMessages(ledger(file, on = "at"))
+  y <- suppressMessages(ledger(file, on = "at", hold = FALSE))
+  alike(x, y, by = "hour", n = "entries()")
+  alike(x, y, by = "shop", n = "entries()")
+  expect_identical(set_aside(y)$reason, set_aside(x)$reason)
+  expect_identical(set_aside(y)$value, set_aside(x)$value)
+})

@@ -5,7 +5,8 @@
 words_of_r <- paste0("!!|\\bNULL\\b|\\b(TRUE|FALSE)\\b|[a-z]\\s=\\s\"|`[a-z_]+ =`|\\b(answer|",
                      "statement|ledger|give_ledger|run_brief|save_brief|add_[a-z_]+|",
                      "cross_table|options)\\(|overwrite = |such as c\\(|subscript|",
-                     "argument \"|object '|non-numeric|NA/NaN|missing value where|invalid '|could not find|R says")
+                     "argument \"|object '|non-numeric|NA/NaN|missing value where|invalid '|",
+                     "could not find|R says")
 
 # What may be asked wrongly of a statement: fields by name, in the texts that a brief has.
 wrong_questions <- function() {
