@@ -27,7 +27,8 @@ test_that("no label turns a value into zero", {
 
 test_that("small figures are shown in print, tiles and columns", {
   table <- data.frame(day = as.Date("2026-01-01") + 0:3, rate = c(1, 2, 3, 4) / 3e5)
-  s <- statement(ledger(table, on = "day"), per = "day", a = total(rate), third = average(rate) / 3)
+  s <- statement(ledger(table, on = "day"), per = "day", a = total(rate),
+                 third = average(rate) / 3)
   expect_false(any(grepl(" 0[.]0+( |$)", format(s))))
   expect_false(grepl("^0[.]0+$", report_tiles(s[1, ], a)$value))
 })
