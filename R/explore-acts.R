@@ -193,7 +193,8 @@ explore_acts <- list(
       field <- one_of(act_text(act, "field"), names(fields_of(verb)), "field")
       value <- act_text(act, "value")
       if (fields_of(verb)[[field]]$kind %in% c("texts", "choices")) value <- several_texts(value)
-      tree$steps[[at]][[verb]] <- with_key(tree$steps[[at]][[verb]], field, value)
+      tree$steps[[at]][[verb]] <- step_that_fits(
+        with_key(tree$steps[[at]][[verb]], field, value), verb, field)
       tree
     })
   },
@@ -277,7 +278,7 @@ explore_acts <- list(
     if (level == "day") level <- "month"
     state <- with_panel(state, panel_for_look, look, offers, level)
     if (look == "compare_spans" && is.null(state$second))
-      state$second <- paste0(phrase_now(state), ", 1 year back")
+      state$second <- second_that_fits(state, offers$ledger)
     state
   },
   look_set = function(state, act, offers) {

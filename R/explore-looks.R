@@ -38,10 +38,18 @@ first_step <- function(verb, m, tree, tables) {
     add_change = list(m = m, from = if (is.null(tree$per)) "1 year back" else "period before"),
     # What one ranking left over cannot be ranked again.
     add_rank = if (has_step(list(statement = tree), "add_rank")) list(m = m)
-               else list(m = m, keep = "3", rest = "All others"),
+               else list(m = m, keep = "3",
+                         rest = if (length(tree$by) < 2) "All others"),
     add_target = list(m = m, targets = if (length(tables) > 0) names(tables)[1] else "0"),
     list(m = m)
   )
+}
+
+# A rest is of what is not kept: none where all are kept, and the first three where it is asked for.
+step_that_fits <- function(args, verb, changed) {
+  if (verb != "add_rank" || is.null(args$rest) || !is.null(args$keep)) return(args)
+  if (changed == "rest") args$keep <- "3" else args["rest"] <- NULL
+  args
 }
 
 # What a look needs of its question: a grain, a ranking, a change.
@@ -55,8 +63,10 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
   # A change has one value for each period, or for each member.
   if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
+  if (look == "figure_members") tree["by"] <- NULL
   tree <- parts_that_fit(tree)
   if (look == "figure_leaders") {
+    if (length(tree$by) > 1) tree$by <- tree$by[1]
     if (length(tree$by) == 0) tree$by <- as.list(first_attribute(offers$ledger))
     if (!has_step(list(statement = tree), "add_rank"))
       tree <- with_step(tree, "add_rank", new_step("add_rank", tree, offers$tables))
@@ -65,7 +75,6 @@ panel_for_look <- function(panel, look, offers, level = "month") {
     tree <- with_step(tree, "add_change", new_step("add_change", tree, offers$tables))
   if (look == "figure_members" && !counts_members(tree)) {
     column <- code_name_of_members(offers$ledger)
-    tree["by"] <- NULL
     tree$steps <- NULL
     tree$measures <- list(new = sprintf("newcomers(%s)", column),
                           kept = sprintf("returning(%s)", column),
@@ -78,16 +87,45 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   panel
 }
 
-# Members are ranked where there are some, and are lost from a period to the next.
+# Members are ranked where there are some; targets are of periods, and members are lost from one to
+# the next; totals are of rows that there are.
 parts_that_fit <- function(tree) {
-  if (length(tree$by) == 0) {
-    tree <- with_key(tree, "steps", Filter(function(step) step_verb(step) != "add_rank",
-                                           steps_of(tree)))
-  }
+  tree <- with_key(tree, "totals", totals_that_fit(tree))
+  tree <- with_key(tree, "steps", Filter(function(step) step_verb(step) %in% steps_offered(tree),
+                                         steps_of(tree)))
+  tree <- with_key(tree, "steps", lapply(steps_of(tree), function(step) {
+    verb <- step_verb(step)
+    # A rest is of one attribute, and a period before of periods.
+    if (verb == "add_rank" && length(tree$by) > 1) step[[1]]["rest"] <- NULL
+    if (verb == "add_change" && is.null(tree$per) && identical(step[[1]]$from, "period before"))
+      step[[1]]$from <- "1 year back"
+    step
+  }))
   loses <- function(code) grepl("\\blapsed\\(", code)
   lost <- if (is.null(tree$per)) names(Filter(loses, tree$measures))
   for (name in lost) tree <- tree_without_measure(tree, name)
   tree
+}
+
+steps_offered <- function(tree) {
+  setdiff(statement_steps(), c(if (length(tree$by) == 0) "add_rank",
+                               if (is.null(tree$per)) "add_target"))
+}
+
+# The totals nearest to those asked for, or NULL.
+totals_that_fit <- function(tree) {
+  asked <- tree$totals
+  fit <- totals_offered(tree)
+  if (is.null(asked) || asked %in% fit) return(asked)
+  part <- setdiff(fit, "none")
+  if (asked == "both" && length(part) == 1) part
+}
+
+# Totals over all members need some, and those over all periods need periods.
+totals_offered <- function(tree) {
+  by <- length(tree$by) > 0
+  per <- !is.null(tree$per)
+  c("none", if (per) "period", if (by) "by", if (by && per) "both")
 }
 
 counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", tree$measures)) > 1
@@ -125,8 +163,9 @@ panel_for_question <- function(panel, offers) {
   no_periods <- is.null(tree$per)
   many <- length(tree$by) > 0
   fits <- switch(look,
-    figure_trend = , figure_members = !no_periods,
-    figure_leaders = !no_periods && many,
+    figure_trend = !no_periods,
+    figure_members = !no_periods && !many,
+    figure_leaders = !no_periods && length(tree$by) == 1,
     figure_years = !no_periods && !many && !tree$per %in% c("year", "fiscal year"),
     figure_days = identical(tree$per, "day") && !many,
     compare_spans = no_periods,

@@ -193,10 +193,20 @@ shown_comparison <- function(state, i, x, panel) {
                                           record[[side]])
     }
   }
-  notes <- attr(x, "notes")
+  notes <- c(attr(x, "notes"), left_out_of_comparison(panel$statement))
   htmltools::tagList(
     page_table(columns, cross_row_classes(x), panel_title(panel)),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+}
+
+# What a panel asks that two spans do not show: said, or NULL.
+left_out_of_comparison <- function(tree) {
+  steps <- unique(vapply(steps_of(tree), step_verb, ""))
+  out <- c(if (!(tree$totals %||% "none") %in% "none") "totals",
+           unname(ifelse(steps %in% names(step_names), step_names[steps], steps)),
+           if (identical(tree$partial, "drop")) "leaving out periods that are not over")
+  if (length(out) == 0) return(NULL)
+  sprintf("Two spans do not show what else was asked for: %s. The table does.", listed(out))
 }
 
 shown_tiles <- function(i, tiles) {

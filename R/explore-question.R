@@ -10,6 +10,7 @@ what_piece <- function(state, x, offers) {
   if (!any(hours)) parts <- setdiff(parts, "hour")
   if (length(source_facts(x)$calendar$given) == 0) parts <- parts[!startsWith(parts, "fiscal")]
   measures <- tree$measures %||% list(entries = "entries()")
+  steps <- step_names[names(step_names) %in% steps_offered(tree)]
   htmltools::tagList(control_section(
     "section-what", "What",
     tags$ul(class = "chips", lapply(names(measures), function(name) {
@@ -31,12 +32,12 @@ what_piece <- function(state, x, offers) {
                    lead = "By:", id = "section-by"),
     choice_buttons("By parts of the calendar", "by", parts, by, gsub("_", " ", parts),
                    lead = "By part of the calendar:"),
-    field_control("totals", fields_of("statement")$totals, tree$totals, "set", tree, offers,
-                  id = "totals")
+    act_select("Totals", "set", union(totals_offered(tree), tree$totals), tree$totals %||% "none",
+               field = "totals", id = "totals")
   ), control_section(
     "section-steps", "Added to it", open = TRUE,
     lapply(seq_along(steps_of(tree)), function(i) step_control(tree$steps[[i]], i, tree, offers)),
-    choice_buttons("Add", "step", names(step_names), NULL, unname(step_names), lead = "Add:")
+    choice_buttons("Add", "step", names(steps), NULL, unname(steps), lead = "Add:")
   ))
 }
 

@@ -66,14 +66,34 @@ moved_phrase <- function(state, x, by) {
 
 # What a phrase means while it is typed: list(ok, says).
 phrase_says <- function(phrase, state, x) {
-  facts <- source_facts(x)
-  as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
-  basis <- facts$dates[[state$on %||% names(facts$dates)[1]]] %||% facts$dates[[1]]
   tryCatch({
-    days <- resolve_phrase(phrase, "", facts$calendar, as_of, basis$first)
+    days <- days_of_phrase(phrase, state, x)
     said <- mapply(days_text, days$from, days$to)
     list(ok = TRUE, says = listed(said, most = 4))
   }, error = function(e) list(ok = FALSE, says = paste(problem_texts(e)[1:2], collapse = " ")))
+}
+
+days_of_phrase <- function(phrase, state, x) {
+  facts <- source_facts(x)
+  as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
+  basis <- basis_of_page(state, facts)
+  resolve_phrase(phrase, "", facts$calendar, as_of, basis$first)
+}
+
+basis_of_page <- function(state, facts) {
+  facts$dates[[state$on %||% names(facts$dates)[1]]] %||% facts$dates[[1]]
+}
+
+# The days to hold these against: a year back, or less where the ledger does not go back as far.
+second_that_fits <- function(state, x) {
+  seconds <- paste0(phrase_now(state), ", 1 ", c("year", "quarter", "month", "week", "day"),
+                    " back")
+  first <- basis_of_page(state, source_facts(x))$first
+  for (phrase in seconds) {
+    days <- tryCatch(days_of_phrase(phrase, state, x), error = function(e) NULL)
+    if (!is.null(days) && all(days$from >= first)) return(phrase)
+  }
+  seconds[1]
 }
 
 # Phrases at hand: look-backs that fit the grain, to-date spans, and some of every year.
@@ -82,7 +102,7 @@ phrases_at_hand <- function(grain, x) {
   counts <- switch(sub("^fiscal ", "", grain), day = c(7, 30, 90), week = c(4, 8, 13),
                    month = c(3, 6, 12), quarter = c(4, 8), year = c(2, 3), 12)
   fiscal <- length(source_facts(x)$calendar$given) > 0
-  c(sprintf("latest %d %ss", counts, grain), sprintf("last %ss", grain)[FALSE],
+  c(sprintf("latest %d %ss", counts, grain),
     sprintf("last %s", grain), "month to date", "year to date",
     if (fiscal) "fiscal year to date", "last month, 1 year back", "month to date, every year",
     "all")

@@ -220,8 +220,9 @@ contrast_of <- function(a, b) {
     part <- ifelse(part <= 0.03928, part / 12.92, ((part + 0.055) / 1.055)^2.4)
     colSums(c(0.2126, 0.7152, 0.0722) * part)
   }
-  pair <- cbind(light(a), light(b)) + 0.05
-  pmax(pair[, 1], pair[, 2]) / pmin(pair[, 1], pair[, 2])
+  a <- light(a) + 0.05
+  b <- light(b) + 0.05
+  ifelse(a > b, a / b, b / a)
 }
 
 # Ink on a coloured ground: white or dark, whichever stands out more.

@@ -68,6 +68,9 @@ open_servers_here <- function() {
        }, close = function() DBI::dbDisconnect(con))
 }
 
+# A table of ClickHouse that was made a moment ago does not tell whether it is still the same one.
+until_table_tells <- function() Sys.sleep(2.5)
+
 # Texts that could end a literal or a line.
 hostile_texts <- function(n) {
   letters <- c("'", "\\", "`", "\"", "\n", "\t", "\r", "\b", "\f", ";", "-", ")", "(", "a",

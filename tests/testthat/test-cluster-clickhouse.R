@@ -224,6 +224,9 @@ test_that("entries that come in, or go, are seen at the next question, on any sh
   expect_message(s <- add_share(s, a), "entries have changed")
   expect_equal(sum(s$a), sum(table$fare))
   # Merging moves rows and changes none.
+  until_table_tells()
+  y <- asked_cluster()
+  expect_equal(statement(y, a = total(fare))$a, sum(table$fare))
   at$run("OPTIMIZE TABLE ferries.fares_here FINAL", 1)
   stamp <- y$engine$stamp
   expect_equal(statement(y, a = total(fare))$a, sum(table$fare))

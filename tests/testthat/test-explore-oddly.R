@@ -71,3 +71,88 @@ test_that("cells of changes lead nowhere in Lines either", {
   expect_false(any(grepl("_change", cells$figure)))
   expect_match(html, "change")
 })
+
+test_that("whatever the controls offer answers, but for what no figure can show", {
+  offers <- explore_offers()
+  own <- function(name) getNamespace("rollingledger")[[name]]
+  set.seed(11)
+  pick <- function(values) sample(unname(values), 1)
+  offered <- function(state) {
+    tree <- own("panel_now")(state)$statement
+    n <- length(tree$steps)
+    set <- if (n > 0) {
+      step <- sample(n, 1)
+      fields <- list(m = names(tree$measures), keep = c("", "2"), rest = c("", "All others"),
+                     since = c("year", "start"))
+      fields <- fields[intersect(names(fields), names(own("fields_of")(
+        names(tree$steps[[step]])[1])))]
+      if (length(fields) > 0) {
+        field <- pick(names(fields))
+        list(do = "step_set", step = as.character(step), field = field,
+             value = pick(fields[[field]]))
+      }
+    }
+    acts <- list(
+      list(do = "grain", value = pick(c(own("calendar_grain_names")(offers$ledger), ""))),
+      list(do = "by", value = pick(c("route", "channel", "fare_class", "weekday"))),
+      list(do = "look", value = pick(names(own("explore_looks")()))),
+      list(do = "set", field = "totals", value = pick(own("totals_offered")(tree))),
+      list(do = "step", value = pick(intersect(own("steps_offered")(tree),
+                                               names(own("step_names"))))),
+      list(do = "measure", code = pick(c("total(passengers)", "distinct(account)",
+                                         "average(fare)"))), set)
+    acts[[sample(sum(lengths(acts) > 0), 1)]]
+  }
+  answered <- 0
+  for (walk in 1:12) {
+    state <- own("first_state")(offers$ledger)
+    done <- character()
+    for (i in 1:10) {
+      act <- offered(state)
+      done <- c(done, paste(unlist(act), collapse = " "))
+      state <- acts_done(state, offers, act)
+      told <- own("panel_answer")(state, own("panel_now")(state), offers)
+      problem <- told$problem
+      if (is.null(problem) && own("is_drawn_look")(told$look)) {
+        problem <- tryCatch({
+          own("panel_figure")(told, offers)
+          NULL
+        }, error = own("problem_texts"))
+      }
+      if (length(problem) > 0) {
+        expect_match(problem[1], "be told apart|cannot be read|too many to be taken in|no part of a whole",
+                     info = paste(done, collapse = "; "))
+        break
+      }
+      answered <- answered + 1
+    }
+  }
+  expect_gt(answered, 60)
+})
+
+test_that("two spans say what they do not show, and are of days that the ledger has", {
+  offers <- explore_offers()
+  state <- rollingledger:::first_state(offers$ledger)
+  state <- acts_done(state, offers, list(do = "grain", value = ""),
+                     list(do = "by", value = "route"),
+                     list(do = "set", field = "totals", value = "by"),
+                     list(do = "step", value = "add_share"),
+                     list(do = "look", value = "compare_spans"))
+  html <- as.character(rollingledger:::page_pieces(
+    rollingledger:::new_turns(offers, state))$pieces[["panel-1"]])
+  expect_match(html, "Two spans do not show what else was asked for: totals and share.",
+               fixed = TRUE)
+  short <- demo_fares[demo_fares$sailed_on >= as.Date("2026-06-01"), ]
+  offers <- explore_offers(ledger(short, on = "sailed_on"))
+  state <- acts_done(rollingledger:::first_state(offers$ledger), offers,
+                     list(do = "span", value = "last 2 weeks"),
+                     list(do = "look", value = "compare_spans"))
+  expect_match(state$second, "last 2 weeks, 1 (month|week|day) back")
+  expect_null(rollingledger:::panel_answer(state, state$panels[[1]], offers)$problem)
+})
+
+test_that("days that are all nothing are drawn", {
+  table <- data.frame(day = as.Date("2026-01-01") + 0:40, fare = 0)
+  s <- statement(ledger(table, on = "day"), per = "day", a = total(fare))
+  expect_s3_class(ggplot2::ggplot_build(figure_days(s)), "ggplot_built")
+})

@@ -97,6 +97,7 @@ test_that("a column that is called like a calculation is another", {
   table[["price - cost"]] <- c(100, 200)
   table[[".hour of day"]] <- c("x", "y")
   table[["hour of day"]] <- c("x", "z")
+  table$row_no <- 1:2
   at <- open_engine_here(setdiff(engine_names, "ClickHouse")[1])
   at$put(table)
   for (x in list(ledger(table, on = "day"), ledger_at(at, on = "day"))) {

@@ -58,7 +58,7 @@ test_that("numbers of sixteen digits and more are text, in every month alike", {
 })
 
 test_that("units of worked-out columns are natural, and win over those that follow", {
-  table <- data.frame(day = as.Date("2026-01-01"), quantity = 2, price = 1.5)
+  table <- data.frame(day = as.Date("2026-01-01"), quantity = 2, price = 1.5, row_no = 1L)
   x <- ledger(table, on = "day", columns = c(sales = quantity * price), units = c(sales = "EUR"))
   expect_match(format(statement(x, a = total(sales))), "a \\(EUR\\)", all = FALSE)
   at <- open_engine_here(setdiff(engine_names, "ClickHouse")[1])
