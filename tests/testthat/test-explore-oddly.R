@@ -120,7 +120,8 @@ test_that("whatever the controls offer answers, but for what no figure can show"
         }, error = own("problem_texts"))
       }
       if (length(problem) > 0) {
-        expect_match(problem[1], "be told apart|cannot be read|too many to be taken in|no part of a whole",
+        expect_match(problem[1],
+                     "be told apart|cannot be read|too many to be taken in|no part of a whole",
                      info = paste(done, collapse = "; "))
         break
       }
