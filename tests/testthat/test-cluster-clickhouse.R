@@ -223,14 +223,13 @@ test_that("entries that come in, or go, are seen at the next question, on any sh
   withr::local_options(rlib_message_verbosity = "verbose")
   expect_message(s <- add_share(s, a), "entries have changed")
   expect_equal(sum(s$a), sum(table$fare))
-  # Merging moves rows and changes none.
+  # Merging moves rows and changes none: they are looked at anew, and found to be the same.
   until_table_tells()
-  y <- asked_cluster()
-  expect_equal(statement(y, a = total(fare))$a, sum(table$fare))
+  s <- statement(y, per = "month", by = "route", a = total(fare))
   at$run("OPTIMIZE TABLE ferries.fares_here FINAL", 1)
-  stamp <- y$engine$stamp
+  expect_message(s <- add_share(s, a), "entries may have changed .*then and now")
+  expect_equal(sum(s$a), sum(table$fare))
   expect_equal(statement(y, a = total(fare))$a, sum(table$fare))
-  expect_identical(y$engine$stamp, stamp)
   at$run("ALTER TABLE ferries.fares_here DROP PARTITION tuple()", 2)
   expect_lt(statement(y, a = total(fare))$a, sum(table$fare))
 })

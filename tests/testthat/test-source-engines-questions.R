@@ -42,7 +42,9 @@ test_that("cells come back, of the days that are needed, and never the entries",
                    trips = entries(), riders = distinct(account)) |>
       add_rolling(income, over = "30 days")
     sent <- y$engine$sent - before
-    of_entries <- function(texts) grep("system[.]parts", texts, invert = TRUE, value = TRUE)
+    of_entries <- function(texts) {
+      grep("system[.](parts|tables|columns)", texts, invert = TRUE, value = TRUE)
+    }
     asked <- of_entries(grep("fares", texts, value = TRUE))
     # One statement for what adds up, one for the people; days and groups, three months and as many
     # before them.
