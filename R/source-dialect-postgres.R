@@ -136,7 +136,13 @@ postgres_dialect <- list(
     if (!is.null(engine$dialect$spread$servers)) {
       plan <- gsub("Foreign Scan", "", plan[!grepl("^ *Remote SQL", plan)])
     }
-    is_still_text(plan)
+    # One of the user's own may bear the name of a plain function.
+    called <- names_called(plan)
+    is_still_text(plan) && (length(called) == 0 || engine_rows(engine, sql(
+      "SELECT CAST(COUNT(*) AS integer) AS n FROM pg_catalog.pg_proc AS p ",
+      "WHERE p.provolatile <> 'i' AND p.pronamespace <> CAST('pg_catalog' AS regnamespace) ",
+      "AND p.proname IN (",
+      sql_list(lapply(unique(called), bound), ", "), ")"))$n == 0)
   },
   # Whether rows of this very table came, went or were changed, where others of the database were.
   # Rows that one transaction wrote only become fewer later, so how many there are of each tells

@@ -140,8 +140,14 @@ watch_relation <- function(engine, relation) {
 is_still_text <- function(text) {
   text <- gsub("'([^']|'')*'", "''", tolower(paste(text, collapse = "\n")))
   if (grepl(unstill_words, text, perl = TRUE)) return(FALSE)
-  called <- regmatches(text, gregexpr("[a-z_][a-z0-9_.$]*\\s*(?=\\()", text, perl = TRUE))[[1]]
-  all(trimws(called) %in% still_functions)
+  all(names_called(text) %in% still_functions)
+}
+
+# Whatever stands right before a bracket, in quotes or not.
+names_called <- function(text) {
+  text <- tolower(paste(text, collapse = "\n"))
+  trimws(regmatches(text, gregexpr("[^[\\s(),;:+*/<>=|%!~^&#@?{}-]+\\s*(?=\\()", text,
+                                   perl = TRUE))[[1]])
 }
 
 unstill_words <- paste0("\\b(current_\\w+|localtime\\w*|session_user|system_user|user|now|today|",

@@ -128,9 +128,33 @@ test_that("text of SQL that follows from more than what is stored is known", {
   }
   for (text in c("WHERE day < now()", "day <= CURRENT_DATE", "random () < 0.5", "my_function(fare)",
                  "date('now')", "Foreign Scan on public.fares", "x = current_setting('app.x')",
+                 "\"Odd\"(fare)", "`odd` (fare)", "[odd](fare)", "\u00fcabs(fare)",
                  "strftime('%Y', 'now')", "nextval('s')", "FROM fares TABLESAMPLE system(5)")) {
     expect_false(still(text), info = text)
   }
+})
+
+test_that("PostgreSQL: a function of the user's own is none of the plain ones", {
+  at <- open_engine_here("PostgreSQL")
+  at$run("SET client_min_messages = error")
+  at$put(changing_fares(), "changing")
+  at$run("DROP SEQUENCE IF EXISTS told CASCADE")
+  at$run("CREATE SEQUENCE told")
+  for (name in c("total", "\"Total\"")) {
+    at$run(sprintf("CREATE OR REPLACE FUNCTION public.%s(double precision) RETURNS double precision
+                    LANGUAGE sql VOLATILE AS 'SELECT $1 + last_value FROM told'", name))
+    at$run("DROP VIEW IF EXISTS seen CASCADE")
+    at$run(sprintf("CREATE VIEW seen AS SELECT day, route, %s(fare) AS fare FROM changing", name))
+    x <- ledger(at$con, table = "seen", on = "day")
+    before <- statement(x, a = total(fare))$a
+    at$run("SELECT setval('told', (SELECT last_value + 10 FROM told))")
+    n <- statement(x, n = entries())$n
+    expect_equal(statement(x, a = total(fare))$a, before + 10 * n, info = name)
+    at$run("DROP VIEW seen")
+    at$run(sprintf("DROP FUNCTION public.%s(double precision)", name))
+  }
+  at$run("DROP SEQUENCE told")
+  at$close()
 })
 
 test_that("PostgreSQL: every change is seen, whoever makes it and in whatever order", {
