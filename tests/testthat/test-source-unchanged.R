@@ -140,8 +140,8 @@ test_that("PostgreSQL: a function of the user's own is none of the plain ones", 
   at$put(changing_fares(), "changing")
   for (name in c("total", "\"Total\"")) {
     at$run(sprintf("CREATE OR REPLACE FUNCTION public.%s(double precision) RETURNS double precision
-                    LANGUAGE sql VOLATILE AS
-                    'SELECT $1 + CAST(extract(epoch FROM now()) AS double precision)'", name))
+                    LANGUAGE plpgsql VOLATILE AS
+                    'BEGIN RETURN $1 + extract(epoch FROM now()); END'", name))
     at$run("DROP VIEW IF EXISTS seen CASCADE")
     at$run(sprintf("CREATE VIEW seen AS SELECT day, route, %s(fare) AS fare FROM changing", name))
     x <- ledger(at$con, table = "seen", on = "day")
