@@ -124,3 +124,28 @@ is_plain_number <- function(text) {
   plain[plain] <- is.finite(as.numeric(text[plain]))
   plain
 }
+
+# Which figures are the same: exact ones to the last digit. Arithmetic leaves other last digits by
+# the way it took, and an engine adds doubles in the order in which its threads come to them, so
+# figures that need more than 15 digits may differ in their last ones.
+are_alike <- function(a, b) {
+  out <- a == b
+  other <- which(!out & is.finite(a) & is.finite(b))
+  a <- a[other]
+  b <- b[other]
+  inexact <- signif(a, 15) != a | signif(b, 15) != b
+  out[other] <- inexact & abs(a - b) <= 1e-12 * pmax(abs(a), abs(b))
+  out
+}
+
+# The place of each figure among all, from the least; those that are alike have one place, and of
+# exact ones those that are equal. Missing ones have none.
+places_of_figures <- function(values, exact = FALSE) {
+  at <- order(values, na.last = NA)
+  sorted <- values[at]
+  n <- length(at)
+  out <- rep(NA_integer_, length(values))
+  same <- if (exact) sorted[-1] == sorted[-n] else are_alike(sorted[-1], sorted[-n])
+  out[at] <- cumsum(c(TRUE[n > 0], !same))
+  out
+}

@@ -82,11 +82,15 @@ row_classes <- function(s) {
 }
 
 cross_row_classes <- function(x) {
-  totals <- Reduce(`|`, lapply(unclass(x)[intersect(c("period", attr(x, "plan")$by), names(x))],
-                               function(values) plain_text(values) %in% c(total_text,
-                                   overall_labels(attr(x, "plan")))), logical(nrow(x)))
+  plan <- attr(x, "plan")
+  marks <- c(list(period = overall_labels(plan)),
+             lapply(stats::setNames(nm = plan$by), function(name) total_members(plan)))
+  totals <- Map(function(values, marks) plain_text(values) %in% marks,
+                unclass(x)[intersect(names(marks), names(x))],
+                marks[intersect(names(marks), names(x))])
+  totals <- Reduce(`|`, totals, logical(nrow(x)))
   paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x))
-    "" else ifelse(x$complete | is.null(attr(x, "plan")$per), "", "partial"))
+    "" else ifelse(x$complete | is.null(plan$per), "", "partial"))
 }
 
 # A table with a heading row that stays in sight. The first column names the row.

@@ -102,12 +102,13 @@ write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = ca
 workbook_sheets <- function(s, sheet_per, call = caller_env()) {
   if (is.null(sheet_per))
     return(list(name = "Statement", value = "all", rows = list(seq_len(nrow(s)))))
+  plan <- attr(s, "plan")
   values <- s[[sheet_per]]
   each <- unique(values)
   each <- each[order(ranks_of_ledger(s, sheet_per, each))]
   # Totals of all, and what a ranking left over, come last.
   text <- plain_text(each)
-  each <- each[order(match(text, c(attr(s, "plan")$rest$label, total_text), nomatch = 0L))]
+  each <- each[order(match(text, c(plan$rest$label, total_members(plan)), nomatch = 0L))]
   if (length(each) > 200) {
     refuse("choice",
            c(sprintf("`%s` has %s values, too many for a sheet each (at most 200).", sheet_per,

@@ -108,7 +108,7 @@ values_in_windows <- function(x, ask, slot, windows) {
 
 # Entries whose place in the year is not known would be missing from the groups of the others.
 check_parts_known <- function(x, names, ask, windows) {
-  parts <- grep("^fiscal_", intersect(x$worked_parts, names), value = TRUE)
+  parts <- grep("^fiscal_", intersect(source_parts(x), names), value = TRUE)
   if (length(parts) == 0) return(invisible())
   facts <- source_facts(x)
   days <- days_of_windows(windows)

@@ -34,7 +34,10 @@ kept_where <- function(x, quo, call = caller_env()) {
   where <- text_condition(text, asked, call)
   out <- source_with(asked, list(step = "keep", where = where), call)
   extra <- setdiff(source_column_names(asked), source_column_names(x))
-  if (length(extra) > 0) out <- source_with(out, list(step = "without", columns = extra), call)
+  if (length(extra) > 0) {
+    out <- source_with(out, list(step = "without", columns = extra), call)
+    out$worked_parts <- setdiff(out$worked_parts, extra)
+  }
   with_told(out, "keep_entries", condition = text)
 }
 

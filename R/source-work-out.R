@@ -78,6 +78,9 @@ ledger_asked <- function(x, texts, by, on, call = caller_env()) {
           function(kept) 1e6)
 }
 
+# The calendar parts that were worked out for a question.
+source_parts <- function(x) x$worked_parts
+
 with_needed <- function(x, need, on, call = caller_env()) {
   for (part in need$parts) {
     x <- source_with(x, list(step = "part", part = part, on = on), call)

@@ -81,13 +81,14 @@ compared_spans <- function(x, asked, call = caller_env()) {
 # The two phrases as spans of a statement, told apart by name where they are the same.
 two_spans <- function(x, asked, call = caller_env()) {
   facts <- source_facts(x)
+  on <- check_basis(asked$on, facts, call)
   one <- function(phrase, arg) {
     if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
       refuse("span", sprintf("{%s} must be one phrase, such as \"last month\".", arg), call = call)
     }
     as_of <- statement_as_of(asked$as_of, facts, call)
     days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", facts$calendar, as_of,
-                           facts$dates[[1]]$first, call)
+                           facts$dates[[on]]$first, call)
     if (length(days$to) != 1) {
       refuse("span", c(sprintf("{%s} (\"%s\") means %s; two single spans can be compared.", arg,
                                phrase, count_text(length(days$to), "span")),

@@ -161,7 +161,8 @@ cross_heads <- function(s, across) {
   if (across != "period") {
     members <- unique(s[[across]])
     # Totals and what is left over come last.
-    last <- match(plain_text(members), c(attr(s, "plan")$rest$label, total_text), nomatch = 0L)
+    plan <- attr(s, "plan")
+    last <- match(plain_text(members), c(plan$rest$label, total_members(plan)), nomatch = 0L)
     members <- members[order(last, ranks_of_ledger(s, across, members))]
     return(list(label = member_text(members), name = member_text(members), days = NULL,
                 number = match(s[[across]], members)))

@@ -13,7 +13,8 @@ describe_verb("add_per_day", asked_of = "statement", flag = "per-day",
 #' Add an average per day
 #'
 #' The measure of each row divided by its days: working days by the calendar, all days, or days with
-#' entries. So months of unlike length, or with unlike holidays, can be told apart from months in
+#' entries. Where groups or conditions are of calendar parts, only their days count: the Mondays of a
+#' month are divided by its Mondays. So months of unlike length, or with unlike holidays, can be told apart from months in
 #' which more was done.
 #'
 #' @param s A [statement()].
@@ -40,45 +41,103 @@ register_verb("add_per_day", needs = c("from", "to"), add = function(s, plan, ar
   name <- new_column_name(s, name, call)
   column <- measure_column(args$m, plan, "per day", days = args$days)
   column$decimals <- max(column$decimals, 1L)
-  if (args$days == "working") {
-    column$notes <- sprintf("%s: working days are %s", name, workdays_text(plan$calendar))
-  }
+  tree <- plan$measures[[args$m]]
+  column$notes <- c(
+    if (args$days == "working")
+      sprintf("%s: working days are %s", name, workdays_text(plan$calendar)),
+    if (args$days != "used" && length(day_conditions(plan, tree)) > 0)
+      sprintf("%s: only days that can pass the conditions are counted", name))
   add_column(s, name, column_values(column, plan, current_rows(s, call)), column)
 })
 
 register_kind("per day", values = function(plan, column, rows) {
   windows <- own_windows(plan, rows)
-  values <- row_values(plan, plan$measures[[column$measure]], rows, windows)
+  tree <- plan$measures[[column$measure]]
+  values <- row_values(plan, tree, rows, windows)
   count <- if (column$days == "used") row_values(plan, days_used(plan), rows, windows)
-           else days_of_rows(plan, rows, column$days == "working")
+           else days_of_rows(plan, tree, rows, column$days == "working")
   ratio(values, count)
 })
 
-# How many days, or working days, each row has: of a calendar part in its group those of that part,
-# so that the Mondays of a month are divided by its Mondays.
-days_of_rows <- function(plan, rows, working) {
+# How many days, or working days, each row has: of a calendar part, in its group or in a condition,
+# those of that part, so that the Mondays of a month are divided by its Mondays.
+days_of_rows <- function(plan, tree, rows, working) {
+  if (rows_count(rows) == 0) return(integer())
   parts <- setdiff(plan$calendar_by, "hour")
-  if (length(parts) == 0) {
+  conditions <- day_conditions(plan, tree)
+  if (length(parts) == 0 && length(conditions) == 0) {
     return(if (working) working_days(rows$from, rows$to, plan$calendar)
            else rows$to - rows$from + 1L)
   }
   days <- seq.int(min(rows$from), max(rows$to))
   counts <- if (working) is_working_day(days, plan$calendar) else rep(TRUE, length(days))
+  for (one in conditions) {
+    counts <- counts & days_passing(one$condition, one$parts, days, plan$calendar)
+  }
   members <- lapply(stats::setNames(nm = parts), function(part) {
     plain_text(calendar_parts[[part]]$of_days(days, plan$calendar))
   })
   asked <- lapply(rows$values[parts], plain_text)
-  told <- rows_told_apart(c(list(rows$from, rows$to, rows$level), asked), rows_count(rows))
+  told <- rows_told_apart(c(list(rows$from, rows$to, rows$level, rows$set), asked),
+                          rows_count(rows))
   once <- vapply(told$first, function(i) {
     within <- seq.int(rows$from[i], rows$to[i]) - days[1] + 1L
     own <- counts[within]
     # A total is of all members of the attributes that it leaves out.
     for (part in parts[match(parts, plan$by) <= rows$level[i]]) {
-      own <- own & members[[part]][within] %in% asked[[part]][i]
+      there <- members[[part]][within]
+      own <- own & if (rows$set[i] > 0L && part == plan$rest$attribute) {
+        !there %in% plain_text(plan$rest$kept[[rows$set[i]]])
+      } else there %in% asked[[part]][i]
     }
     sum(own)
   }, 0)
   once[told$number]
+}
+
+# The conditions that a measure's entries pass which speak of calendar parts, each list(condition,
+# parts): those of the ledger on the same date basis, of the statement, and any of the measure's own.
+day_conditions <- function(plan, tree) {
+  x <- plan_ledger(plan)
+  own <- lapply(measure_leaves(list(tree)), function(leaf) leaf$where)
+  either <- function(a, b) list(node = "either", a = a, b = b)
+  own <- if (!any(vapply(own, is.null, TRUE))) Reduce(either, own)
+  conditions <- c(kept_conditions(x, plan$on), lapply(list(plan$where, own), parts_of_days, x = x))
+  Filter(function(one) length(one$parts) > 0, conditions)
+}
+
+# The conditions by which entries of a ledger were kept, where their days are of the date basis.
+kept_conditions <- function(x, on) {
+  facts <- source_facts(x)
+  if (on != names(facts$dates)[1]) return(NULL)
+  steps <- Filter(function(step) step$verb == "keep_entries", facts$given$steps)
+  lapply(steps, function(step) {
+    asked <- ledger_asked(x, list(step$condition), NULL, on)
+    parts_of_days(text_condition(step$condition, asked), asked)
+  })
+}
+
+parts_of_days <- function(condition, x) {
+  parts <- setdiff(intersect(condition_columns(condition), source_parts(x)), "hour")
+  list(condition = condition, parts = parts)
+}
+
+# Whether entries of each day can pass a condition, as far as its calendar parts tell.
+days_passing <- function(condition, parts, days, calendar) {
+  settled <- function(tree) {
+    if (tree$node == "negate") {
+      a <- settled(tree$a)
+      return(list(may = !a$must, must = !a$may))
+    }
+    if (tree$node %in% c("both", "either")) {
+      join <- if (tree$node == "both") `&` else `|`
+      return(Map(join, settled(tree$a), settled(tree$b)))
+    }
+    if (!isTRUE(tree$column %in% parts)) return(list(may = TRUE, must = FALSE))
+    passes <- member_answers(tree, calendar_parts[[tree$column]]$of_days(days, calendar)) == 2L
+    list(may = passes, must = passes)
+  }
+  rep_len(settled(condition)$may, length(days))
 }
 
 # The measure that counts the days on which a group has an entry.

@@ -134,7 +134,8 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   told <- if (whole) rows_told_apart(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
-  ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties)
+  ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties,
+                        is_decimal(plan$measures[[m]]))
   out[ranked] <- ranks[told$number]
   out
 }
@@ -150,7 +151,8 @@ periods_told_apart <- function(plan, rows) {
 }
 
 # Rank of each value in its group, the least first.
-ranks_within <- function(values, group, ties) {
+ranks_within <- function(values, group, ties, exact) {
+  values <- places_of_figures(values, exact)
   at <- order(group, values)
   n <- length(at)
   sorted <- values[at]

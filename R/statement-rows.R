@@ -147,8 +147,16 @@ statement_groups <- function(plan) {
   } else if (length(plan$by) > 1) {
     held <- group_entries(x, entries_ask(plan), every, plan$first, plan$last)
     listed <- every[held > 0]
-  } else listed <- every
+  } else listed <- every[!without_part(groups, every, source_parts(x))]
   groups_in_order(groups, as.integer(listed))
+}
+
+# Groups without a member of a calendar part: entries without a day on the date basis, which are in
+# no figure.
+without_part <- function(groups, numbers, parts) {
+  parts <- intersect(groups$by, parts)
+  if (length(parts) == 0) return(logical(length(numbers)))
+  Reduce(`|`, lapply(groups_values(groups, numbers)[parts], is.na))
 }
 
 # Groups of a class with an entry in its spans; what was carried forward into a span is in it.
@@ -219,7 +227,7 @@ read_rows <- function(s, plan, shown, call) {
 level_of_rows <- function(s) {
   plan <- attr(s, "plan")
   level <- rep(length(plan$by), nrow(s))
-  if (!plan$totals %in% c("by", "both")) return(level)
+  if (is.null(total_members(plan))) return(level)
   summed <- lapply(unclass(s)[plan$by], function(values) as.integer(values %in% total_text))
   level - Reduce(`+`, summed, integer(nrow(s)))
 }
@@ -270,16 +278,10 @@ foreign_rows <- function(s) {
   NULL
 }
 
-# Are figures the same? Exact ones to the last digit. An engine adds doubles in the order in which
-# its threads come to them, so those that need more than 15 digits may differ in their last ones.
+# Are figures the same, missing ones included?
 same_figures <- function(a, b) {
-  if (identical(a, b)) return(TRUE)
-  if (length(a) != length(b) || !identical(is.na(a), is.na(b))) return(FALSE)
-  other <- which(a != b)
-  a <- a[other]
-  b <- b[other]
-  inexact <- is.finite(a) & is.finite(b) & (signif(a, 15) != a | signif(b, 15) != b)
-  all(inexact) && all(abs(a - b) <= 1e-12 * pmax(abs(a), abs(b)))
+  identical(a, b) ||
+    length(a) == length(b) && identical(is.na(a), is.na(b)) && all(are_alike(a, b), na.rm = TRUE)
 }
 
 other_values <- function(name) {

@@ -3,6 +3,10 @@
 
 total_text <- "(all)"
 
+# What stands for all members of an attribute in the rows of a statement. Without totals over
+# members it may be the name of one.
+total_members <- function(plan) if (plan$totals %in% c("by", "both")) total_text
+
 check_totals <- function(plan, call = caller_env()) {
   totals <- plan$totals
   if (totals == "none") return(invisible())

@@ -25,8 +25,11 @@ package_ledger <- function(q, build_whole = FALSE) {
     rollingledger::ledger(table, on = q$bases, until = "until_on", calendar = calendar_of(q$rules),
                           as_of = as_date_of(q$given_as_of),
                           columns = if (length(q$made$columns) > 0) unlist(q$made$columns)))
-  keep <- function(x) if (is.null(q$keep)) x
-                      else suppressMessages(rollingledger::keep_entries(x, !!q$keep$text))
+  keep <- function(x) {
+    if (!is.null(q$made$lookup))
+      x <- suppressMessages(rollingledger::add_attributes(x, q$made$lookup, c(account = "id")))
+    if (is.null(q$keep)) x else suppressMessages(rollingledger::keep_entries(x, !!q$keep$text))
+  }
   table <- q$made$table
   if (is.null(q$append) || build_whole) return(keep(build(table)))
   parts <- split(seq_len(nrow(table)), findInterval(seq_len(nrow(table)) - 1, q$append))
@@ -47,11 +50,17 @@ make_book <- function(q) {
   }
   if (length(q$made$columns) > 0) counted_kind("columns worked out")
   if (isTRUE(q$made$named)) counted_kind("columns named as ours")
+  if (!is.null(q$made$lookup)) counted_kind("lookups")
   if (!is.null(q$keep)) entries <- entries[q$keep$test(entries), ]
+  used <- nrow(entries)
+  if (!is.null(q$known)) {
+    entries <- entries[!is.na(entries$.day_entered) & entries$.day_entered <= q$known, ]
+    counted_kind("as known on a day")
+  }
   first <- day_on(entries, q$on)
   known <- first[!is.na(first) & first <= held$as_of]
-  list(entries = entries, as_of = held$as_of - (q$earlier %||% 0L), ledger_as_of = held$as_of,
-       aside = held$aside, on = q$on, by = q$by, per = q$per, totals = q$totals,
+  list(entries = entries, as_of = min(held$as_of - (q$earlier %||% 0L), q$known),
+       ledger_as_of = held$as_of, aside = held$aside, used = used, on = q$on, by = q$by, per = q$per, totals = q$totals,
        first = if (length(known) > 0) min(known), last = if (length(known) > 0) max(known),
        where = if (is.null(q$where)) function(e) rep(TRUE, nrow(e)) else q$where$test)
 }
@@ -64,6 +73,7 @@ package_statement <- function(q, x) {
   else args$span <- phrases
   if (!is.null(q$anchor)) args$anchor <- q$anchor
   if (!is.null(q$earlier)) args$as_of <- as_date_of(q$as_of)
+  if (!is.null(q$known)) args$known <- as_date_of(q$known)
   if (!is.null(q$where)) args$where <- q$where$text
   measures <- lapply(q$measures, function(m) m$text)
   suppressMessages(rlang::exec(rollingledger::statement, !!!args, !!!measures))
@@ -145,9 +155,9 @@ differs <- function(q) {
     return(paste("ledger refused:", conditionMessage(x)))
   }
   if (is.null(book$first)) return(counted_none("refused: no day on the basis"))
-  if (x$as_of != book$ledger_as_of || x$used != nrow(book$entries))
+  if (x$as_of != book$ledger_as_of || x$used != book$used)
     return(sprintf("ledger: as of %d, %d used; should be %d, %d", x$as_of, x$used,
-                   book$ledger_as_of, nrow(book$entries)))
+                   book$ledger_as_of, book$used))
   counts_of <- rollingledger:::entry_counts(x)
   if (counts_of$aside != book$aside || counts_of$read != counts_of$used + counts_of$kept_out +
       counts_of$aside) return("read is not used + kept out + set aside")
@@ -183,6 +193,11 @@ differs <- function(q) {
   if (!is.null(q$rules$pattern)) counted_kind("calendars of weeks", length(rows))
   if (!is.null(q$anchor)) counted_kind("groups with days of their own", length(rows))
   counted_kind(paste("attribute", if ("route" %in% q$by) q$made$kind else "none"), length(rows))
+  if (maybe(0.4)) {
+    problem <- compared_differ(q, book, x)
+    if (!is.null(problem)) return(problem)
+    assign("steps", character(), envir = counts)
+  }
   problem <- whole_checks(q, book, x, s, rows)
   if (!is.null(problem)) return(problem)
   verbs_differ(q, book, x, s, rows, labels, columns)
@@ -259,16 +274,59 @@ entries_differ <- function(q, book, s, rows) {
   }
 }
 
+# Every cell of a cross table is that of the statement's row with the same members.
 crossed_differ <- function(q, s) {
   across <- pick(c(if (is.null(q$per)) "span" else "period", q$by))
-  for (down in c("groups", "figures")) {
-    table <- rollingledger::cross_table(s, across, down = down)
-    got <- unlist(lapply(names(attr(table, "columns")), function(name) table[[name]]))
-    if (!is_near(sum(got, na.rm = TRUE), sum(unlist(unclass(s)[names(q$measures)]), na.rm = TRUE)))
-      return(sprintf("cross table across %s holds other figures", across))
+  whole <- across %in% c("span", "period")
+  down <- c(if (!whole) c("period", "from", "to", "complete"), setdiff(q$by, across))
+  told <- function(table, columns) member_keys(lapply(unclass(table)[columns], as_cell),
+                                               nrow(table))
+  # Spans of groups with days of their own stand side by side by their label.
+  heads <- if (!whole) told(s, across)
+           else told(s, if (is.null(q$anchor)) c("period", "from", "to") else "period")
+  for (way in c("groups", "figures")) {
+    table <- rollingledger::cross_table(s, across, down = way)
+    down_here <- intersect(down, names(table))
+    columns <- names(attr(table, "columns"))
+    figures <- names(q$measures)
     if (anyDuplicated(names(table))) return("cross table has two columns of one name")
-    counted_kind("cross tables")
+    n <- if (way == "groups") length(columns) / length(figures) else length(columns)
+    if (n != length(unique(heads))) return("cross table has too many or too few columns")
+    mine <- told(s, down_here)
+    rows <- told(table, down_here)
+    # Columns stand in the order in which their heads are met, or in that of members.
+    order <- if (whole) unique(heads) else unique(heads)[order(match(
+      unique(as_text(s[[across]])), crossed_order(s[[across]], q, across)))]
+    for (h in seq_along(order)) for (f in seq_along(figures)) {
+      got <- if (way == "groups") table[[columns[(h - 1) * length(figures) + f]]]
+             else table[[columns[h]]][table[[attr(table, "line")]] == figures[f]]
+      key <- if (way == "groups") rows else rows[table[[attr(table, "line")]] == figures[f]]
+      own <- heads == order[h]
+      right <- s[[figures[f]]][own][match(key, mine[own])]
+      if (anyDuplicated(mine[own])) next
+      if (!is_near(got, right))
+        return(sprintf("cross table across %s (%s): %s of %s differs", across, way, figures[f],
+                       order[h]))
+    }
+    counted_kind("cross tables", length(order) * length(figures))
   }
+}
+
+as_cell <- function(values) if (is.logical(values)) as.character(values) else values
+
+# The order in which members stand across: that of the source, totals last.
+crossed_order <- function(values, q, across) {
+  source <- q$made$plain[[across]]
+  order <- if (identical(across, q$part)) part_members(across, q$rules)
+           else if (is.factor(source)) levels(source)
+           else member_order(source)
+  order <- c(order[!is.na(order)], NA)
+  if (q$totals %in% c("by", "both")) unique(c(order, "(all)")) else order
+}
+
+part_members <- function(part, rules) {
+  days <- part_by_hand(part, 0:400, rules)
+  if (is.factor(days)) levels(days) else as_text(sort(unique(days)))
 }
 
 # Another table with some amounts changed, left out, added or missing.

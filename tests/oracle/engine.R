@@ -87,7 +87,8 @@ as_text <- function(values) {
   if (inherits(values, "Date")) return(format(values, "%Y-%m-%d"))
   if (!is.double(values)) return(as.character(values))
   as.character(
-    ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15)))
+    ifelse(is.na(values), NA, format(values, scientific = FALSE, trim = TRUE, digits = 15,
+                                     drop0trailing = TRUE)))
 }
 
 # Entries of a row: of its members, all where one reads "(all)", those that are none of the kept
@@ -202,7 +203,12 @@ rows_of <- function(q, book) {
   there <- !is.na(day) & day <= book$ledger_as_of
   passes <- there & book$where(e)
   levels <- any(vapply(q$measures, is_level_measure, TRUE))
-  orders <- lapply(stats::setNames(nm = q$by), function(name) member_order(e[[name]]))
+  # A calendar part has the members of the days there are.
+  if (!is.null(q$part)) e[[q$part]][!there] <- NA
+  orders <- lapply(stats::setNames(nm = q$by), function(name) {
+    order <- member_order(e[[name]])
+    if (identical(name, q$part)) order[!is.na(order)] else order
+  })
   every <- all_groups(q, e, there, orders)
   anchored <- identical(q$anchor, "group")
   own <- lapply(every, function(members) {
@@ -244,6 +250,7 @@ all_groups <- function(q, e, there, orders) {
   if (length(q$by) == 0) return(list(list()))
   sources <- lapply(q$by, function(name) q$made$plain[[name]])
   orders <- Map(every_member, e[q$by], orders, sources)
+  if (!is.null(q$part)) orders[[q$part]] <- orders[[q$part]][!is.na(orders[[q$part]])]
   combos <- if (q$list_all && length(q$by) == 1)
     stats::setNames(data.frame(orders[[1]], stringsAsFactors = FALSE), q$by)
             else unique(as.data.frame(lapply(e[q$by], as_text), stringsAsFactors = FALSE,

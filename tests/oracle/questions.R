@@ -15,6 +15,9 @@ random_table <- function() {
   t$booked_on[stats::runif(n) < 0.15] <- NA
   t$sailed_on[stats::runif(n) < 0.05] <- NA
   if (all(is.na(t$sailed_on))) t$sailed_on[1] <- first
+  t$entered_on <- t$sailed_on + pick(-10:50, n, TRUE)
+  t$entered_on[stats::runif(n) < 0.1] <- NA
+  if (all(is.na(t$entered_on))) t$entered_on[1] <- first
   t$until_on <- t$sailed_on + pick(-3:90, n, TRUE)
   t$until_on[stats::runif(n) < 0.25] <- NA
   decimals <- pick(0:4)
@@ -68,6 +71,15 @@ with_more_columns <- function(made) {
     add("class", "band(gross, 1000)", banded(round(made$plain$gross, 9), 1000,
                                               c("below 1000", "1000 and more")))
     add("way", "upper_case(text_before(channel, \"u\"))", toupper(sub("u.*", "", p$channel)))
+  }
+  # A lookup of some of the accounts, by a key of another name.
+  if (maybe(0.25)) {
+    ids <- pick(sprintf("%03d", 1:7), pick(3:7))
+    made$lookup <- data.frame(id = ids, pier = pick(c("north", "south", NA), length(ids), TRUE),
+                              weight = pick(c(1, 2.5, NA), length(ids), TRUE))
+    at <- match(p$account, ids)
+    made$plain$pier <- made$lookup$pier[at]
+    made$plain$weight <- made$lookup$weight[at]
   }
   # As the source has them they go before what we call so.
   if (maybe(0.15)) {
@@ -165,11 +177,38 @@ random_condition <- function(made) {
     some <- c(some,
               list(list(text = "route %in% c(\"NA\", \"Oysterby\")",
                         test = function(e) e$route %in% c("NA", "Oysterby"))))
-  one <- pick(some, 1)[[1]]
-  one$columns <- intersect(c("channel", "fare", "route", "booked_on", "fuel", "gross", "size"),
-                           all.vars(parse(text = one$text)))
+  if (!is.null(made$lookup))
+    some <- c(some, list(
+      list(text = "pier == \"north\"", test = function(e) e$pier %in% "north"),
+      list(text = "weight > 1", test = function(e) !is.na(e$weight) & e$weight > 1)))
+  parts <- part_conditions(made)
+  of_days <- length(parts) > 0 && maybe(0.3)
+  one <- pick(if (of_days) parts else some, 1)[[1]]
+  one$of_days <- of_days
+  one$columns <- all.vars(parse(text = one$text))
   one
 }
+
+# Conditions on calendar parts of a date basis.
+part_conditions <- function(made) {
+  on <- made$parts_on
+  if (is.null(on) || isTRUE(made$named)) return(NULL)
+  day <- function(e) e[[paste0(".day_", on)]]
+  part <- function(name, e) part_by_hand(name, day(e), made$rules)
+  list(
+    list(text = "weekday %in% c(\"Monday\", \"Saturday\")",
+         test = function(e) part("weekday", e) %in% c("Monday", "Saturday")),
+    list(text = "working_day != \"working day\"", test = function(e) {
+      value <- part("working_day", e)
+      !is.na(value) & value != "working day"
+    }),
+    list(text = "day_of_month <= 10", test = function(e) part("day_of_month", e) %in% 1:10),
+    list(text = "month_of_year == \"November\" | weekday == \"Friday\"", test = function(e) part(
+      "month_of_year", e) %in% "November" | part("weekday", e) %in% "Friday"))
+}
+
+needs_before <- function(m) if (m$fun %in% c("ratio", "difference")) needs_before(m$a) ||
+  needs_before(m$b) else m$fun == "lapsed"
 
 random_measure <- function(made, deep = TRUE) {
   fun <- pick(c("total", "entries", "average", "distinct", "smallest", "largest", "middle",
@@ -189,9 +228,10 @@ random_measure <- function(made, deep = TRUE) {
   where <- if (maybe(0.25)) random_condition(made)
   m <- list(fun = fun, where = where$test, condition = where)
   if (fun %in% c("total", "average", "smallest", "largest", "middle", "balance"))
-    m$column <- pick(c("fare", "fare", "fuel", if (length(made$columns) > 0) c("gross", "net")))
+    m$column <- pick(c("fare", "fare", "fuel", if (length(made$columns) > 0) c("gross", "net"),
+                       if (!is.null(made$lookup)) "weight"))
   if (fun %in% c("distinct", "newcomers", "returning", "lapsed"))
-    m$column <- pick(c("account", "route"))
+    m$column <- pick(c("account", "route", if (!is.null(made$lookup)) "pier"))
   if (fun == "balance" && maybe(0.6)) m$each <- "account"
   if (fun == "active") m$last_day <- maybe(0.5)
   said <- c(m$column, if (!is.null(m$each)) "each = account", if (fun == "active" && !m$last_day)
@@ -347,11 +387,15 @@ random_targets <- function(v, q, cal) {
 random_question <- function() {
   made <- random_table()
   rules <- random_rules(c(as_days(made$plain$sailed_on), as_days(made$plain$booked_on)))
-  on <- c(sailed = "sailed_on", booked = "booked_on")
-  q <- list(made = made, rules = rules, bases = on, on = pick(c("sailed", "sailed", "booked")))
+  on <- c(sailed = "sailed_on", booked = "booked_on", if (maybe(0.5)) c(entered = "entered_on"))
+  q <- list(made = made, rules = rules, bases = on, on = pick(c("sailed", names(on))))
   days <- as_days(made$plain$sailed_on)
   q$given_as_of <- if (maybe(0.3)) pick(seq.int(min(days, na.rm = TRUE), max(days, na.rm = TRUE)))
+  made$rules <- rules
+  # Before any question the days of the first basis count.
+  made$parts_on <- "sailed"
   if (maybe(0.2)) q$keep <- random_condition(made)
+  made$parts_on <- q$on
   if (maybe(0.3)) q$append <- sort(pick(seq_len(nrow(made$plain)), min(2, nrow(made$plain))))
   q$where <- if (maybe(0.3)) random_condition(made)
   q$by <- pick(
@@ -360,6 +404,8 @@ random_question <- function() {
     q$by <- pick(list("size", "way", c("class", "channel"), c("route", "size")), 1)[[1]]
   } else if (isTRUE(made$named) && maybe(0.5)) {
     q$by <- pick(list("weekday", c("channel", "weekday"), "price - cost"), 1)[[1]]
+  } else if (!is.null(made$lookup) && maybe(0.4)) {
+    q$by <- pick(list("pier", c("pier", "channel"), "weight"), 1)[[1]]
   } else if (maybe(0.12)) {
     q$part <- pick(c(if (!isTRUE(made$named)) "weekday", "month_of_year", "working_day",
                      "day_of_month"))
@@ -371,6 +417,8 @@ random_question <- function() {
   q$list_all <- maybe(0.15)
   # days by which the statement's as-of day is before the ledger's
   q$earlier <- if (maybe(0.2)) pick(c(1L, 10L, 40L))
+  if ("entered" %in% names(on) && is.null(q$earlier) && maybe(0.3))
+    q$known <- pick(as_days(made$plain$entered_on)[!is.na(made$plain$entered_on)]) + pick(-2:2)
   q$per <- pick(
     list(NULL, "day", "week", "month", "month", "quarter", "year", "fiscal month", "fiscal quarter",
          "fiscal year"), 1)[[1]]
@@ -384,8 +432,6 @@ random_question <- function() {
   if (q$totals %in% c("by", "both") &&
       (any(vapply(q$measures, loose, TRUE)) || made$kind == "odd text" && "route" %in% q$by))
         q$totals <- "none"
-  needs_before <- function(m) if (m$fun %in% c("ratio", "difference")) needs_before(m$a) ||
-    needs_before(m$b) else m$fun == "lapsed"
   if (is.null(q$per)) q$measures <- Filter(function(m) !needs_before(m), q$measures)
   if (length(q$measures) == 0) q$measures <- list(m1 = list(fun = "entries", text = "entries()"))
   q

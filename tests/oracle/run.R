@@ -3,7 +3,8 @@
 # difference, on an error that is no refusal, and where a kind was not met.
 args <- commandArgs(TRUE)
 here <- "tests/oracle"
-for (file in c("calendar", "spans", "engine", "verbs", "targets", "questions", "compare")) source(
+for (file in c("calendar", "spans", "engine", "verbs", "targets", "questions",
+               "compare", "compared")) source(
   file.path(here, paste0(file, ".R")))
 suppressPackageStartupMessages(library(rollingledger))
 limit <- args[1] %||% "60q"
@@ -26,7 +27,7 @@ smaller <- function(q, problem, seed) {
   tries <- list(
     function(q) within_list(q, append = NULL), function(q) within_list(q, keep = NULL),
     function(q) within_list(q, where = NULL), function(q) within_list(q, given_as_of = NULL),
-    function(q) within_list(q, earlier = NULL),
+    function(q) within_list(q, earlier = NULL), function(q) within_list(q, known = NULL),
     function(q) within_list(q, totals = "none"), function(q) within_list(q, partial = "flag"),
     function(q) within_list(q, list_all = FALSE)
   )
@@ -106,13 +107,17 @@ as_code <- function(q) {
             said(q$bases),
             if (is.null(q$given_as_of)) "" else sprintf(", as_of = \"%s\"", iso(q$given_as_of))),
     if (!is.null(q$append)) sprintf("# appended after rows %s", paste(q$append, collapse = ", ")),
+    if (!is.null(q$made$lookup)) c(sprintf("lookup <- %s", said(q$made$lookup)),
+                                   "x <- add_attributes(x, lookup, c(account = \"id\"))"),
+    if (length(q$made$columns) > 0) sprintf("# columns = %s", said(unlist(q$made$columns))),
     if (!is.null(q$keep)) sprintf("x <- keep_entries(x, %s)", q$keep$text),
     sprintf(
-      paste0("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s%s, partial = \"%s\", ",
+      paste0("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s%s%s, partial = \"%s\", ",
              "totals = \"%s\", list_all = %s, %s)"), said(q$per), said(q$by),
       if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
             if (is.null(q$anchor)) "" else ", anchor = \"group\"",
       if (is.null(q$earlier)) "" else sprintf(", as_of = \"%s\"", iso(q$as_of)),
+      if (is.null(q$known)) "" else sprintf(", known = \"%s\"", iso(q$known)),
       if (is.null(q$where)) "" else sprintf(", where = %s", q$where$text), q$partial, q$totals,
       q$list_all, paste(names(q$measures), vapply(q$measures, function(m) m$text, ""), sep = " = ",
                         collapse = ", ")),
@@ -145,7 +150,8 @@ wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", 
             paste("totals", c("none", "by", "period", "both")), "rest rows",
             "groups with days of their own", "calendars from a table", "calendars of weeks",
             "appended", "control totals", "columns worked out", "columns named as ours",
-            "calendar parts",
+            "calendar parts", "lookups", "as known on a day", "spans compared", "members compared",
+            "known compared",
             "entries behind", "questions answered", "cross tables", "reconciled cells",
             "options changed", "targets found", "rows cut", "rows in another order", "rows joined",
             paste("change", c("to date", "whole", "weekday")),

@@ -130,13 +130,31 @@ share_of <- function(v, q, book, rows) {
   stats::setNames(list(values), v$name)
 }
 
+# Days whose calendar parts let entries pass; the conditions of the ledger where the basis is its
+# first.
+days_that_can_pass <- function(v, q, days) {
+  leaves <- function(m) if (m$fun %in% c("ratio", "difference")) c(leaves(m$a), leaves(m$b))
+                        else list(m$condition)
+  e <- stats::setNames(data.frame(days), paste0(".day_", q$on))
+  own <- lapply(leaves(q$measures[[v$m]]), function(one) if (isTRUE(one$of_days)) one$test(e)
+                                                         else rep(TRUE, length(days)))
+  stays <- Reduce(`|`, own)
+  for (one in list(q$where, if (q$on == "sailed") q$keep))
+    if (isTRUE(one$of_days)) stays <- stays & one$test(e)
+  days[stays]
+}
+
 per_day_of <- function(v, q, book, rows) {
   values <- vapply(rows, function(row) {
     days <- seq.int(row$from, row$to)
     # Of a calendar part its own days.
     member <- if (!is.null(q$part)) row$members[[q$part]]
-    if (!is.null(member) && !is_total(member, book))
-      days <- days[as_text(part_by_hand(q$part, days, q$rules)) %in% member]
+    if (!is.null(member) && !is_total(member, book)) {
+      mine <- as_text(part_by_hand(q$part, days, q$rules))
+      days <- days[if (!is.null(row$kept) && row$ranked == q$part) !mine %in% unlist(row$kept)
+                   else mine %in% member]
+    }
+    days <- days_that_can_pass(v, q, days)
     count <- switch(v$days, calendar = length(days), working = sum(parts_of(days)$weekday <= 5),
                     used = {
                       e <- book$entries

@@ -106,3 +106,41 @@ test_that("members that were seen in neither span are in no comparison of member
   expect_identical(moved$tank, c("c", "b"))
   expect_identical(moved$standing, c("new", "lost"))
 })
+
+test_that("entries without a day on the date basis are no member of a calendar part", {
+  x <- few_ledger()
+  days <- statement(x, by = "day_of_month", on = "booked", list_all = TRUE, tickets = entries())
+  expect_identical(days$day_of_month, c(1, 2, 9, 20, 27, 31))
+  expect_identical(sum(days$tickets), 7)
+})
+
+test_that("days are counted as calendar parts in groups, rests and conditions leave them", {
+  days <- seq(as.Date("2026-03-01"), as.Date("2026-04-30"), "day")
+  # As many entries of 1 as the weekday's number, on every day.
+  number <- as.integer(format(days, "%u"))
+  table <- data.frame(sailed_on = rep(days, number), fare = 1, channel = "web")
+  table$again_on <- table$sailed_on
+  x <- ledger(table, on = c(sailed = "sailed_on", again = "again_on"))
+  april <- function(...) statement(x, span = "2026-04", ...)
+  each <- april(by = "weekday", income = total(fare)) |>
+    add_rank(income, keep = 2, rest = "Other days") |>
+    add_per_day(income, days = "calendar", name = "each")
+  # April 2026 begins on a Wednesday: five of it and of Thursday, four of the others.
+  expect_identical(as.character(each$weekday), c("Saturday", "Sunday", "Other days"))
+  expect_equal(each$each, c(6, 7, (4 + 8 + 15 + 20 + 20) / 22))
+  # Conditions of the statement, of the measure, and of the ledger on the same date basis.
+  per_day <- function(s) add_per_day(s, income, days = "calendar", name = "each")$each
+  expect_identical(per_day(april(where = weekday == "Monday", income = total(fare))), 1)
+  expect_identical(per_day(april(income = total(fare, where = weekday == "Friday"))), 5)
+  expect_identical(per_day(april(where = !(weekday != "Sunday") & channel == "web",
+                                 income = total(fare))), 7)
+  expect_identical(per_day(april(where = weekday == "Sunday" | fare > 2,
+                                 income = total(fare))), 4 * 7 / 30)
+  kept <- keep_entries(x, weekday == "Tuesday")
+  expect_identical(per_day(statement(kept, span = "2026-04", income = total(fare))), 2)
+  expect_identical(per_day(statement(kept, span = "2026-04", on = "again",
+                                     income = total(fare))), 8 / 30)
+  said <- format(add_per_day(april(where = weekday == "Monday", income = total(fare)), income))
+  expect_match(paste(said, collapse = " "), "only days that can pass the conditions are counted")
+  expect_identical(nrow(add_per_day(april(by = "weekday", income = total(fare))[0, ], income)), 0L)
+})

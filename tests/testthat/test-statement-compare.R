@@ -50,3 +50,16 @@ test_that("groups stay side by side where a statement would leave out rows witho
   expect_identical(as.data.frame(sparse), as.data.frame(whole))
   expect_identical(sparse$income_difference, c(1, -2, -3, 4))
 })
+
+test_that("an open span begins with the first day of its own date basis", {
+  x <- few_ledger()
+  whole <- compare_spans(x, "all", "2026-02", on = "booked", tickets = entries())
+  expect_identical(whole$tickets_a, 7)
+  # Its first day may be after the last one of the other basis.
+  table <- few_fares()
+  table$booked_on <- table$sailed_on - 60
+  x <- ledger(table, on = c(sailed = "sailed_on", booked = "booked_on"))
+  early <- compare_spans(x, "all", "2025-12", on = "booked", as_of = "2026-01-15",
+                         tickets = entries())
+  expect_identical(c(early$tickets_a, early$tickets_b), c(4, 4))
+})

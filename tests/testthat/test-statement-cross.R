@@ -137,3 +137,11 @@ test_that("lines of a statement without rows are none, and are printed", {
     expect_true(file.exists(file))
   }
 })
+
+test_that("a member called as totals are stands across in its place", {
+  table <- data.frame(sailed_on = as.Date("2026-01-01") + 0:2, route = c("b", "(all)", "#"),
+                      fare = 1:3)
+  s <- statement(ledger(table, on = c(sailed = "sailed_on")), per = "month", by = "route",
+                 totals = "period", income = total(fare))
+  expect_identical(utils::tail(names(cross_table(s, "route")), 3), c("#", "(all)", "b"))
+})

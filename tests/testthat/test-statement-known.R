@@ -69,12 +69,12 @@ test_that("what changed since a day is told with the entries that came late", {
   r <- compare_known(x, "2026-02-28", "2026-03-31", per = "month", by = "route",
                      income = total(fare), trips = entries())
   expect_identical(r$period, c("2026-02", "2026-02"))
-  expect_identical(r$route, c("Wickholm", "Tern Head"))
+  expect_identical(r$route, c("Tern Head", "Wickholm"))
   expect_identical(r$income_known, c(0, 0))
-  expect_identical(r$income_later, c(5, 1.5))
-  expect_identical(r$income_difference, c(5, 1.5))
+  expect_identical(r$income_later, c(1.5, 5))
+  expect_identical(r$income_difference, c(1.5, 5))
   expect_identical(r$late, c(1L, 1L))
-  expect_identical(attr(r, "entries")$row, c(5L, 8L))
+  expect_identical(attr(r, "entries")$row, c(8L, 5L))
   expect_match(format(r), "1 of 2 periods finished by 28 Feb 2026 changed", all = FALSE)
   whole <- compare_known(x, "2026-01-31", "2026-02-28", income = total(fare))
   expect_identical(whole$income_difference, -3)
@@ -126,4 +126,24 @@ test_that("differences of random ledgers are the sums of the late entries", {
     compared <- compared + nrow(r)
   }
   expect_gt(compared, 30)
+})
+
+test_that("what came late of days before all that was known is of the same row", {
+  table <- late_fares()
+  table$entered_on[c(1, 2)] <- as.Date("2026-03-10")
+  x <- late_ledger(table)
+  r <- compare_known(x, "2026-03-02", "2026-03-20", by = "route", income = total(fare))
+  january <- r[r$period == "2026-01", ]
+  expect_identical(january$route, c("Oysterby", "Wickholm"))
+  expect_identical(january$income_known, c(-3, 0))
+  expect_identical(january$income_later, c(7, 20))
+  expect_identical(unique(january$from), as.Date("2026-01-05"))
+  expect_identical(january$late, c(1L, 1L))
+  # Nothing at all was known of the span, or of anything, on the first day.
+  only <- compare_known(x, "2026-02-28", "2026-03-20", span = "2026-01-05/2026-01-10",
+                        per = "day", income = total(fare))
+  expect_identical(c(only$income_known, only$income_later), c(0, 10))
+  table$entered_on <- as.Date("2026-03-10") + seq_len(nrow(table))
+  r <- compare_known(late_ledger(table), "2026-03-02", "2026-03-20", income = total(fare))
+  expect_identical(r$income_known, c(0, 0))
 })

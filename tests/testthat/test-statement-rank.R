@@ -163,3 +163,20 @@ test_that("that the leaders change is said only where they do", {
     add_rank(income, keep = 2)
   expect_no_match(format(s), "the leaders change")
 })
+
+test_that("figures that differ in what arithmetic leaves alone are tied", {
+  table <- data.frame(sailed_on = as.Date("2026-01-01"), route = rep(letters[1:6], each = 2),
+                      fare = c(0.1, 0.2, 1.1, 2.2, 0.7, 0.1, 3, 4, 1.1, 1.3, 5, 1))
+  x <- ledger(table, on = c(sailed = "sailed_on"))
+  # The middle of two is half of their total.
+  s <- statement(x, by = "route", half = middle(fare) / total(fare))
+  expect_gt(length(unique(s$half)), 1)
+  expect_identical(add_rank(s, half, ties = "dense")$half_rank, rep(1, 6))
+  expect_identical(add_rank(s, half, ties = "order")$half_rank, as.double(1:6))
+  expect_identical(sort_rows(s, half)$route, letters[1:6])
+  # Exact amounts are told apart to their last digit.
+  near <- data.frame(sailed_on = as.Date("2026-01-01"), route = c("a", "b"),
+                     fare = c(12345678901234.51, 12345678901234.5))
+  s <- statement(ledger(near, on = c(sailed = "sailed_on")), by = "route", income = total(fare))
+  expect_identical(add_rank(s, income)$income_rank, c(1, 2))
+})
