@@ -13,9 +13,9 @@ describe_verb("add_per_day", asked_of = "statement", flag = "per-day",
 #' Add an average per day
 #'
 #' The measure of each row divided by its days: working days by the calendar, all days, or days with
-#' entries. Where groups or conditions are of calendar parts, only their days count: the Mondays of a
-#' month are divided by its Mondays. So months of unlike length, or with unlike holidays, can be told apart from months in
-#' which more was done.
+#' entries. Where groups or conditions are of calendar parts, only their days count: the income of a
+#' month's Mondays is divided by its Mondays. So months of unlike length, or with unlike holidays,
+#' can be told apart from months in which more was done.
 #'
 #' @param s A [statement()].
 #' @eval field_params("add_per_day")
@@ -96,7 +96,8 @@ days_of_rows <- function(plan, tree, rows, working) {
 }
 
 # The conditions that a measure's entries pass which speak of calendar parts, each list(condition,
-# parts): those of the ledger on the same date basis, of the statement, and any of the measure's own.
+# parts): those of the ledger on the same date basis, of the statement, and any of the measure's
+# own.
 day_conditions <- function(plan, tree) {
   x <- plan_ledger(plan)
   own <- lapply(measure_leaves(list(tree)), function(leaf) leaf$where)

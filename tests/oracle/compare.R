@@ -60,7 +60,8 @@ make_book <- function(q) {
   first <- day_on(entries, q$on)
   known <- first[!is.na(first) & first <= held$as_of]
   list(entries = entries, as_of = min(held$as_of - (q$earlier %||% 0L), q$known),
-       ledger_as_of = held$as_of, aside = held$aside, used = used, on = q$on, by = q$by, per = q$per, totals = q$totals,
+       ledger_as_of = held$as_of, aside = held$aside, used = used, on = q$on, by = q$by,
+       per = q$per, totals = q$totals,
        first = if (length(known) > 0) min(known), last = if (length(known) > 0) max(known),
        where = if (is.null(q$where)) function(e) rep(TRUE, nrow(e)) else q$where$test)
 }

@@ -112,8 +112,8 @@ as_code <- function(q) {
     if (length(q$made$columns) > 0) sprintf("# columns = %s", said(unlist(q$made$columns))),
     if (!is.null(q$keep)) sprintf("x <- keep_entries(x, %s)", q$keep$text),
     sprintf(
-      paste0("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s%s%s, partial = \"%s\", ",
-             "totals = \"%s\", list_all = %s, %s)"), said(q$per), said(q$by),
+      paste0("s <- statement(x, per = %s, by = %s, %s = %s, on = \"%s\"%s%s%s%s, ",
+             "partial = \"%s\", totals = \"%s\", list_all = %s, %s)"), said(q$per), said(q$by),
       if (length(q$spans) > 1) "spans" else "span", said(vapply(q$spans, phrase_of, "")), q$on,
             if (is.null(q$anchor)) "" else ", anchor = \"group\"",
       if (is.null(q$earlier)) "" else sprintf(", as_of = \"%s\"", iso(q$as_of)),
