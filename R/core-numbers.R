@@ -125,27 +125,37 @@ is_plain_number <- function(text) {
   plain
 }
 
+# The size of the largest figure, 0 where there is none.
+largest_size <- function(values) {
+  values <- values[is.finite(values)]
+  if (length(values) == 0) 0 else max(max(values), -min(values))
+}
+
+# Figures rounded to decimals: the double nearest to each decimal number, as round() gives it, in a
+# tenth of the time.
+in_decimals <- function(values, decimals) {
+  power <- 10^decimals
+  if (largest_size(values) * power >= 2^52) round(values, decimals)
+  else round(values * power) / power
+}
+
 # Which figures are the same: exact ones to the last digit. Arithmetic leaves other last digits by
 # the way it took, and an engine adds doubles in the order in which its threads come to them, so
 # figures that need more than 15 digits may differ in their last ones.
 are_alike <- function(a, b) {
   out <- a == b
-  other <- which(!out & is.finite(a) & is.finite(b))
-  a <- a[other]
-  b <- b[other]
-  inexact <- signif(a, 15) != a | signif(b, 15) != b
-  out[other] <- inexact & abs(a - b) <= 1e-12 * pmax(abs(a), abs(b))
+  near <- which(!out & abs(a - b) <= 1e-12 * pmax(abs(a), abs(b)) & is.finite(a) & is.finite(b))
+  out[near] <- signif(a[near], 15) != a[near] | signif(b[near], 15) != b[near]
   out
 }
 
-# The place of each figure among all, from the least; those that are alike have one place, and of
-# exact ones those that are equal. Missing ones have none.
-places_of_figures <- function(values, exact = FALSE) {
+# The place of each figure among all, from the least; those that are alike have one place, missing
+# ones none.
+places_of_figures <- function(values) {
   at <- order(values, na.last = NA)
   sorted <- values[at]
   n <- length(at)
   out <- rep(NA_integer_, length(values))
-  same <- if (exact) sorted[-1] == sorted[-n] else are_alike(sorted[-1], sorted[-n])
-  out[at] <- cumsum(c(TRUE[n > 0], !same))
+  out[at] <- cumsum(c(TRUE[n > 0], !are_alike(sorted[-1], sorted[-n])))
   out
 }

@@ -49,7 +49,7 @@ tree_values <- function(tree, figures) {
   if (tree$node == "arithmetic") {
     values <- arithmetic_values(tree$op, lapply(tree$args, tree_values, figures = figures))
     # Sums of decimals are decimals, in files as well: 15506.19, not 15506.189999999999.
-    return(if (is_decimal(tree)) round(values, tree_decimals(tree)) else values)
+    return(if (is_decimal(tree)) in_decimals(values, tree_decimals(tree)) else values)
   }
   figure <- function(what) figures(tree_slot(tree, what))
   switch(tree$fun,

@@ -226,11 +226,11 @@ end_grain <- function(phrase, calendar) {
 }
 
 # Difference and per cent of figures a against b; missing without a base.
-difference_of <- function(a, b, plan, m) {
+difference_of <- function(a, b, plan, m, decimals = 0L) {
   difference <- a - b
-  # Exact amounts have an exact difference.
+  # Exact amounts have an exact difference; `decimals` are those of `b` where it is no such amount.
   tree <- plan$measures[[m]]
-  if (is_decimal(tree)) difference <- round(difference, max(tree_decimals(tree), decimals_of(b)))
+  if (is_decimal(tree)) difference <- in_decimals(difference, max(tree_decimals(tree), decimals))
   list(difference = difference, pct = 100 * ratio(difference, abs(b)))
 }
 

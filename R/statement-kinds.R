@@ -82,10 +82,12 @@ all_ordinary <- function(plan, rows) {
 with_decimals_shown <- function(column, values) {
   # A per cent is told to its one decimal.
   if (identical(column$unit, "%")) return(column)
-  sizes <- abs(values[is.finite(values) & abs(values) > 1e-12])
   decimals <- column$decimals %||% 0L
-  if (length(sizes) == 0 || all(round(sizes, decimals) == sizes)) return(column)
-  column$decimals <- as.integer(max(decimals, min(12, 1 - floor(log10(max(sizes))))))
+  largest <- largest_size(values)
+  if (largest <= 1e-12 || largest >= 10^(1 - decimals)) return(column)
+  sizes <- abs(values[is.finite(values) & abs(values) > 1e-12])
+  if (all(round(sizes, decimals) == sizes)) return(column)
+  column$decimals <- as.integer(max(decimals, min(12, 1 - floor(log10(largest)))))
   column
 }
 

@@ -69,8 +69,8 @@ compared_members <- function(x, asked, call = caller_env()) {
   standing <- ifelse(seen[[1]], ifelse(seen[[2]], "kept", "new"), "lost")
   figure <- names(attr(table, "columns"))[1]
   size <- ifelse(standing == "lost", table[[sub("_a$", "_b", figure)]], table[[figure]])
-  places <- places_of_figures(-size, is_decimal(plan$measures[[1]]))
-  at <- order(match(standing, c("new", "kept", "lost")), places, na.last = TRUE)
+  at <- order(match(standing, c("new", "kept", "lost")), figures_to_order(-size, plan, 1),
+              na.last = TRUE)
   out <- table[at, ]
   attributes <- unclass(out)[plan$by]
   columns <- unclass(out)[names(attr(table, "columns"))]

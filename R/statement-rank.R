@@ -134,10 +134,17 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   told <- if (whole) rows_told_apart(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
-  ranks <- ranks_within(if (first == "largest") -values[once] else values[once], among[once], ties,
-                        is_decimal(plan$measures[[m]]))
+  values <- figures_to_order(if (first == "largest") -values[once] else values[once], plan, m)
+  ranks <- ranks_within(values, among[once], ties)
   out[ranked] <- ranks[told$number]
   out
+}
+
+# Figures by which rows are ranked or sorted: exact amounts are as they are, of others those that are
+# alike are the same.
+figures_to_order <- function(values, plan, m) {
+  tree <- plan$measures[[m]]
+  if (!is.null(tree) && is_decimal(tree)) values else places_of_figures(values)
 }
 
 # Numbers that tell the periods, or spans, of rows apart: by their days, since two parts of a period
@@ -151,8 +158,7 @@ periods_told_apart <- function(plan, rows) {
 }
 
 # Rank of each value in its group, the least first.
-ranks_within <- function(values, group, ties, exact) {
-  values <- places_of_figures(values, exact)
+ranks_within <- function(values, group, ties) {
   at <- order(group, values)
   n <- length(at)
   sorted <- values[at]

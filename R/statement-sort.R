@@ -28,15 +28,13 @@ sort_rows <- with_fields("sort_rows", function(s, m, order) step_taken("sort_row
 register_verb("sort_rows", add = function(s, plan, args, call) {
   values <- s[[args$m]]
   if (args$order == "down") values <- -values
-  measure <- plan$measures[[args$m]]
-  places <- places_of_figures(values, !is.null(measure) && is_decimal(measure))
   level <- level_of_rows(s)
   rest <- rows_left_over(s)
   # Within a period and a member of the leading attributes: their rows, the rest, then their total.
   leading <- lapply(utils::head(plan$by, -1), function(name) match(s[[name]], unique(s[[name]])))
   period <- rows_told_apart(unname(unclass(s)[row_columns[1:3]]), nrow(s))$number
   keys <- c(list(period), if (length(unique(level)) > 1) leading,
-            list(-level, rest, is.na(values), places, seq_len(nrow(s))))
+            list(-level, rest, is.na(values), figures_to_order(values, plan, args$m), seq_len(nrow(s))))
   s[do.call(order, keys), ]
 })
 

@@ -81,7 +81,7 @@ register_verb("add_target", add = function(s, plan, args, call) {
   figures <- row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
   noted <- c(column, list(notes = target_notes(names[1], found, table, rows, s, args$days)))
   s <- add_column(s, names[1], target, noted)
-  over <- difference_of(figures, target, plan, m)$difference
+  over <- difference_of(figures, target, plan, m, decimals_of(target))$difference
   s <- add_column(s, names[2], over, column)
   add_column(s, names[3], per_cent_of_target(figures, target), in_per_cent(column))
 })

@@ -355,6 +355,8 @@ random_targets <- function(v, q, cal) {
   told <- q$by
   if (length(told) > 1 && maybe(0.3)) told <- told[1]
   if (length(told) == 0 && maybe(0.4)) told <- "channel"
+  # What conditions on calendar parts leave of targets by such parts is not asked here.
+  told <- setdiff(told, q$part)
   span <- range(cal$days[cal$days > q$first - 100 & cal$days < q$as_of + 100])
   rows <- do.call(rbind, lapply(grains, function(grain) {
     periods <- as.data.frame(periods_of(cal, grain))
