@@ -1,7 +1,7 @@
 # Days as people write them, from text, in one writing over a whole column (src/core/date-text.h).
 
 # How the days of texts are written: list(form) to be read by, list(problem) where it cannot be
-# told, lines of a message; `form` is "plain", "day" (first), "month" (first) or "months".
+# told, lines of a message; `form` is "plain", "day", "month" or "year" (first), or "months".
 # What most of the texts are counts: the others cannot be read, and are told.
 date_form <- function(text, name, known = core_survey_dates(text)) {
   most <- max(known$plain, known$months, known$numbered)
@@ -36,33 +36,53 @@ dated_text <- function(text) {
 
 # What is to be said of how days are written.
 date_form_says <- function(known, form) {
-  c(if (form %in% c("day", "month")) sprintf("the %s first", form),
+  c(if (form %in% date_orders) sprintf("the %s first", form),
     if (known$two_digits) "years 69 to 99 of the 1900s, 00 to 68 of the 2000s",
     if (form == "months") "months, each on its first day")
 }
 
-# "day" or "month" where texts such as 31/01/2026 prove which comes first, else NULL.
-order_proved <- function(known) {
-  if (known$only_day > 0 && known$only_month == 0) return("day")
-  if (known$only_month > 0 && known$only_day == 0) "month"
+# What may stand first where days are numbers alone; a year of two digits among them.
+date_orders <- c("day", "month", "year")
+
+# The orders by which each of the texts such as 31/01/2026 is a day.
+orders_that_fit <- function(known) {
+  if (known$numbered == 0) return(character())
+  date_orders[c(known$not_day, known$not_month, known$not_year) == 0]
 }
 
-# 03/04/2026 is the third of April to some and the fourth of March to others.
+# The order that alone fits all of them, else NULL.
+order_proved <- function(known) {
+  fits <- orders_that_fit(known)
+  if (length(fits) == 1) fits
+}
+
+# 03/04/2026 is the third of April to some and the fourth of March to others; 24-01-05 may begin
+# with its year.
 order_problem <- function(text, name, known) {
-  formats <- vapply(c("day", "month"), function(form) posix_format(text, known, form), "")
-  if (known$only_day > 0) {
-    return(c(sprintf(paste("The dates in `%s` are written in two ways: \"%s\" has the day first,",
-                           "\"%s\" the month."), name, text[known$only_day],
-                     text[known$only_month]),
-             i = sprintf(paste("Say {date_format = \"%s\"} or {date_format = \"%s\"}; what is not",
-                               "written so is set aside."), formats[1], formats[2])))
+  fits <- orders_that_fit(known)
+  said <- function(orders, ...) {
+    ways <- sprintf("{date_format = \"%s\"} if the %s comes first",
+                    vapply(orders, function(form) posix_format(text, known, form), ""), orders)
+    sprintf("Say %s%s.", listed(ways, last = "or"), ...)
+  }
+  if (length(fits) == 0) {
+    reads <- vapply(date_orders, function(form) !is.na(core_dates_by(text, form)$days),
+                    logical(length(text)))
+    some <- date_orders[colSums(reads) > 0]
+    # An example each that fewest of the others read.
+    examples <- vapply(some, function(form) {
+      text[which(reads[, form])[which.min(rowSums(reads)[reads[, form]])]]
+    }, "")
+    return(c(sprintf("The dates in `%s` are written in %s ways: %s.", name,
+                     if (length(some) == 2) "two" else "several",
+                     listed(sprintf("\"%s\" has the %s first", examples, some))),
+             i = said(some, "; what is not written so is set aside")))
   }
   shown <- text[known$first_numbered]
-  days <- vapply(c("day", "month"), function(form) core_dates_by(shown, form)$days, 0L)
-  c(sprintf("The dates in `%s` could be day first or month first: \"%s\" is %s or %s.", name, shown,
-            day_text(days[[1]]), day_text(days[[2]])),
-    i = sprintf(paste("Say {date_format = \"%s\"} if the day comes first, {date_format = \"%s\"}",
-                      "if the month does."), formats[1], formats[2]))
+  days <- vapply(fits, function(form) core_dates_by(shown, form)$days, 0L)
+  c(sprintf("The dates in `%s` could be %s: \"%s\" is %s.", name,
+            listed(paste(fits, "first"), last = "or"), shown, listed(day_text(days), last = "or")),
+    i = said(fits, ""))
 }
 
 # The format, in the notation of POSIX, of the texts with numbers apart: "%d/%m/%Y".
@@ -70,7 +90,8 @@ posix_format <- function(text, known, form) {
   shown <- trimws(text[known$first_numbered])
   mark <- regmatches(shown, regexpr("[/.-]", shown))
   year <- if (known$two_digits) "%y" else "%Y"
-  parts <- if (form == "day") c("%d", "%m", year) else c("%m", "%d", year)
+  parts <- switch(form, day = c("%d", "%m", year), month = c("%m", "%d", year),
+                  year = c(year, "%m", "%d"))
   clock <- sub("^[^ T,]*", "", shown)
   paste0(paste(parts, collapse = mark), posix_clock(clock))
 }

@@ -18,13 +18,15 @@ stated_writing <- function(ask, name) {
   if (is.null(said)) NULL else if (is.null(names(said))) said[[1]] else said[[name]]
 }
 
-# The writing of a column, stated or decided by its texts; NULL where there is none, or it cannot be
-# told.
-writing_of <- function(known, stated = NULL) {
-  if (!is.null(stated)) {
-    return(if (bitwAnd(known$allowed, bitwShiftL(1L, stated)) > 0) stated)
-  }
-  if (known$both || known$writing < 0) NULL else known$writing
+# The writing of a column: the one that is stated, where it reads any of the texts, or that which
+# they prove; NULL where there is none, or it cannot be told. Where one writing is stated for several
+# files, each file that proves another by itself keeps it.
+writing_of <- function(known, stated = NULL, several = FALSE) {
+  proved <- if (!known$both && known$writing >= 0) known$writing
+  if (is.null(stated)) return(proved)
+  stated_reads <- function(some) bitwAnd(some, bitwShiftL(1L, stated)) > 0
+  if (several && !stated_reads(known$allowed) && !is.null(proved)) return(proved)
+  if (stated_reads(known$some)) stated
 }
 
 # "fare: decimal comma, point between thousands, in EUR, per cent as parts of a hundred"
@@ -42,15 +44,40 @@ writing_says <- function(name, known, writing) {
 }
 
 # Texts as numbers, whatever else stands among them: list(numbers, bad, says, problem); each
-# distinct text is read once, `bad` are positions of what is no number.
-numbers_of_text <- function(values, name = "", stated = NULL, marks = missing_marks) {
+# distinct text is read once, `bad` are positions of what is no number. Several files are read file
+# by file.
+numbers_of_text <- function(values, name = "", stated = NULL, marks = missing_marks,
+                            of_file = NULL) {
+  if (is.null(of_file)) return(numbers_of_one_file(values, name, stated, marks))
+  parts <- by_file(values, of_file, function(own, file) {
+    numbers_of_one_file(own, name, stated, marks, several = TRUE)
+  })
+  for (part in parts) {
+    if (!is.null(part$problem)) {
+      part$problem[1] <- sprintf("%s: %s", part$file, part$problem[1])
+      return(list(problem = part$problem))
+    }
+  }
+  units <- unique(Filter(nzchar, vapply(parts, function(part) part$unit, "")))
+  if (length(units) > 1) return(list(problem = units_problem(name, units[1], units[2])))
+  percent <- vapply(parts, function(part) part$percent, TRUE)
+  plain <- vapply(parts, function(part) part$plain, TRUE)
+  if (any(percent) && any(plain)) return(list(problem = percent_problem(name)))
+  numbers <- rep(NA_real_, length(values))
+  for (part in parts) numbers[part$at] <- part$numbers
+  list(numbers = numbers, bad = sort(unlist(lapply(parts, function(part) part$at[part$bad]))),
+       rounded = any(vapply(parts, function(part) part$rounded, TRUE)),
+       unit = if (length(units) > 0) units else "", says = said_of_files(parts))
+}
+
+numbers_of_one_file <- function(values, name, stated, marks, several = FALSE) {
   encoded <- core_encode_text(enc2utf8(values), core_threads())
   text <- encoded$members
   text[is_missing_mark(text, marks)] <- NA
   known <- core_survey_numbers(text, FALSE)
-  writing <- writing_of(known, stated)
+  writing <- writing_of(known, stated, several)
   if (is.null(writing)) {
-    if (known$numbers > 0) return(list(problem = writing_problem(text, name, known)))
+    if (known$numbers > 0) return(list(problem = writing_problem(text, name, known, stated)))
     writing <- 0L
   }
   if (nzchar(known$other_unit)) return(list(problem = writing_problem(text, name, known)))
@@ -59,7 +86,8 @@ numbers_of_text <- function(values, name = "", stated = NULL, marks = missing_ma
   list(numbers = numbers[encoded$codes + 1L],
        bad = if (any(odd)) which(odd[encoded$codes + 1L]) else integer(),
        rounded = known$digits > 15 && !keep_all_digits(text[!odd]),
-       unit = known$unit, says = writing_says(name, known, writing))
+       unit = known$unit, percent = known$percent, plain = known$plain,
+       says = writing_says(name, known, writing))
 }
 
 has_numbers <- function(values) {
@@ -67,15 +95,13 @@ has_numbers <- function(values) {
 }
 
 # Why texts that are numbers each are not all numbers of one column: lines of a message.
-writing_problem <- function(text, name, known) {
-  if (nzchar(known$other_unit)) {
-    return(c(sprintf("`%s` holds amounts in %s and in %s, which do not add up.", name, known$unit,
-                     known$other_unit),
-             i = "Keep the entries of one currency first."))
-  }
-  if (known$percent && known$plain) {
-    return(c(sprintf("`%s` holds numbers with %% and without, and which is meant is not certain.",
-                     name), i = "Write them alike in the source."))
+writing_problem <- function(text, name, known, stated = NULL) {
+  if (nzchar(known$other_unit)) return(units_problem(name, known$unit, known$other_unit))
+  if (known$percent && known$plain) return(percent_problem(name))
+  if (!is.null(stated)) {
+    return(c(sprintf("No number in `%s` is written as \"%s\": the first is \"%s\".", name,
+                     number_writings[stated + 1], text[known$first_number]),
+             i = "Leave {number_format} out, or say another."))
   }
   if (known$both) {
     shown <- text[known$first_marked]
@@ -89,6 +115,16 @@ writing_problem <- function(text, name, known) {
   c(sprintf("The numbers in `%s` are written in several ways, so none can be told.", name),
     i = paste("Say which with {number_format =}, such as {number_format = \"1.234,56\"}; the",
               "others are set aside."))
+}
+
+units_problem <- function(name, unit, other) {
+  c(sprintf("`%s` holds amounts in %s and in %s, which do not add up.", name, unit, other),
+    i = "Keep the entries of one currency first.")
+}
+
+percent_problem <- function(name) {
+  c(sprintf("`%s` holds numbers with %% and without, and which is meant is not certain.", name),
+    i = "Write them alike in the source.")
 }
 
 first_writing <- function(known, among) {

@@ -44,6 +44,7 @@ read_table_files <- function(paths, ask, call = caller_env()) {
   ask$several <- length(files) > 1
   parts <- lapply(files, read_one_file, ask = ask, call = call)
   out <- if (length(parts) == 1) parts[[1]] else joined_files(parts, files, ask, call)
+  ask$of_file <- files_of_rows(out$numbering)
   decided <- decide_columns(out$table, ask, call)
   out$table <- decided$table
   out$says <- c(out$says, decided$says)
@@ -181,6 +182,11 @@ joined_files <- function(parts, files, ask, call) {
        says = c(sprintf("%s of one layout; the column `%s` tells which",
                         count_text(length(files), "file"), told),
                 unique(unlist(lapply(parts, function(part) part$says)))))
+}
+
+# Of which file each row is, where there are several: list(at, names).
+files_of_rows <- function(numbering) {
+  if (!is.null(numbering$file)) list(at = numbering$file, names = numbering$files)
 }
 
 # Names of files by which they are told apart, as short as can be.

@@ -31,14 +31,64 @@ decided_text <- function(values, name, ask, call) {
   # What was told apart here need not be told apart again.
   if (identical(members, known)) attr(text, "encoded") <- encoded
   if (name %in% ask$as_text) return(list(values = text))
-  numbers <- numbers_decided(members, name, ask)
-  if (!is.null(numbers)) {
-    return(list(values = again(numbers$numbers), says = numbers$says, unit = numbers$unit))
+  decided <- if (is.null(ask$of_file)) decided_members(members, name, ask)
+  if (!is.null(decided)) {
+    decided$values <- again(decided$values)
+    return(decided)
   }
+  if (!is.null(ask$of_file)) decided_by_file(again(members), name, ask) %||% list(values = text)
+  else list(values = text)
+}
+
+decided_members <- function(members, name, ask) {
+  numbers <- numbers_decided(members, name, ask)
+  if (!is.null(numbers)) return(list(values = numbers$numbers, says = numbers$says,
+                                     unit = numbers$unit, percent = numbers$percent))
   days <- days_decided(members)
-  if (!is.null(days)) return(list(values = as_date(again(days$days)),
-                                  says = if (!is.null(days$says)) paste0(name, ": ", days$says)))
-  list(values = text)
+  if (!is.null(days)) list(values = as_date(days$days),
+                           says = if (!is.null(days$says)) paste0(name, ": ", days$says))
+}
+
+# A column of several files, each decided by itself: what is proved in one file proves nothing of
+# another. NULL where not all of them hold numbers, or days.
+decided_by_file <- function(values, name, ask) {
+  parts <- by_file(values, ask$of_file, function(own, file) {
+    if (all(is.na(own))) return(list(values = NULL))
+    members <- unique(own)
+    decided <- decided_members(members, name, ask)
+    if (!is.null(decided)) decided$values <- decided$values[match(own, members)]
+    decided
+  })
+  decided <- Filter(function(part) !is.null(part$values), parts)
+  dates <- vapply(decided, function(part) inherits(part$values, "Date"), TRUE)
+  units <- unique(unlist(lapply(decided, function(part) part$unit)))
+  percent <- vapply(decided, function(part) isTRUE(part$percent), TRUE)
+  if (any(vapply(parts, is.null, TRUE)) || length(unique(dates)) != 1 || length(units) > 1 ||
+      length(unique(percent)) > 1) return(NULL)
+  values <- rep(NA_real_, length(values))
+  for (part in decided) values[part$at] <- as.double(part$values)
+  list(values = if (dates[1]) as_date(values) else values, unit = units,
+       says = said_of_files(decided))
+}
+
+# Some values of several files, file by file: what `read` gives for each, with `at`, their places,
+# and `file`, its name.
+by_file <- function(values, of_file, read) {
+  lapply(seq_along(of_file$names), function(i) {
+    at <- which(of_file$at == i)
+    out <- read(values[at], of_file$names[i])
+    if (is.null(out)) NULL else c(out, list(at = at, file = of_file$names[i]))
+  })
+}
+
+# What was said of each file's reading: once where it is the same of all, else with their names.
+said_of_files <- function(parts) {
+  says <- lapply(parts, function(part) part$says)
+  if (length(unique(says)) == 1) return(says[[1]])
+  unlist(lapply(unique(says[lengths(says) > 0]), function(said) {
+    files <- vapply(parts[vapply(says, identical, TRUE, said)], function(part) part$file, "")
+    sprintf("%s (%s)", said, listed(files, most = 3))
+  }))
 }
 
 # Texts of which each is a number, by one writing: list(numbers, says, unit); NULL otherwise. Codes
@@ -46,12 +96,13 @@ decided_text <- function(values, name, ask, call) {
 numbers_decided <- function(members, name, ask) {
   known <- core_survey_numbers(members, TRUE)
   if (known$others > 0 || known$numbers == 0 || known$zero_first) return(NULL)
-  writing <- writing_of(known, stated_writing(ask, name))
-  if (is.null(writing) || known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
+  writing <- writing_of(known, stated_writing(ask, name), several = !is.null(ask$of_file))
+  if (is.null(writing) || bitwAnd(known$allowed, bitwShiftL(1L, writing)) == 0 || known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
   # Codes, always: whether doubles give one back must not decide.
   if (known$digits > 15) return(NULL)
   numbers <- core_numbers_by(members, writing)
-  list(numbers = numbers, says = writing_says(name, known, writing), unit = known$unit)
+  list(numbers = numbers, says = writing_says(name, known, writing), unit = known$unit,
+       percent = known$percent)
 }
 
 # The days of texts of which each is one, without times, in one unambiguous writing.

@@ -34,7 +34,7 @@ read_text_file <- function(whole, ask, call) {
   table <- read(as_text = if (is.null(wanted)) ask$as_text else intersect(ask$as_text, wanted),
                 select = wanted)
   check_all_rows(table, rows, whole$path, call)
-  table <- doubtful_as_text(table, read, ask)
+  table <- doubtful_as_text(table, read, ask, shape)
   if (rows$has_quotes) table <- with_single_quotes(table)
   list(table = table, apart = rbind(shape$apart, rows$apart),
        numbering = list(word = "line", at = rows$lines),
@@ -77,6 +77,7 @@ text_shape <- function(file, path, ask, call) {
   unnamed <- which(!nzchar(trimws(first$text[[at]])))
   above <- seq_len(at - 1)
   list(separator = separator, names = names, from = first$from[at], line = first$line[at],
+       shown = first$text[-seq_len(at)],
        header_ends = first$line[at] + breaks_in(first$text[[at]]),
        apart = lines_apart(first, above, "title line"),
        says = if (length(unnamed) > 0)
@@ -299,7 +300,7 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
   # Other marks are looked for where they make a column text.
   marks <- intersect(c("", "NA"), c(marks, upper_text(marks)))
   table <- read_whole(path, call, data.table::fread(
-    file, sep = shape$separator, header = FALSE, skip = skip, na.strings = marks,
+    file, sep = shape$separator, dec = ".", header = FALSE, skip = skip, na.strings = marks,
     blank.lines.skip = TRUE, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
     encoding = "UTF-8", nThread = core_threads(), data.table = FALSE,
     showProgress = on_terminal(),
@@ -313,10 +314,12 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
 # What data.table takes for numbers but may be something else is read as the text that stands there:
 # digits that are too many for a number, 1.234 that may be a thousand and more, codes such as 12E3,
 # and date-times, which count as written.
-doubtful_as_text <- function(table, read, ask) {
+doubtful_as_text <- function(table, read, ask, shape) {
   doubtful <- vapply(names(table), function(name) {
     values <- table[[name]]
     if (inherits(values, "POSIXt")) return(TRUE)
+    # 24-1-5 is a day of the year 24 to the reader.
+    if (inherits(values, "IDate")) return(any(values < as.Date("1000-01-01"), na.rm = TRUE))
     # Without any value there may be what the reader alone takes for missing.
     if (is.logical(values))
       return(all(is.na(values)) && !"na" %in% lower_text(ask$missing))
@@ -325,8 +328,8 @@ doubtful_as_text <- function(table, read, ask) {
     if (!is.null(said)) return(said >= 4L)
     scale <- core_amount_scale(values)
     if (!scale$exact || scale$decimals == 0L) return(TRUE)
-    sizes <- abs(values[!is.na(values) & values != 0])
-    scale$decimals == 3L && length(sizes) > 0 && max(sizes) < 1000 && min(sizes) >= 1
+    # Whole thousands, 1.500 and 12.300, look like decimals to the reader.
+    scale$decimals <= 3L && !point_proved(shape$shown, match(name, shape$names))
   }, TRUE)
   if (any(doubtful)) {
     names <- names(table)[doubtful]
@@ -339,6 +342,15 @@ doubtful_as_text <- function(table, read, ask) {
     }
   }
   table
+}
+
+# Whether the first rows prove that a point stands before the decimals: digits after it that are not
+# three.
+point_proved <- function(shown, k) {
+  known <- core_survey_numbers(unlist(lapply(shown, function(fields) {
+    if (length(fields) >= k) trimws(fields[k])
+  })), FALSE)
+  known$has_mark && !known$both
 }
 
 # Whether texts that were read as numbers are these numbers and nothing else.

@@ -180,9 +180,11 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   on <- check_bases(given$on, table, call)
   check_units(given$units, c(names(table), names(given$columns)), call)
   given$missing <- given$missing %||% missing_marks
+  given$of_file <- files_of_rows(reading$numbering)
   bases <- read_bases(table, on, given, call)
   ends <- read_until(table, on, given, call)
-  ask <- list(number_format = stated_writings(given$number_format, call), missing = given$missing)
+  ask <- list(number_format = stated_writings(given$number_format, call), missing = given$missing,
+              of_file = given$of_file)
   converted <- read_amounts(ends$table, setdiff(given$amounts, c(on, given$until)), ask, call)
   table <- converted$table
   unreadable <- rbind(ends$unreadable, converted$unreadable)
@@ -316,7 +318,7 @@ read_bases <- function(table, on, given, call) {
     naming_columns(table, on[[name]], {
       read_date_basis(table[[on[[name]]]], on[[name]],
                       stated_format(given$date_format, c(name, on[[name]])), given$time_zone,
-                      given$missing, call)
+                      given$missing, given$of_file, call)
     })
   })
   stats::setNames(bases, names(on))
@@ -342,7 +344,7 @@ read_until <- function(table, on, given, call) {
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
   check_until(until, on, names(table), call)
   ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
-                          given$time_zone, given$missing, call)
+                          given$time_zone, given$missing, given$of_file, call)
   table[[until]] <- as_date(ends$days)
   list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
 }

@@ -10,7 +10,8 @@ read_amounts <- function(table, amounts, ask, call) {
   for (name in names(table)) {
     values <- table[[name]]
     if (name %in% amounts && (is.character(values) || is.factor(values))) {
-      read <- numbers_of_text(as.character(values), name, stated_writing(ask, name), ask$missing)
+      read <- numbers_of_text(as.character(values), name, stated_writing(ask, name), ask$missing,
+                              ask$of_file)
       if (!is.null(read$problem)) refuse("column", read$problem, column = name, call = call)
       if (isTRUE(read$rounded)) {
         tell(sprintf("`%s` holds numbers of more than 15 digits, which are rounded in sums.", name))

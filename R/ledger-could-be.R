@@ -30,7 +30,11 @@ days_if_dates <- function(values) {
   known <- core_survey_dates(members)
   if (known$others * 2 > length(members)) return(NULL)
   form <- date_form(members, "", known)
-  if (is.null(form$form)) return(list(problem = "the day or the month first"))
+  if (is.null(form$form)) {
+    fits <- orders_that_fit(known)
+    return(list(problem = if (length(fits) == 0) "dates written in several ways"
+                          else sprintf("the %s first", listed(fits, last = "or the "))))
+  }
   days <- core_dates_by(members, form$form)$days
   read <- values %in% members[!is.na(days)]
   list(days = range(days, na.rm = TRUE), count = sum(read))

@@ -5,13 +5,16 @@
 # none; positions of values that cannot be read, with their text; the second of the day where there
 # are times; whether days stand for whole months; and what is to be said of the reading.
 read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
-                            marks = missing_marks, call = caller_env()) {
+                            marks = missing_marks, of_file = NULL, call = caller_env()) {
   if (inherits(values, "Date")) return(days_of_dates(values))
   if (inherits(values, "POSIXt")) return(days_of_times(as.POSIXct(values), time_zone, call))
   if (is.factor(values)) values <- as.character(values)
   if (is.numeric(values) && !is.object(values)) {
     digits <- days_of_digits(values, date_format)
     if (!is.null(digits)) values <- digits
+  }
+  if (is.character(values) && !is.null(of_file)) {
+    return(days_of_files(values, name, date_format, time_zone, marks, of_file, call))
   }
   if (is.character(values)) {
     return(days_of_text(values, name, date_format, time_zone, marks, call))
@@ -83,6 +86,38 @@ days_of_digits <- function(values, date_format) {
   texts <- digits_text(unique(there))
   if (anyNA(core_dates_by(texts, "plain")$days)) return(NULL)
   digits_text(values)
+}
+
+# The dates of several files, each read by itself. Where a format is stated, a file that proves
+# another one keeps it.
+days_of_files <- function(values, name, date_format, time_zone, marks, of_file, call) {
+  parts <- by_file(values, of_file, function(own, file) {
+    read <- function(date_format) tryCatch(
+      days_of_text(own, name, date_format, time_zone, marks, call),
+      rollingledger_error_date = function(e) e)
+    out <- read(date_format)
+    if (!is.null(date_format) && (inherits(out, "error") || length(out$unreadable) > 0)) {
+      proved <- read(NULL)
+      if (!inherits(proved, "error") && length(proved$unreadable) == 0) out <- proved
+    }
+    if (inherits(out, "error")) {
+      out$message <- sprintf("%s: %s", file, out$message)
+      stop(out)
+    }
+    out
+  })
+  whole <- function(part, missing) {
+    out <- rep(missing, length(values))
+    for (one in parts) out[one$at] <- one[[part]] %||% missing
+    out
+  }
+  months <- vapply(parts, function(part) isTRUE(part$months), TRUE)
+  at <- unlist(lapply(parts, function(part) part$at[part$unreadable]))
+  list(days = whole("days", NA_integer_), unreadable = sort(at),
+       text = unlist(lapply(parts, function(part) part$text))[order(at)],
+       seconds = if (!all(vapply(parts, function(part) is.null(part$seconds), TRUE)))
+         whole("seconds", NA_integer_),
+       months = any(months), says = said_of_files(parts))
 }
 
 # Each distinct text is read once.

@@ -239,6 +239,9 @@ why_no_amounts <- function(x, name) {
   if (known$others == 0) {
     if (is.null(writing_of(known)) || known$percent && known$plain || nzchar(known$other_unit)) {
       problem <- writing_problem(text, name, known)
+      if ("file" %in% source_column_names(x)) {
+        problem <- c(problem, sprintf("Say %s, which tells the file.", stated))
+      }
       return(stats::setNames(problem, rep("i", length(problem))))
     }
     return(c(i = sprintf("All of them are numbers, kept as text: if they are amounts, say %s.",

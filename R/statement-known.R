@@ -58,8 +58,9 @@ compared_known <- function(x, asked, call = caller_env()) {
   }
   after <- at(later)
   # What is answered as known later was refused as known first for want of entries alone.
-  before <- tryCatch(at(first), rollingledger_error_span = function(e) after[0, ],
-                     rollingledger_error_source = function(e) after[0, ])
+  nothing <- function(e) after[0, ]
+  before <- tryCatch(at(first), rollingledger_error_span = nothing,
+                     rollingledger_error_source = nothing, rollingledger_error_date = nothing)
   table <- changed_rows(before, after)
   came <- late_entries(x, after, table, entered, first)
   table$late <- tabulate(came$of_row, length(table$period))

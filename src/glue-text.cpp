@@ -44,7 +44,9 @@ List core_survey_numbers(CharacterVector text, bool to_first_other) {
       {"numbers", wrap(static_cast<double>(column.numbers))},
       {"others", wrap(static_cast<double>(column.others))},
       {"first_other", wrap(static_cast<double>(column.first_other + 1))},
-      {"allowed", wrap(static_cast<int>(column.allowed))}, {"writing", wrap(column.writing())},
+      {"first_number", wrap(static_cast<double>(column.first_number + 1))},
+      {"allowed", wrap(static_cast<int>(column.allowed))},
+      {"some", wrap(static_cast<int>(column.some))}, {"writing", wrap(column.writing())},
       {"both", wrap(column.could_be_both())}, {"has_mark", wrap(column.has_mark)},
       {"first_marked", wrap(static_cast<double>(column.first_marked + 1))},
       {"percent", wrap(column.any_percent)}, {"plain", wrap(column.any_plain)},
@@ -70,12 +72,12 @@ NumericVector core_numbers_by(CharacterVector text, int writing) {
   return out;
 }
 
-// What texts say of themselves as days: how many are days by each form, and an example (its place
-// from 1) of what only one order of day and month reads.
+// What texts say of themselves as days: how many are days by each form, and the place, from 1, of
+// the first whose numbers are no day by an order of day, month and year.
 // [[Rcpp::export]]
 List core_survey_dates(CharacterVector text) {
-  double plain = 0, months = 0, numbered = 0, by_day = 0, by_month = 0, others = 0;
-  double only_day = 0, only_month = 0, first_other = 0, first_numbered = 0;
+  double plain = 0, months = 0, numbered = 0, others = 0;
+  double not_day = 0, not_month = 0, not_year = 0, first_other = 0, first_numbered = 0;
   bool times = false, offsets = false, without_offset = false, two_digits = false, digits = false;
   const SEXP* items = STRING_PTR_RO(text);
   for (R_xlen_t i = 0; i < text.size(); ++i) {
@@ -91,13 +93,11 @@ List core_survey_dates(CharacterVector text) {
     if (read.forms & ledger::kPlainForms) ++plain;
     if (read.forms & ledger::digits_only) digits = true;
     if (read.forms & ledger::month_only) ++months;
-    if (read.day_or_month_first) {
+    if (read.numbered) {
       if (numbered++ == 0) first_numbered = place;
-      const bool day = read.forms & ledger::day_first, month = read.forms & ledger::month_first;
-      by_day += day;
-      by_month += month;
-      if (day && !month && only_day == 0) only_day = place;
-      if (month && !day && only_month == 0) only_month = place;
+      if (!(read.forms & ledger::day_first) && not_day == 0) not_day = place;
+      if (!(read.forms & ledger::month_first) && not_month == 0) not_month = place;
+      if (!(read.forms & ledger::short_year_first) && not_year == 0) not_year = place;
     }
     two_digits = two_digits || read.two_digit_year;
     times = times || read.has_time;
@@ -106,20 +106,21 @@ List core_survey_dates(CharacterVector text) {
   }
   return glue::named_list({
       {"plain", wrap(plain)}, {"months", wrap(months)}, {"numbered", wrap(numbered)},
-      {"by_day", wrap(by_day)}, {"by_month", wrap(by_month)}, {"others", wrap(others)},
-      {"first_other", wrap(first_other)}, {"only_day", wrap(only_day)},
-      {"only_month", wrap(only_month)}, {"first_numbered", wrap(first_numbered)},
+      {"others", wrap(others)}, {"first_other", wrap(first_other)}, {"not_day", wrap(not_day)},
+      {"not_month", wrap(not_month)}, {"not_year", wrap(not_year)},
+      {"first_numbered", wrap(first_numbered)},
       {"times", wrap(times)}, {"offsets", wrap(offsets)},
       {"without_offset", wrap(without_offset)}, {"two_digits", wrap(two_digits)},
       {"digits", wrap(digits)}});
 }
 
-// Days of texts by a form ("plain", "day", "month" first, or "months"), with the second of the day
+// Days of texts by a form ("plain", "day", "month" or "year" of two digits first, or "months"), with the second of the day
 // and the stated offset in seconds, missing where there is none.
 // [[Rcpp::export]]
 List core_dates_by(CharacterVector text, std::string form) {
   const unsigned by = form == "day"      ? ledger::day_first
                       : form == "month"  ? ledger::month_first
+                      : form == "year"   ? ledger::short_year_first
                       : form == "months" ? ledger::month_only
                                          : ledger::kPlainForms;
   IntegerVector days(no_init(text.size())), seconds(no_init(text.size())),

@@ -1,12 +1,14 @@
-// Days as people write them: 2026-01-31, 31.01.2026, 1/31/26, 20260131, 31 Jan 2026, January 31,
-// 2026, 2026-01 for a month; a time may follow. Which number is the day and which the month is
-// decided over all texts of a column.
+// Days as people write them: 2026-01-31, 31.01.2026, 1/31/26, 26-01-31, 20260131, 20260131140522,
+// 31 Jan 2026, January 31, 2026, 31. März 2026, 1er févr. 2026, 2026-01 for a month; a time may
+// follow. Which number is the day, the month or the year is decided over all texts of a column.
 #pragma once
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
+#include <string>
 
 #include "dates.h"
+#include "month-names.h"
 
 namespace ledger {
 
@@ -18,14 +20,15 @@ enum DateForm : unsigned {
   named_month = 1u << 2,
   day_first = 1u << 3,
   month_first = 1u << 4,
-  month_only = 1u << 5
+  month_only = 1u << 5,
+  short_year_first = 1u << 6  // 26-01-31
 };
 constexpr unsigned kPlainForms = year_first | digits_only | named_month;
 
 struct DateText {
   unsigned forms = 0;  // by which it is a day that exists
-  bool day_or_month_first = false;  // looks like 31/01/2026, whether or not such a day exists
-  Day day_first_day = kNoDay, month_first_day = kNoDay;
+  bool numbered = false;  // looks like 31/01/2026 or 26-01-31, whether or not such a day exists
+  Day day_first_day = kNoDay, month_first_day = kNoDay, year_first_day = kNoDay;
   Day day = kNoDay;  // by the other forms
   bool two_digit_year = false;
   bool has_time = false, has_offset = false;
@@ -61,20 +64,19 @@ struct Reader {
 
 inline bool is_letter(char c) { return (c | 32) >= 'a' && (c | 32) <= 'z'; }
 
-// A name of at least three letters that begins one of some names, a point after it or not; its
-// place from 1, or 0.
-inline int name_of(Reader& in, const char* const* names, int count) {
+// A name of a day in full, or its first three letters, a point after it or not; its place from 1,
+// or 0.
+inline int weekday_name(Reader& in) {
+  static const char* const kDays[] = {"monday", "tuesday", "wednesday", "thursday",
+                                      "friday", "saturday", "sunday"};
   const char* from = in.p;
   const char* p = from;
   while (p < in.end && is_letter(*p)) ++p;
   const auto size = static_cast<std::size_t>(p - from);
-  if (size < 3) return 0;
-  for (int i = 0; i < count; ++i) {
-    const std::size_t whole = std::strlen(names[i]);
-    const bool sept = i == 8 && count == 12 && size == 4;
-    if (size > whole || (size > 3 && size < whole && !sept)) continue;
+  for (int i = 0; i < 7 && size >= 3; ++i) {
+    if (size != 3 && size != std::strlen(kDays[i])) continue;
     bool same = true;
-    for (std::size_t k = 0; k < size; ++k) same = same && (from[k] | 32) == names[i][k];
+    for (std::size_t k = 0; k < size; ++k) same = same && (from[k] | 32) == kDays[i][k];
     if (!same) continue;
     in.p = p;
     in.take('.');
@@ -83,25 +85,36 @@ inline int name_of(Reader& in, const char* const* names, int count) {
   return 0;
 }
 
+// A month by one of its names, a point after it or not; 1 to 12, or 0.
 inline int month_name(Reader& in) {
-  static const char* const kMonths[] = {"january", "february", "march", "april", "may", "june",
-                                        "july", "august", "september", "october", "november",
-                                        "december"};
-  return name_of(in, kMonths, 12);
-}
-
-inline int weekday_name(Reader& in) {
-  static const char* const kDays[] = {"monday", "tuesday", "wednesday", "thursday",
-                                      "friday", "saturday", "sunday"};
-  return name_of(in, kDays, 7);
+  std::string name;
+  const char* p = in.p;
+  while (p < in.end && (is_letter(*p) || (*p & 0x80))) {
+    // Capital letters of Latin-1 in UTF-8: their second bytes are 0x20 below those of small ones.
+    if (static_cast<unsigned char>(*p) == 0xC3 && p + 1 < in.end) {
+      const auto second = static_cast<unsigned char>(p[1]);
+      name += *p++;
+      name += static_cast<char>(second >= 0x80 && second <= 0x9E ? second + 0x20 : second);
+      ++p;
+    } else if (*p & 0x80) {
+      break;
+    } else {
+      name += static_cast<char>(*p++ | 32);
+    }
+    if (name.size() > 24) return 0;
+  }
+  const int month = month_called(name);
+  if (month == 0) return 0;
+  in.p = p;
+  in.take('.');
+  return month;
 }
 
 inline Day day_if_any(int year, int month, int day) {
   return is_date(year, month, day) ? day_of(year, month, day) : kNoDay;
 }
 
-inline int whole_year(int year, int length, bool& two_digits) {
-  two_digits = length == 2;
+inline int whole_year(int year, int length) {
   return length != 2 ? year : year < 69 ? 2000 + year : 1900 + year;
 }
 
@@ -169,30 +182,77 @@ inline bool read_time(Reader& in, DateText& out) {
   return true;
 }
 
+// The hours, minutes and perhaps seconds that follow a day in digits: 20260131140522.
+inline bool read_clock_digits(Reader& in, DateText& out) {
+  int length = 0;
+  const int hour = in.number(2, length);
+  if (length != 2) return false;
+  const int minute = in.number(2, length);
+  if (length != 2) return false;
+  int second = 0;
+  if (in.at_digit()) {
+    second = in.number(2, length);
+    if (length != 2 || in.at_digit()) return false;
+  }
+  if (hour > 23 || minute > 59 || second > 60) return false;
+  out.has_time = true;
+  out.second = hour * 3600 + minute * 60 + (second > 59 ? 59 : second);
+  return true;
+}
+
 inline bool is_mark(char c) { return c == '-' || c == '/' || c == '.' || c == ' '; }
+
+// "de" and "del" between a day, a month and a year.
+inline void take_of(Reader& in) {
+  for (const char* word : {"del ", "de "}) {
+    const std::size_t size = std::strlen(word);
+    if (static_cast<std::size_t>(in.end - in.p) < size) continue;
+    bool same = true;
+    for (std::size_t k = 0; k < size; ++k) same = same && (in.p[k] | 32) == (word[k] | 32);
+    if (!same) continue;
+    in.p += size;
+    in.spaces();
+    return;
+  }
+}
+
+// "1er", "1st", "1º" before a name: the ending of an ordinal number.
+inline void take_ordinal(Reader& in) {
+  for (const char* word : {"er", "st", "nd", "rd", "th", "\xC2\xBA", "\xC2\xB0"}) {
+    const std::size_t size = std::strlen(word);
+    if (static_cast<std::size_t>(in.end - in.p) <= size ||
+        std::memcmp(in.p, word, size) != 0 || !(in.p[size] == ' ' || in.p[size] == '.')) continue;
+    in.p += size;
+    return;
+  }
+}
 
 // A day that begins with a number.
 inline bool read_numbers(Reader& in, DateText& out) {
   int la = 0, lb = 0, lc = 0;
-  const int a = in.number(9, la);
+  const int a = in.number(8, la);
   if (la == 8 && !is_mark(in.now() == ' ' ? '\0' : in.now())) {
     out.day = day_if_any(a / 10000, a / 100 % 100, a % 100);
     if (out.day != kNoDay) out.forms = digits_only;
-    return true;
+    return !in.at_digit() || read_clock_digits(in, out);
   }
+  if (la <= 2) take_ordinal(in);
   const char mark = in.now();
   if (la > 4 || la == 3 || !is_mark(mark)) return false;
   ++in.p;
   in.spaces();
-  if (!in.at_digit()) {  // 31 Jan 2026, 31-Jan-26
+  if (!in.at_digit()) {  // 31 Jan 2026, 31-Jan-26, 31. März 2026, 31 de enero de 2026
+    take_of(in);
     const int month = month_name(in);
     if (month == 0 || la > 2) return false;
     in.spaces();
     if (in.now() == mark || in.now() == ',') ++in.p;
     in.spaces();
+    take_of(in);
     const int year = in.number(4, lc);
     if (lc != 2 && lc != 4) return false;
-    out.day = day_if_any(whole_year(year, lc, out.two_digit_year), month, a);
+    out.day = day_if_any(whole_year(year, lc), month, a);
+    out.two_digit_year = lc == 2;
     if (out.day != kNoDay) out.forms = named_month;
     return true;
   }
@@ -211,13 +271,19 @@ inline bool read_numbers(Reader& in, DateText& out) {
     if (out.day != kNoDay) out.forms = year_first;
     return true;
   }
-  if (lc != 2 && lc != 4) return false;
-  const int year = whole_year(c, lc, out.two_digit_year);
-  out.day_or_month_first = true;
-  out.day_first_day = day_if_any(year, b, a);
-  out.month_first_day = day_if_any(year, a, b);
+  if (lc == 3 || (lc == 1 && la != 2)) return false;
+  out.numbered = true;
+  out.two_digit_year = lc != 4;
+  if (lc != 1) {
+    const int year = whole_year(c, lc);
+    out.day_first_day = day_if_any(year, b, a);
+    out.month_first_day = day_if_any(year, a, b);
+  }
+  // A year of two digits may stand first as well.
+  if (la == 2 && lc <= 2) out.year_first_day = day_if_any(whole_year(a, la), b, c);
   if (out.day_first_day != kNoDay) out.forms |= day_first;
   if (out.month_first_day != kNoDay) out.forms |= month_first;
+  if (out.year_first_day != kNoDay) out.forms |= short_year_first;
   return true;
 }
 
@@ -271,10 +337,11 @@ inline DateText read_date_text(const char* text, std::size_t n) {
   return out;
 }
 
-// By one form of those with the day or the month first, or by the plain ones.
+// By one form of those that are told by their numbers alone, or by the plain ones.
 inline Day day_by(const DateText& text, unsigned form) {
   if (form == day_first) return text.day_first_day;
   if (form == month_first) return text.month_first_day;
+  if (form == short_year_first) return text.year_first_day;
   return text.forms & form ? text.day : kNoDay;
 }
 

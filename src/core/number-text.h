@@ -228,8 +228,9 @@ inline double number_by(const NumberText& text, int writing) {
 // What a column of texts says of itself.
 struct NumberColumn {
   std::int64_t numbers = 0, others = 0;
-  std::int64_t first_other = -1;
+  std::int64_t first_other = -1, first_number = -1;
   unsigned allowed = kAllWritings, strict = kAllWritings;
+  unsigned some = 0;  // writings that read at least one
   bool has_mark = false, any_percent = false, any_plain = false, any_zero_first = false;
   int most_digits = 0;
   int currency = -1, other_currency = -1;
@@ -240,8 +241,9 @@ struct NumberColumn {
       if (others++ == 0) first_other = at;
       return;
     }
-    ++numbers;
+    if (numbers++ == 0) first_number = at;
     allowed &= text.allowed;
+    some |= text.allowed;
     strict &= text.strict;
     if (text.has_mark && first_marked < 0) first_marked = at;
     has_mark = has_mark || text.has_mark;

@@ -48,7 +48,7 @@ TEST("what is no day is none") {
                            "31 Foo 2026", "2026-1", "1/2", "12:30", "2026-01-31 13:00 PM",
                            "31/01/126", "2026-01-31T", "Total", "12345678901"})
     CHECK(read(text).forms == 0);
-  CHECK(read("31/13/2026").day_or_month_first);
+  CHECK(read("31/13/2026").numbered);
 }
 
 TEST("random days are read back from any writing") {

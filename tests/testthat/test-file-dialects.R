@@ -9,7 +9,7 @@ dialect_at_random <- function() {
        encoding = sample(c("UTF-8", "UTF-8 with mark", "UTF-16LE", "windows-1252"), 1),
        ends = sample(c("\n", "\r\n", "\r"), 1),
        dates = sample(c("%Y-%m-%d", "%d.%m.%Y", "%m/%d/%Y", "%d %b %Y", "%Y/%m/%d", "%Y%m%d",
-                        "%d/%m/%y", "%B %d, %Y"), 1),
+                        "%d/%m/%y", "%y-%m-%d", "%B %d, %Y"), 1),
        missing = sample(c("", "NA", "N/A", "null", "-"), 1), titles = sample(0:2, 1))
 }
 
@@ -51,7 +51,14 @@ test_that("random tables in random dialects are read back as they were", {
     d <- dialect_at_random()
     writeBin(in_dialect(table, d), path)
     said <- paste(names(d), d, sep = "=", collapse = " ")
-    x <- suppressMessages(ledger(path, on = "day"))
+    x <- tryCatch(suppressMessages(ledger(path, on = "day")), rollingledger_error_date = identity)
+    if (inherits(x, "error")) {
+      # Years of two digits may stand first as well: then the remedy that is told works.
+      expect_match(d$dates, "%y", info = said)
+      expect_match(conditionMessage(x), sprintf("`date_format = \"%s\"`", d$dates), fixed = TRUE)
+      x <- suppressMessages(ledger(path, on = "day", date_format = d$dates))
+      met <- c(met, "asked")
+    }
     s <- statement(x, per = "day", by = "place", amt = total(amount), n = entries())
     expected <- statement(ledger(table, on = "day"), per = "day", by = "place", amt = total(amount),
                           n = entries())

@@ -44,7 +44,7 @@ test_that("dates that could be day or month first are refused with the way to sa
   expect_identical(first_day(c("03/04/2026", "25/06/2026")), as.Date("2026-04-03"))
   expect_identical(first_day(c("3.4.26", "6.25.26")), as.Date("2026-03-04"))
   expect_refused(first_day(c("03/04/2026", "25/06/2026", "06/25/2026")),
-                 "\"25/06/2026\" has the day first, \"06/25/2026\" the month", "date")
+                 "\"25/06/2026\" has the day first and \"06/25/2026\" has the month first", "date")
   expect_identical(first_day("03/04/2026", date_format = "%d/%m/%Y"), as.Date("2026-04-03"))
   expect_identical(first_day("03/04/2026", date_format = "%m/%d/%Y"), as.Date("2026-03-04"))
   expect_identical(first_day("20260304", date_format = "%Y%m%d"), as.Date("2026-03-04"))
