@@ -277,16 +277,16 @@ core_first_records <- function(path, separator, most, from) {
     .Call(`_rollingledger_core_first_records`, path, separator, most, from)
 }
 
-core_survey_records <- function(path, separator, from, line, threads) {
-    .Call(`_rollingledger_core_survey_records`, path, separator, from, line, threads)
+core_survey_records <- function(path, separator, from, line, fields, threads) {
+    .Call(`_rollingledger_core_survey_records`, path, separator, from, line, fields, threads)
 }
 
 core_record_lines <- function(path, separator, from, line, records) {
     .Call(`_rollingledger_core_record_lines`, path, separator, from, line, records)
 }
 
-core_copy_without <- function(path, to, from, starts, ends) {
-    .Call(`_rollingledger_core_copy_without`, path, to, from, starts, ends)
+core_copy_without <- function(path, to, from, starts, ends, whole) {
+    .Call(`_rollingledger_core_copy_without`, path, to, from, starts, ends, whole)
 }
 
 core_survey_numbers <- function(text, to_first_other) {

@@ -57,7 +57,7 @@ read_one_file <- function(path, ask, call) {
   whole <- whole_file(path, call)
   on.exit(unlink(whole$temporary))
   kind <- kind_of_file(whole, ask$format, call)
-  out <- file_kinds()[[kind]]$read(whole, ask, call)
+  out <- without_totals(file_kinds()[[kind]]$read(whole, ask, call), ask)
   check_names_once(names(out$table), path, call)
   check_text_columns(names(out$table), path, ask, call)
   out$says <- c(whole$says, out$says)

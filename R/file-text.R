@@ -20,7 +20,7 @@ read_text_file <- function(whole, ask, call) {
   check_text_columns(shape$names, whole$path, ask, call)
   rows <- rows_surveyed(text$file, whole$path, shape, call)
   from <- list(file = text$file, skip = shape$header_ends)
-  if (length(rows$cut$from) > 0) {
+  if (nrow(rows$cut) > 0) {
     from <- list(file = without_lines(text$file, shape, rows$cut, whole$path, call), skip = 0)
     temporary <- c(temporary, from$file)
   }
@@ -36,10 +36,12 @@ read_text_file <- function(whole, ask, call) {
   check_all_rows(table, rows, whole$path, call)
   table <- doubtful_as_text(table, read, ask, shape)
   if (rows$has_quotes) table <- with_single_quotes(table)
+  said <- unnamed_columns(table, shape)
+  table <- table[setdiff(names(table), said$empty)]
   list(table = table, apart = rbind(shape$apart, rows$apart),
        numbering = list(word = "line", at = rows$lines),
        says = c(if (shape$separator != ",") paste0(separator_name(shape$separator), "s"),
-                text$says, shape$says),
+                text$says, said$says, shape$says),
        as_text = function(name) {
          file <- from$file
          if (!is.null(kept)) {
@@ -72,23 +74,74 @@ text_shape <- function(file, path, ask, call) {
   if (!is.null(found)) first$line <- first$line + 1
   if (length(first$text) == 0)
     refuse("source", sprintf("The file %s holds no line with text.", path), call = call)
+  breaks <- vapply(first$text, breaks_in, 0)
+  first <- even_records(first)
   at <- header_place(first, path, separator, call)
-  names <- names_by_place(trimws(first$text[[at]]))
-  unnamed <- which(!nzchar(trimws(first$text[[at]])))
-  above <- seq_len(at - 1)
-  list(separator = separator, names = names, from = first$from[at], line = first$line[at],
-       shown = first$text[-seq_len(at)],
-       header_ends = first$line[at] + breaks_in(first$text[[at]]),
-       apart = lines_apart(first, above, "title line"),
-       says = if (length(unnamed) > 0)
-         sprintf("no name above column %s, called %s", listed(unnamed), listed(names[unnamed])))
+  named <- trimws(first$text[[at]])
+  names <- names_by_place(named)
+  list(separator = separator, names = names, unnamed = !nzchar(named), from = first$from[at],
+       line = first$line[at], shown = first$text[-seq_len(at)],
+       header_ends = first$line[at] + breaks[at],
+       apart = lines_apart(first, seq_len(at - 1), "title line"),
+       says = says_of_names(named, names))
+}
+
+# The first records with as many fields as the rows have: without separators that end a line, where
+# nothing stands behind them, and a header that lacks the name above row numbers with an empty one.
+even_records <- function(first) {
+  usual <- usual_count(first$fields)
+  first$text <- lapply(first$text, function(fields) {
+    more <- utils::tail(fields, -usual)
+    if (length(more) > 0 && all(!nzchar(trimws(more)))) utils::head(fields, usual) else fields
+  })
+  first$fields <- lengths(first$text)
+  short <- which(first$fields == usual - 1 & usual > 2)
+  rows <- first$text[first$fields == usual]
+  if (length(short) == 0 || length(rows) == 0 || short[1] > min(which(first$fields == usual)))
+    return(first)
+  field <- function(k) trimws(vapply(rows, function(fields) fields[k], ""))
+  numbers <- suppressWarnings(as.numeric(field(1)))
+  header <- first$text[[short[1]]]
+  header <- if (all(!nzchar(field(usual)))) c(header, "")
+            else if (!anyNA(numbers) && all(diff(numbers) == 1)) c("", header)
+  if (is.null(header)) return(first)
+  first$text[[short[1]]] <- header
+  first$fields[short[1]] <- usual
+  first
+}
+
+# Columns without a name: those without a value are none, the others are told.
+unnamed_columns <- function(table, shape) {
+  at <- which(shape$unnamed & shape$names %in% names(table))
+  empty <- vapply(shape$names[at], function(name) all(is.na(table[[name]])), TRUE)
+  named <- at[!empty]
+  list(empty = shape$names[at[empty]], says = if (length(named) > 0)
+    sprintf("no name above column %s, called %s", listed(named), listed(shape$names[named])))
 }
 
 records_looked_at <- 200L
 
-# A column without a name goes by its place.
+# A column without a name goes by its place; one of a name that stands there already by that name
+# and a number.
 names_by_place <- function(names) {
-  ifelse(nzchar(names), names, sprintf("column_%d", seq_along(names)))
+  names <- ifelse(nzchar(names), names, sprintf("column_%d", seq_along(names)))
+  out <- names
+  for (i in which(duplicated(names))) {
+    number <- 2L
+    while (sprintf("%s_%d", names[i], number) %in% c(names, out[seq_len(i - 1L)]))
+      number <- number + 1L
+    out[i] <- sprintf("%s_%d", names[i], number)
+  }
+  out
+}
+
+# What is said of columns whose names stood there before.
+says_of_names <- function(given, names) {
+  given <- trimws(given)
+  changed <- which(nzchar(given) & given != names)
+  if (length(changed) == 0) return(NULL)
+  sprintf("a column `%s` stands there already: column %d is called `%s`", given[changed], changed,
+          names[changed])
 }
 
 breaks_in <- function(fields) {
@@ -141,6 +194,7 @@ header_place <- function(first, path, separator, call) {
   names_enough <- first$fields == usual & filled >= max(1, min(usual, 2), usual / 2)
   at <- which(names_enough)[1]
   if (is.na(at)) at <- 1
+  at <- fuller_header(first, at, filled, path)
   above <- seq_len(at - 1)
   problem <- names_problem(first, at, path)
   # A line that is as full as the others is no title, nor is one of several fields where the names
@@ -157,6 +211,21 @@ header_place <- function(first, path, separator, call) {
   }
   if (!is.null(problem)) refuse("source", problem, call = call)
   at
+}
+
+# A title may have as many fields as the rows, most of them empty. The header is the next record, of
+# a few, with a name in each field and numbers or days below them.
+fuller_header <- function(first, at, filled, path) {
+  usual <- first$fields[at]
+  if (filled[at] == usual) return(at)
+  near <- seq_along(filled) > at & seq_along(filled) <= at + 15L
+  full <- which(near & filled == usual & first$fields == usual)
+  if (length(full) == 0 || any(filled[seq(at, full[1] - 1L)] >= usual)) return(at)
+  names <- trimws(first$text[[full[1]]])
+  all_text <- all(vapply(names, kind_of_texts, "") == "text") && !anyDuplicated(names)
+  below <- first$text[seq_along(first$text) > full[1] & first$fields == usual]
+  typed <- length(below) > 0 && any(vapply(below[[1]], kind_of_texts, "") %in% c("number", "day"))
+  if (all_text && typed) full[1] else at
 }
 
 # Names differ from what stands below them. A number is no name, but that of a year may be one
@@ -198,74 +267,90 @@ kind_of_texts <- function(texts) {
 # ---- the rows ------------------------------------------------------------------
 
 # All records: list(count, lines, apart, cut, loose). Lines that are no rows are cut out: further
-# headers, and totals after the last entry.
+# headers, totals after the last entry, and stray lines.
 rows_surveyed <- function(file, path, shape, call) {
-  known <- core_survey_records(file, shape$separator, shape$from, shape$line, core_threads())
+  width <- length(shape$names)
+  known <- core_survey_records(file, shape$separator, shape$from, shape$line, width,
+                               core_threads())
   if (known$records < 2) refuse("source", sprintf("There are no rows in %s.", path), call = call)
   totals <- total_lines(known, shape, file)
-  odd <- known$odd - sum(known$last$fields[totals] != length(shape$names))
-  if (odd > 0 && !known$loose) {
+  odd <- odd_lines(known, width, known$last$from[totals])
+  if (odd$refused > 0 && !known$loose) {
     refuse("source",
            c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.",
-                     path, number_text(known$odd_ones$line[1]),
-                     count_text(known$odd_ones$fields[1], "field"),
-                     number_text(length(shape$names))),
+                     path, number_text(odd$line), count_text(odd$fields, "field"),
+                     number_text(width)),
              i = quotes_hint(shape$separator)), call = call)
   }
   apart <- rbind(lines_apart(known$like_header, seq_along(known$like_header$line),
                              "repeated header"),
-                 lines_apart(known$last, totals, "total line"))
-  cut <- list(from = c(known$like_header$from, known$last$from[totals]),
-              to = c(known$like_header$to, known$last$to[totals]))
-  in_order <- order(cut$from)
-  count <- known$records - 1 - length(cut$from)
+                 lines_apart(known$last, totals, "total line"),
+                 lines_apart(known$odd_ones, odd$stray, "stray line"))
+  cut <- data.frame(
+    from = c(known$like_header$from, known$last$from[totals], known$odd_ones$from[odd$lines],
+             odd$ends$from),
+    to = c(known$like_header$to, known$last$to[totals], known$odd_ones$to[odd$lines],
+           odd$ends$to))
+  cut$whole <- !cut$from %in% odd$ends$from
+  lost <- known$odd_ones$line[odd$lines]
+  count <- known$records - 1 - sum(cut$whole)
   if (count == 0) refuse("source", sprintf("There are no rows in %s.", path), call = call)
-  lines <- if (known$has_breaks || known$has_blanks || nrow(apart) > 0) {
+  lines <- if (known$has_breaks || known$has_blanks || sum(cut$whole) > 0) {
     every <- core_record_lines(file, shape$separator, shape$from, shape$line, known$records - 1)
-    every[!every %in% apart$line]
+    every[!every %in% c(apart$line, lost)]
   } else as.integer(shape$header_ends + 1)
-  list(count = count, lines = lines, apart = apart, cut = lapply(cut, `[`, in_order),
+  list(count = count, lines = lines, apart = apart, cut = cut[order(cut$from), ],
        loose = known$loose, loose_line = known$loose_line, has_quotes = known$has_quotes)
+}
+
+# What the lines are that have another count of fields than the header, by their places among the
+# first of them: list(lines, stray, ends, refused, line, fields). `lines` go whole: those of spaces,
+# and `stray` ones with a single field of words, such as a footer or the mark of a page. `ends` are
+# separators after the last field of a line, which go alone. What is none of these is refused.
+odd_lines <- function(known, width, totals) {
+  ones <- known$odd_ones
+  own <- which(!ones$from %in% totals)
+  filled <- lapply(ones$text, function(fields) which(nzchar(trimws(fields))))
+  blank <- own[lengths(filled)[own] == 0]
+  ends <- own[vapply(own, function(i) {
+    ones$fields[i] > width && length(filled[[i]]) > 0 && max(filled[[i]]) <= width
+  }, TRUE)]
+  more <- ones$fields[ends] - width
+  words <- own[vapply(own, function(i) {
+    ones$fields[i] == 1 && length(filled[[i]]) == 1 && width > 1 &&
+      kind_of_texts(ones$text[[i]]) == "text"
+  }, TRUE)]
+  # Lines of which there are many are no strays.
+  if (length(words) > 20 && length(words) * 20 > known$records) words <- integer()
+  wrong <- setdiff(own, c(blank, ends, words))
+  beyond <- known$odd - length(ones$line)
+  list(lines = c(blank, words), stray = words,
+       ends = list(from = ones$to[ends] - more, to = ones$to[ends]),
+       refused = length(wrong) + beyond,
+       line = if (length(wrong) > 0) ones$line[wrong[1]] else utils::tail(ones$line, 1),
+       fields = if (length(wrong) > 0) ones$fields[wrong[1]] else utils::tail(ones$fields, 1))
 }
 
 quotes_hint <- function(separator) {
   sprintf("A %s within a field needs quotes around the field.", separator_name(separator))
 }
 
-# Which of the last records of a file are totals, beside those that come first.
+# Which of the last records of a file are totals with fewer fields than the rows have.
 total_lines <- function(known, shape, file) {
-  rows <- core_first_records(file, shape$separator, records_looked_at, shape$from)
-  which_are_totals(known$last$text, rows$text[-1], length(shape$names))
+  first <- vapply(known$last$text, function(fields) {
+    c(Filter(nzchar, trimws(fields)), "")[1]
+  }, "")
+  short <- known$last$fields < length(shape$names) & is_total_word(first)
+  # None before the last row.
+  which(short & rev(cumsum(rev(!short)) == 0))
 }
-
-# Numbers of the last rows that are totals: those that begin with such a word and leave columns
-# empty that hold something in the rows before.
-which_are_totals <- function(last, rows, width) {
-  totals <- integer()
-  rows <- lapply(rows[lengths(rows) == width], trimws)
-  for (i in rev(seq_along(last))) {
-    fields <- trimws(last[[i]])
-    filled <- fields[nzchar(fields)]
-    if (length(filled) == 0 || !grepl(total_words, filled[1], ignore.case = TRUE)) break
-    usual <- Filter(function(row) !identical(row, fields), rows)
-    lacks <- length(fields) < width || length(usual) > 0 &&
-      any(vapply(which(!nzchar(fields)), function(k) {
-        all(vapply(usual, function(row) nzchar(row[k]), TRUE))
-      }, TRUE))
-    if (!lacks) break
-    totals <- c(i, totals)
-  }
-  totals
-}
-
-total_words <- paste0("^(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|endsumme|",
-                      "total g[e\u00e9]n[e\u00e9]ral|totaal|totale|suma|soma|somme|razem)\\b")
 
 without_lines <- function(file, shape, cut, path, call) {
   out <- tempfile("rows")
   # The header goes as well.
   header <- core_first_records(file, shape$separator, 1L, shape$from)
-  size <- core_copy_without(file, out, shape$from, c(header$from, cut$from), c(header$to, cut$to))
+  size <- core_copy_without(file, out, shape$from, c(header$from, cut$from), c(header$to, cut$to),
+                            c(TRUE, cut$whole))
   check_unpacked(out, size, path, call)
   out
 }

@@ -96,7 +96,7 @@ cells_meant <- function(cells, call) {
        to_row = number(parts[6]), to_column = column(parts[5]))
 }
 
-# A header is found as in text; what is above it and total lines below are told.
+# A header is found as in text; what is above it is told.
 table_of_cells <- function(cells, label, ask, call) {
   n <- if (length(cells$columns) > 0) length(cells$columns[[1]]) else 0
   text <- lapply(cells$columns, cell_texts)
@@ -108,18 +108,11 @@ table_of_cells <- function(cells, label, ask, call) {
                 fields = rep(length(text), length(records)),
                 text = lapply(records, function(i) vapply(text, function(column) column[i], "")))
   at <- header_place(first, label, ",", call)
-  names <- names_by_place(trimws(first$text[[at]]))
+  named <- trimws(first$text[[at]])
+  names <- names_by_place(named)
   used <- vapply(text, function(column) any(column[filled[filled >= records[at]]] != ""), TRUE)
   rows <- filled[filled > records[at]]
-  last <- utils::tail(rows, 5)
-  known <- list(last = list(text = lapply(last, function(i) {
-    vapply(text, function(column) column[i], "")
-  }), line = last + cells$first_row - 1))
-  totals <- which_are_totals(known$last$text, first$text[seq_along(first$text) > at],
-                             length(text))
-  apart <- rbind(lines_apart(first, seq_len(at - 1), "title line"),
-                 lines_apart(known$last, totals, "total line"))
-  rows <- setdiff(rows, last[totals])
+  apart <- lines_apart(first, seq_len(at - 1), "title line")
   if (length(rows) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
   columns <- Map(function(column, words) values_of_cells(column[rows], words[rows], cells$is_text),
                  cells$columns[used], text[used])
@@ -128,7 +121,7 @@ table_of_cells <- function(cells, label, ask, call) {
   names(written) <- names[used]
   list(table = as.data.frame(columns, optional = TRUE, stringsAsFactors = FALSE), apart = apart,
        numbering = list(word = "row", at = as.integer(rows + cells$first_row - 1)),
-       says = NULL, as_text = function(name) {
+       says = says_of_names(named[used], names[used]), as_text = function(name) {
          out <- written[[name]]
          out[out == ""] <- NA
          out

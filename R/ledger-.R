@@ -182,6 +182,8 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   given$missing <- given$missing %||% missing_marks
   given$of_file <- files_of_rows(reading$numbering)
   bases <- read_bases(table, on, given, call)
+  said <- if (!is.null(reading)) decided_over_used(table, bases[[1]]$days, on, given)
+  table <- said$table %||% table
   ends <- read_until(table, on, given, call)
   ask <- list(number_format = stated_writings(given$number_format, call), missing = given$missing,
               of_file = given$of_file)
@@ -197,7 +199,7 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   order <- core_sort_by_day(days, core_threads())
   aside <- with_lines_apart(aside, reading)
   if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
-  units <- c(given$units, converted$units, reading$units)
+  units <- c(given$units, converted$units, reading$units, said$units)
   x <- new_ledger(table, on, label, given$calendar, as_of, units[!duplicated(names(units))], bases,
                   aside, order, reading)
   x["until"] <- list(given$until)
@@ -205,7 +207,7 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   x$asked <- c(list(columns = names(table)),
                given[c("as_of", "amounts", "date_format", "time_zone", "missing",
                        "number_format")])
-  x$says <- c(reading$says, converted$says, says_of_dates(on, bases))
+  x$says <- c(reading$says, said$says, converted$says, says_of_dates(on, bases))
   x$later_rows <- rows_later(aside)
   if (length(x$later_rows) > 0) x$later <- table[x$later_rows, , drop = FALSE]
   if (anyNA(days) || is.unsorted(days)) x$source_days <- days
@@ -218,6 +220,29 @@ says_of_dates <- function(on, bases) {
   unlist(Map(function(column, basis) {
     if (length(basis$says) > 0) sprintf("%s: %s", column, paste(basis$says, collapse = "; "))
   }, on, bases), use.names = FALSE)
+}
+
+# What text columns of files hold is decided over the rows that are used: those without a day are in
+# no figure, and nothing in them makes a column text.
+decided_over_used <- function(table, days, on, given) {
+  used <- !is.na(days)
+  if (all(used) || !any(used)) return(NULL)
+  text <- setdiff(names(Filter(is.character, table)),
+                  c(on, given$until, given$codes, given$amounts, "file", "source_file"))
+  if (length(text) == 0) return(NULL)
+  of_file <- given$of_file
+  if (!is.null(of_file)) of_file$at <- of_file$at[used]
+  ask <- list(number_format = stated_writings(given$number_format, NULL), missing = given$missing,
+              of_file = of_file)
+  decided <- decide_columns(lapply(table[text], function(values) values[used]), ask, NULL)
+  for (name in text) {
+    values <- decided$table[[name]]
+    if (is.character(values)) next
+    whole <- values[rep(NA_integer_, length(used))]
+    whole[used] <- values
+    table[[name]] <- whole
+  }
+  list(table = table, says = decided$says, units = decided$units)
 }
 
 new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order, reading) {

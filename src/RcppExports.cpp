@@ -852,8 +852,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_survey_records
-List core_survey_records(std::string path, std::string separator, double from, double line, int threads);
-RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP, SEXP threadsSEXP) {
+List core_survey_records(std::string path, std::string separator, double from, double line, int fields, int threads);
+RcppExport SEXP _rollingledger_core_survey_records(SEXP pathSEXP, SEXP separatorSEXP, SEXP fromSEXP, SEXP lineSEXP, SEXP fieldsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -861,8 +861,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type separator(separatorSEXP);
     Rcpp::traits::input_parameter< double >::type from(fromSEXP);
     Rcpp::traits::input_parameter< double >::type line(lineSEXP);
+    Rcpp::traits::input_parameter< int >::type fields(fieldsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator, from, line, threads));
+    rcpp_result_gen = Rcpp::wrap(core_survey_records(path, separator, from, line, fields, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -882,8 +883,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_copy_without
-double core_copy_without(std::string path, std::string to, double from, NumericVector starts, NumericVector ends);
-RcppExport SEXP _rollingledger_core_copy_without(SEXP pathSEXP, SEXP toSEXP, SEXP fromSEXP, SEXP startsSEXP, SEXP endsSEXP) {
+double core_copy_without(std::string path, std::string to, double from, NumericVector starts, NumericVector ends, LogicalVector whole);
+RcppExport SEXP _rollingledger_core_copy_without(SEXP pathSEXP, SEXP toSEXP, SEXP fromSEXP, SEXP startsSEXP, SEXP endsSEXP, SEXP wholeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -892,7 +893,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< double >::type from(fromSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type starts(startsSEXP);
     Rcpp::traits::input_parameter< NumericVector >::type ends(endsSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_copy_without(path, to, from, starts, ends));
+    Rcpp::traits::input_parameter< LogicalVector >::type whole(wholeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_copy_without(path, to, from, starts, ends, whole));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1026,9 +1028,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_process_runs", (DL_FUNC) &_rollingledger_core_process_runs, 1},
     {"_rollingledger_core_survey_bytes", (DL_FUNC) &_rollingledger_core_survey_bytes, 1},
     {"_rollingledger_core_first_records", (DL_FUNC) &_rollingledger_core_first_records, 4},
-    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 5},
+    {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 6},
     {"_rollingledger_core_record_lines", (DL_FUNC) &_rollingledger_core_record_lines, 5},
-    {"_rollingledger_core_copy_without", (DL_FUNC) &_rollingledger_core_copy_without, 5},
+    {"_rollingledger_core_copy_without", (DL_FUNC) &_rollingledger_core_copy_without, 6},
     {"_rollingledger_core_survey_numbers", (DL_FUNC) &_rollingledger_core_survey_numbers, 2},
     {"_rollingledger_core_numbers_by", (DL_FUNC) &_rollingledger_core_numbers_by, 2},
     {"_rollingledger_core_survey_dates", (DL_FUNC) &_rollingledger_core_survey_dates, 1},

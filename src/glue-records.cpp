@@ -117,15 +117,16 @@ List core_first_records(std::string path, std::string separator, int most, doubl
   return out;
 }
 
-// All records of a file from its header on, which begins at a byte and a line.
+// All records of a file from its header on, which begins at a byte and a line; rows have so many
+// fields.
 // [[Rcpp::export]]
 List core_survey_records(std::string path, std::string separator, double from, double line,
-                         int threads) {
+                         int fields, int threads) {
   const FileBytes file(path);
   const char sep = separator.at(0);
   const ledger::RecordSurvey survey = ledger::survey_records(
       file.data(), file.size(), sep, static_cast<std::size_t>(from),
-      static_cast<std::int64_t>(line), glue::host(threads));
+      static_cast<std::int64_t>(line), fields, glue::host(threads));
   return glue::named_list({
       {"records", wrap(static_cast<double>(survey.records))},
       {"odd", wrap(static_cast<double>(survey.odd))},
@@ -154,10 +155,11 @@ IntegerVector core_record_lines(std::string path, std::string separator, double 
   return out;
 }
 
-// Copies a file from a byte on, without stretches of it (in order), each to the end of its line.
+// Copies a file from a byte on, without stretches of it (in order); a stretch that is a whole line
+// goes with its end.
 // [[Rcpp::export]]
 double core_copy_without(std::string path, std::string to, double from, NumericVector starts,
-                         NumericVector ends) {
+                         NumericVector ends, LogicalVector whole) {
   const FileBytes file(path);
   std::ofstream out(to, std::ios::binary);
   double written = 0;
@@ -169,6 +171,7 @@ double core_copy_without(std::string path, std::string to, double from, NumericV
   for (R_xlen_t i = 0; i < starts.size(); ++i) {
     put(at, static_cast<std::size_t>(starts[i]));
     at = static_cast<std::size_t>(ends[i]);
+    if (!whole[i]) continue;
     while (at < file.size() && file.data()[at] == '\r') ++at;
     if (at < file.size() && file.data()[at] == '\n') ++at;
   }

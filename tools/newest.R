@@ -6,6 +6,7 @@ library <- file.path(build, "newest")
 dir.create(library, showWarnings = FALSE)
 # Nothing else but what comes with R is seen by what is built here.
 .libPaths(library, include.site = FALSE)
+Sys.setenv(R_LIBS = library, R_LIBS_SITE = library, R_LIBS_USER = library)
 repos <- getOption("repos")
 if (is.null(repos) || any(repos == "@CRAN@")) repos <- c(CRAN = "https://cloud.r-project.org")
 
@@ -24,6 +25,16 @@ current[current] <- held[match(all[current], rownames(held)), "Version"] ==
   offered[match(all[current], rownames(offered)), "Version"]
 old <- intersect(all[!current], rownames(offered))
 if (length(old) > 0) {
+  # What they are built with.
+  headers <- c(curl = "libcurl4-openssl-dev", xml2 = "libxml2-dev", openssl = "libssl-dev",
+               RPostgres = "libpq-dev")
+  headers <- headers[names(headers) %in% old]
+  if (length(headers) > 0 && nzchar(Sys.which("apt-get")) &&
+      identical(Sys.info()[["effective_user"]], "root")) {
+    system2("apt-get", c("install", "-y", "-q", "--no-install-recommends", headers),
+            stdout = FALSE, stderr = FALSE, env = "DEBIAN_FRONTEND=noninteractive")
+  }
+  Sys.setenv(USE_BUNDLED_LIBUV = "1")
   message("newest: building ", length(old), " packages ...")
   # Quick to build is what counts.
   flags <- tempfile()

@@ -175,8 +175,8 @@ inline std::vector<std::string> record_fields(const char* bytes, const Record& r
 // What all records of a file are, from its header on.
 struct RecordSurvey {
   std::int64_t records = 0;  // with the header
-  std::int64_t odd = 0;      // with another count of fields than the header
-  std::vector<Record> odd_ones;     // the first few
+  std::int64_t odd = 0;      // with another count of fields than the rows
+  std::vector<Record> odd_ones;     // the first of them
   std::vector<Record> last;         // the last few, newest at the end
   std::vector<Record> like_header;  // further records with the header's very bytes
   std::int64_t loose_line = 0, lines = 0;
@@ -184,18 +184,20 @@ struct RecordSurvey {
 };
 
 constexpr std::size_t kFewRecords = 5;
+constexpr std::size_t kOddRecords = 1000;
 
-// Of the records that a walk still has before it.
+// Of the records that a walk still has before it, which have so many fields.
 inline RecordSurvey survey_walk(RecordWalk& walk, const char* bytes, const Record& header,
-                                const Poll& poll) {
+                                std::int64_t fields, const Poll& poll) {
   RecordSurvey out;
   Record record;
   const std::int64_t header_size = header.to - header.from;
   while (walk.next(record)) {
     if ((++out.records & 0xFFFFF) == 0) poll();
-    if (record.fields != header.fields) {
-      if (++out.odd <= static_cast<std::int64_t>(kFewRecords)) out.odd_ones.push_back(record);
-    } else if (record.to - record.from == header_size &&
+    if (record.fields != fields) {
+      if (++out.odd <= static_cast<std::int64_t>(kOddRecords)) out.odd_ones.push_back(record);
+    }
+    if (record.to - record.from == header_size &&
                std::memcmp(bytes + record.from, bytes + header.from,
                            static_cast<std::size_t>(header_size)) == 0) {
       out.like_header.push_back(record);
@@ -218,7 +220,7 @@ inline void add_survey(RecordSurvey& all, const RecordSurvey& part, bool blank_b
     return record;
   };
   for (const Record& one : part.odd_ones) {
-    if (all.odd_ones.size() < kFewRecords) all.odd_ones.push_back(shifted(one));
+    if (all.odd_ones.size() < kOddRecords) all.odd_ones.push_back(shifted(one));
   }
   for (const Record& one : part.like_header) all.like_header.push_back(shifted(one));
   for (const Record& one : part.last) all.last.push_back(shifted(one));
@@ -232,7 +234,8 @@ inline void add_survey(RecordSurvey& all, const RecordSurvey& part, bool blank_b
 // Without quotes a line is a record, wherever one begins to read: stretches of the file can be
 // looked at side by side.
 inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separator,
-                                   std::size_t from, std::int64_t line, const Host& host) {
+                                   std::size_t from, std::int64_t line, std::int64_t fields,
+                                   const Host& host) {
   RecordSurvey out;
   RecordWalk walk(bytes, n, separator, from, line);
   Record header;
@@ -241,7 +244,7 @@ inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separa
   const bool has_quotes = std::memchr(bytes, '"', n) != nullptr;
   const int threads = has_quotes ? 1 : threads_for(n - start, host);
   if (threads == 1) {
-    out = survey_walk(walk, bytes, header, host.poll);
+    out = survey_walk(walk, bytes, header, fields, host.poll);
   } else {
     std::vector<std::size_t> ends;
     for (int t = 1; t < threads; ++t) {
@@ -258,7 +261,7 @@ inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separa
       const auto part = static_cast<std::size_t>(t);
       const std::size_t begins = part == 0 ? start : ends[part - 1];
       RecordWalk own(bytes, ends[part], separator, begins, 1);
-      parts[part] = survey_walk(own, bytes, header, [] {});
+      parts[part] = survey_walk(own, bytes, header, fields, [] {});
       blank_at_end[part] = own.blank_at_end();
     });
     out.lines = walk.line() - 1;

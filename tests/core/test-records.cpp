@@ -7,15 +7,25 @@
 
 namespace {
 
+// How many fields the first record has.
+std::int64_t header_fields(const std::string& text, char separator = ',') {
+  ledger::RecordWalk walk(text.data(), text.size(), separator);
+  ledger::Record header;
+  walk.next(header);
+  return header.fields;
+}
+
 ledger::RecordSurvey surveyed(const std::string& text, char separator = ',') {
-  return ledger::survey_records(text.data(), text.size(), separator, 0, 1, ledger::Host());
+  return ledger::survey_records(text.data(), text.size(), separator, 0, 1,
+                                header_fields(text, separator), ledger::Host());
 }
 
 ledger::RecordSurvey surveyed_by(int threads, const std::string& text) {
   ledger::Host host;
   host.threads = threads;
   host.small = 0;
-  return ledger::survey_records(text.data(), text.size(), ',', 0, 1, host);
+  return ledger::survey_records(text.data(), text.size(), ',', 0, 1, header_fields(text),
+                                host);
 }
 
 std::vector<ledger::Record> records_of(const std::string& text) {
