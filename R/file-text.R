@@ -19,6 +19,7 @@ read_text_file <- function(whole, ask, call) {
   shape <- text_shape(text$file, whole$path, ask, call)
   check_text_columns(shape$names, whole$path, ask, call)
   rows <- rows_surveyed(text$file, whole$path, shape, call)
+  shape$fill <- rows$short
   from <- list(file = text$file, skip = shape$header_ends)
   if (nrow(rows$cut) > 0) {
     from <- list(file = without_lines(text$file, shape, rows$cut, whole$path, call), skip = 0)
@@ -95,15 +96,17 @@ even_records <- function(first) {
     if (length(more) > 0 && all(!nzchar(trimws(more)))) utils::head(fields, usual) else fields
   })
   first$fields <- lengths(first$text)
-  short <- which(first$fields == usual - 1 & usual > 2)
+  short <- which(first$fields < usual & first$fields > 1)
   rows <- first$text[first$fields == usual]
   if (length(short) == 0 || length(rows) == 0 || short[1] > min(which(first$fields == usual)))
     return(first)
   field <- function(k) trimws(vapply(rows, function(fields) fields[k], ""))
   numbers <- suppressWarnings(as.numeric(field(1)))
   header <- first$text[[short[1]]]
-  header <- if (all(!nzchar(field(usual)))) c(header, "")
-            else if (!anyNA(numbers) && all(diff(numbers) == 1)) c("", header)
+  lacks <- usual - length(header)
+  ends <- vapply(usual + 1L - seq_len(lacks), function(k) all(!nzchar(field(k))), TRUE)
+  header <- if (all(ends)) c(header, rep("", lacks))
+            else if (lacks == 1 && !anyNA(numbers) && all(diff(numbers) == 1)) c("", header)
   if (is.null(header)) return(first)
   first$text[[short[1]]] <- header
   first$fields[short[1]] <- usual
@@ -274,7 +277,8 @@ rows_surveyed <- function(file, path, shape, call) {
                                core_threads())
   if (known$records < 2) refuse("source", sprintf("There are no rows in %s.", path), call = call)
   totals <- total_lines(known, shape, file)
-  odd <- odd_lines(known, width, known$last$from[totals])
+  odd <- odd_lines(known, width, max(which(!shape$unnamed), 1L),
+                   c(known$last$from[totals], known$like_header$from))
   if (odd$refused > 0 && !known$loose) {
     refuse("source",
            c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.",
@@ -300,16 +304,18 @@ rows_surveyed <- function(file, path, shape, call) {
     every[!every %in% c(apart$line, lost)]
   } else as.integer(shape$header_ends + 1)
   list(count = count, lines = lines, apart = apart, cut = cut[order(cut$from), ],
-       loose = known$loose, loose_line = known$loose_line, has_quotes = known$has_quotes)
+       loose = known$loose, loose_line = known$loose_line, has_quotes = known$has_quotes,
+       short = odd$short)
 }
 
 # What the lines are that have another count of fields than the header, by their places among the
 # first of them: list(lines, stray, ends, refused, line, fields). `lines` go whole: those of spaces,
 # and `stray` ones with a single field of words, such as a footer or the mark of a page. `ends` are
-# separators after the last field of a line, which go alone. What is none of these is refused.
-odd_lines <- function(known, width, totals) {
+# separators after the last field of a line, which go alone. `short` says whether lines lack fields
+# of columns without a name only, from `named` on. What is none of these is refused.
+odd_lines <- function(known, width, named, told) {
   ones <- known$odd_ones
-  own <- which(!ones$from %in% totals)
+  own <- which(!ones$from %in% told)
   filled <- lapply(ones$text, function(fields) which(nzchar(trimws(fields))))
   blank <- own[lengths(filled)[own] == 0]
   ends <- own[vapply(own, function(i) {
@@ -322,9 +328,10 @@ odd_lines <- function(known, width, totals) {
   }, TRUE)]
   # Lines of which there are many are no strays.
   if (length(words) > 20 && length(words) * 20 > known$records) words <- integer()
-  wrong <- setdiff(own, c(blank, ends, words))
+  short <- own[ones$fields[own] < width & ones$fields[own] >= named & named > 1]
+  wrong <- setdiff(own, c(blank, ends, words, short))
   beyond <- known$odd - length(ones$line)
-  list(lines = c(blank, words), stray = words,
+  list(lines = c(blank, words), stray = words, short = length(short) > 0,
        ends = list(from = ones$to[ends] - more, to = ones$to[ends]),
        refused = length(wrong) + beyond,
        line = if (length(wrong) > 0) ones$line[wrong[1]] else utils::tail(ones$line, 1),
@@ -386,7 +393,7 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
   marks <- intersect(c("", "NA"), c(marks, upper_text(marks)))
   table <- read_whole(path, call, data.table::fread(
     file, sep = shape$separator, dec = ".", header = FALSE, skip = skip, na.strings = marks,
-    blank.lines.skip = TRUE, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+    blank.lines.skip = TRUE, fill = shape$fill, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
     encoding = "UTF-8", nThread = core_threads(), data.table = FALSE,
     showProgress = on_terminal(),
     colClasses = list(character = match(as_text, shape$names)),

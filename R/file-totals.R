@@ -2,8 +2,8 @@
 # are the sums of rows above it; by its words alone it is an entry, as a supplier may be called so.
 
 total_words <- paste0("^(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|endsumme|",
-                      "zwischensumme|total g[e\u00e9]n[e\u00e9]ral|sous-total|totaal|subtotaal|totale|",
-                      "subtotale|suma|soma|somme|razem)(?![[:alnum:]])[ :.-]*")
+                      "zwischensumme|total g[e\u00e9]n[e\u00e9]ral|sous-total|totaal|subtotaal|",
+                      "totale|subtotale|suma|soma|somme|razem)(?![[:alnum:]])[ :.-]*")
 
 is_total_word <- function(text) grepl(total_words, text, ignore.case = TRUE, perl = TRUE)
 
@@ -46,7 +46,8 @@ are_sums <- function(table, candidates, called, ask) {
   vapply(candidates, function(i) {
     above <- setdiff(seq_len(i - 1L), totals)
     own <- texts[vapply(called, function(rows) i %in% rows, TRUE)]
-    rest <- trimws(sub(total_words, "", trimws(table[[own[1]]][i]), ignore.case = TRUE, perl = TRUE))
+    rest <- trimws(sub(total_words, "", trimws(table[[own[1]]][i]), ignore.case = TRUE,
+                       perl = TRUE))
     shares <- Filter(function(name) !is.na(table[[name]][i]) && nzchar(table[[name]][i]),
                      setdiff(texts, own))
     of_member <- lapply(texts, function(name) above[table[[name]][above] %in% rest])

@@ -264,10 +264,10 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   all_bases <- stats::setNames(c(list(first_basis), other), names(on))
   for (name in names(on)) {
     all_bases[[name]]$months <- isTRUE(bases[[name]]$months)
-    hours <- hours_of_basis(bases[[name]]$seconds, order)
-    if (is.null(hours)) next
-    hidden <- c(hidden, hidden_hours(name))
-    columns[[hidden_hours(name)]] <- hours
+    times <- times_of_basis(bases[[name]]$seconds, order)
+    if (is.null(times)) next
+    hidden <- c(hidden, hidden_times(name))
+    columns[[hidden_times(name)]] <- times
   }
   x <- structure(list(
     source = label, calendar = calendar, as_of = as_of, units = if (length(units) > 0) units,
@@ -279,13 +279,14 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
   check_entry_counts(x)
 }
 
-# Hours are kept as a column of the ledger that goes by no name of its own.
-hidden_hours <- function(basis) own_name(paste("hour of", basis))
+# Times are kept as a column of the ledger that goes by no name of its own.
+hidden_times <- function(basis) own_name(paste("time of", basis))
 
-# The hour of each entry, a member from 0 to 23 or missing, where there are times.
-hours_of_basis <- function(seconds, order) {
+# The second of the day of each entry, missing where it has no time.
+times_of_basis <- function(seconds, order) {
   if (is.null(seconds)) return(NULL)
-  code_column(seconds %/% 3600L, 0:23, order)
+  members <- sort(unique(seconds))
+  code_column(match(seconds, members) - 1L, members, order)
 }
 
 check_table <- function(table, label, call) {

@@ -2,9 +2,9 @@
 
 # list(column, says, days, count) each: columns whose values are dates, with their days, or with
 # both readings where these are not certain.
-columns_could_be_dates <- function(table, leave = NULL) {
+columns_could_be_dates <- function(table, leave = NULL, date_format = NULL) {
   found <- lapply(setdiff(names(table), leave), function(name) {
-    days <- days_if_dates(table[[name]])
+    days <- days_if_dates(table[[name]], date_format)
     if (is.null(days)) return(NULL)
     says <- days$problem %||% days_text(min(days$days), max(days$days))
     list(column = name, says = says, days = days$days, count = days$count)
@@ -14,13 +14,14 @@ columns_could_be_dates <- function(table, leave = NULL) {
 
 # list(days, count), first and last and how many values, or list(problem); NULL for what is no
 # column of dates. Of text half the values must be dates: some odd ones hide none.
-days_if_dates <- function(values) {
+days_if_dates <- function(values, date_format = NULL) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
     days <- day_numbers(values)
     days <- days[!is.na(days)]
     return(if (length(days) > 0) list(days = range(days), count = length(days)))
   }
+  if (rlang::is_string(date_format)) return(days_if_stated(values, date_format))
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
   if (is.factor(values)) values <- levels(values)
   if (!is.character(values)) return(NULL)
@@ -33,11 +34,22 @@ days_if_dates <- function(values) {
   if (is.null(form$form)) {
     fits <- orders_that_fit(known)
     return(list(problem = if (length(fits) == 0) "dates written in several ways"
-                          else sprintf("the %s first", listed(fits, last = "or the "))))
+                          else sprintf("%s first", listed(paste("the", fits), last = "or"))))
   }
   days <- core_dates_by(members, form$form)$days
   read <- values %in% members[!is.na(days)]
   list(days = range(days, na.rm = TRUE), count = sum(read))
+}
+
+# The same where the format of dates is stated.
+days_if_stated <- function(values, date_format) {
+  if (!is.character(values) && !is.numeric(values)) return(NULL)
+  text <- plain_text(values)
+  members <- unique(text[!is_missing_mark(text, missing_marks)])
+  days <- tryCatch(dates_by_format(trimws(members), date_format, NULL)$days,
+                   rollingledger_error = function(e) NULL)
+  if (sum(!is.na(days)) * 2 <= length(members)) return(NULL)
+  list(days = range(days, na.rm = TRUE), count = sum(text %in% members[!is.na(days)]))
 }
 
 could_be_text <- function(table, leave = NULL) {

@@ -106,7 +106,7 @@ appended_as_of <- function(x, rows, as_of, call = caller_env()) {
 joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   added <- added_ledger(base, rows, as_of, call)
   taken <- added$used
-  if (added$used > 0) added <- as_asked(with_hours_like(added, base), base)
+  if (added$used > 0) added <- as_asked(with_times_like(added, base), base)
   if (added$used > 0) {
     base <- blank_columns_like(base, added)
     added <- like_columns(added, base, call)
@@ -184,8 +184,8 @@ kept_again <- function(added, where) {
   with_columns(kept_if(asked, where), own)
 }
 
-# Hours of date bases are there where they are in the base, and only there.
-with_hours_like <- function(added, base) {
+# Times of date bases are there where they are in the base, and only there.
+with_times_like <- function(added, base) {
   added$columns <- added$columns[setdiff(names(added$columns), setdiff(added$hidden, base$hidden))]
   for (name in setdiff(base$hidden, added$hidden)) {
     added$columns[[name]] <- blank_column(base$columns[[name]], added$used)

@@ -188,7 +188,7 @@ source_repeated.engine_ledger <- function(x, on, columns) {
   if (is_of_cells(x)) refuse_of_cells(x, "A list of repeated entries")
   key <- row_key_of(x, "A list of repeated entries")
   day <- day_sql(x, x$on[[on]])
-  sent <- members_sent(x, columns)
+  sent <- moments_sent(x, members_sent(x, columns))
   used <- used_sql(x, on)
   if (isTRUE(x$engine$dialect$flat)) return(repeated_in_lists(x, key, day, sent, used))
   entries <- sql_select(c(list(d = day$value, r = key$piece), sent$of),
@@ -204,6 +204,19 @@ source_repeated.engine_ledger <- function(x, on, columns) {
   list(row = as.double(rows$r),
        values = Map(function(alias, back) back(rows[[alias]]), names(sent$of), sent$back) |>
          stats::setNames(columns))
+}
+
+# Moments as they stand there: two of one day are two.
+moments_sent <- function(x, sent) {
+  for (i in seq_along(sent$by)) {
+    column <- column_sql(x, sent$by[i])
+    type <- if (sent$by[i] %in% x$on) date_type(x, sent$by[i]) else column$type
+    if (!type %in% c("moment", "instant", "iso timed")) next
+    sent$of[[i]] <- sql("CAST(", column$value, sprintf(" AS %s)", x$engine$dialect$text))
+    sent$out[[i]] <- names(sent$of)[i]
+    sent$back[[i]] <- function(values) enc2utf8(as.character(values))
+  }
+  sent
 }
 
 # Without windows: the rows of what is repeated, as a list for each.

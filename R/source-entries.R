@@ -16,7 +16,22 @@ source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends =
 }
 
 source_repeated.memory_ledger <- function(x, on, columns) {
-  source_entries(x, on, first_day_there_is, last_day_there_is, NULL, columns)[c("row", "values")]
+  times <- vapply(x$bases, function(basis) basis$column, "")
+  times <- times[vapply(names(times), function(name) hidden_times(name) %in% x$hidden, TRUE)]
+  times <- times[times %in% columns]
+  hidden <- vapply(names(times), hidden_times, "")
+  found <- source_entries(x, on, first_day_there_is, last_day_there_is, NULL, c(columns, hidden))
+  # Two moments of one day are two.
+  for (i in seq_along(times)) {
+    clock <- found$values[[hidden[i]]]
+    found$values[[times[i]]] <- moment_text(found$values[[times[i]]], clock)
+  }
+  list(row = found$row, values = found$values[columns])
+}
+
+moment_text <- function(days, seconds) {
+  clock <- sprintf(" %02d:%02d:%02d", seconds %/% 3600L, seconds %/% 60L %% 60L, seconds %% 60L)
+  ifelse(is.na(days), NA, paste0(plain_text(days), ifelse(is.na(seconds), "", clock)))
 }
 
 # Positions of the entries of some days that pass a condition.

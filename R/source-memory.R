@@ -10,7 +10,7 @@ facts_of <- function(x) {
   bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
     c(x$bases[[name]][c("column", "first", "last")],
       list(apart = apart(name), months = isTRUE(x$bases[[name]]$months),
-           hours = hidden_hours(name) %in% x$hidden))
+           hours = hidden_times(name) %in% x$hidden))
   })
   list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
        units = x$units, counts = entry_counts(x), dates = bases, left_out = x$left_out,

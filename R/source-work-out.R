@@ -324,9 +324,10 @@ with_part <- function(x, part, on, call = caller_env()) {
 }
 
 hour_column <- function(x, on, standing, call) {
-  hours <- x$columns[[hidden_hours(on)]]
-  if (is.null(hours)) refuse_hour(x$bases[[on]]$column, call)
-  amount_column(as.double(hours$members[core_codes_back(hours) + 1L]), standing)
+  times <- x$columns[[hidden_times(on)]]
+  if (is.null(times)) refuse_hour(x$bases[[on]]$column, call)
+  hours <- times$members %/% 3600L
+  amount_column(as.double(hours[core_codes_back(times) + 1L]), standing)
 }
 
 refuse_hour <- function(column, call) {

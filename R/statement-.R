@@ -265,6 +265,7 @@ plan_of <- function(x, asked, call) {
   plan$known <- known
   plan$slots <- measure_slots(plan$measures)
   check_totals(plan, call)
+  check_currencies(plan, call)
   # Days come from the ledger and the as-of day alone, before any condition is looked at.
   plan$spans <- spans_as_of(plan, as_of, call)
   plan$empty <- check_spans_hold_entries(plan, call)

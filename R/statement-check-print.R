@@ -85,7 +85,20 @@ amounts_lines <- function(x, most) {
 odd_parts <- function(x) {
   list(aside = aside_lines(x), far_off = far_off_lines(x), gaps = gap_lines(x),
        repeated = repeated_lines(x), alike = alike_lines(x), steps = step_lines(x),
-       mostly = mostly_lines(x))
+       mostly = mostly_lines(x), totals = total_word_lines(x), currencies = currency_lines(x))
+}
+
+total_word_lines <- function(x) {
+  if (NROW(x$called_totals) == 0) return(NULL)
+  sprintf("%s: %s reads as a total, and is %s", x$called_totals$column,
+          dQuote(shortened_text_each(x$called_totals$member, 30L), FALSE),
+          vapply(x$called_totals$entries, count_text, "", one = "entry", many = "entries"))
+}
+
+currency_lines <- function(x) {
+  vapply(x$currencies, function(one) {
+    sprintf("%s: amounts in %s, which do not add up", one$column, listed(one$members, most = 4))
+  }, "")
 }
 
 aside_lines <- function(x) {
@@ -147,7 +160,8 @@ repeated_lines <- function(x) {
 
 alike_lines <- function(x) {
   if (nrow(x$alike) == 0) return(NULL)
-  sprintf("%s: %s differ only by case, spaces or accents (%s)", x$alike$column, x$alike$members,
+  sprintf("%s: %s differ only by case, spaces or accents (%s)", x$alike$column,
+          x$alike$members,
           vapply(x$alike$entries, count_text, "", one = "entry", many = "entries"))
 }
 
@@ -199,12 +213,33 @@ next_call <- function(x) {
            else sprintf("check_ledger(%s, on = \"COLUMN\", date_format = \"%%d/%%m/%%Y\")",
                         source_text(given)))
   }
+  said <- said_of_source(given, typed)
   if (typed) {
-    return(sprintf("rolling-ledger statement %s --on %s --per month --measure %s",
-                   shell_text(source), shell_text(on), shell_text(paste0(name, "=", measure))))
+    return(sprintf("rolling-ledger statement %s --on %s%s --per month --measure %s",
+                   shell_text(source), shell_text(on), said,
+                   shell_text(paste0(name, "=", measure))))
   }
-  sprintf("ledger(%s, on = %s) |> statement(per = \"month\", %s = %s)", source_text(given),
-          quoted_text(on), name, measure)
+  sprintf("ledger(%s, on = %s%s) |> statement(per = \"month\", %s = %s)", source_text(given),
+          quoted_text(on), said, name, measure)
+}
+
+# What was said of how the source is to be read, which the next line says as well.
+said_of_source <- function(given, typed) {
+  fields <- c("format", "separator", "encoding", "sheet", "cells", "number_format", "date_format",
+              "time_zone", "missing", "codes", "amounts")
+  said <- given[intersect(fields, names(given))]
+  said <- said[lengths(said) > 0]
+  if (!typed) {
+    return(paste(sprintf(", %s = %s", names(said), vapply(said, value_text, "")), collapse = ""))
+  }
+  words <- unlist(Map(function(name, values) {
+    values <- unlist(values)
+    if (!is.null(names(values))) {
+      values <- ifelse(nzchar(names(values)), paste0(names(values), "=", values), values)
+    }
+    paste(paste0("--", gsub("_", "-", name)), vapply(plain_text(values), shell_text, ""))
+  }, names(said), said))
+  paste(c("", words), collapse = " ")
 }
 
 source_text <- function(given) {

@@ -67,7 +67,7 @@ ledger_to_check <- function(source, asked, label = NULL, call = caller_env()) {
     refuse("choice", sprintf("{x} must be a ledger, a data frame or a path, not %s.",
                              kind_text(source)), arg = "x", call = call)
   }
-  could_be <- columns_could_be_dates(reading$table)
+  could_be <- columns_could_be_dates(reading$table, date_format = given$date_format)
   certain <- Filter(function(one) !is.null(one$days), could_be)
   if (is.null(given$on) && length(certain) > 0) given$on <- likeliest_date(certain)
   if (is.null(given$on)) {
@@ -98,8 +98,11 @@ place_to_check <- function(source, given, asked, call) {
 
 undated <- ".no date"
 
-# The first of the columns of dates that are as good as filled.
+# The first of the columns of dates that are as good as filled; one that goes by the name of a code
+# (order numbers may read as days) only where there is no other.
 likeliest_date <- function(certain) {
+  coded <- is_named_like(vapply(certain, function(one) one$column, ""), words_of_numbers)
+  if (!all(coded)) certain <- certain[!coded]
   counts <- vapply(certain, function(one) as.double(one$count), 0)
   certain[[which(counts >= 0.99 * max(counts))[1]]]$column
 }
@@ -124,6 +127,8 @@ checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) 
     gaps = if (dated) gaps_between(days), far_off = if (dated) far_off_entries(days),
     repeated = repeated_entries(x, facts, columns, key), key = key,
     amounts = amounts_checked(x, facts, columns), alike = members_alike(x, columns),
+    called_totals = members_called_totals(x, columns),
+    currencies = currencies_beside(x, columns),
     steps = if (dated) steps_by_month(x, facts), set_aside = source_set_aside(x)
   ), class = "ledger_check")
 }
@@ -358,7 +363,7 @@ members_alike <- function(x, columns) {
     same <- same[lengths(same) > 1]
     written <- vapply(same, function(at) {
       at <- at[order(-members$counts[at])]
-      listed(dQuote(members$text[at], FALSE), most = 4)
+      listed(dQuote(with_spaces_seen(members$text[at]), FALSE), most = 4)
     }, "", USE.NAMES = FALSE)
     entries <- vapply(same, function(at) as.double(sum(members$counts[at])), 0, USE.NAMES = FALSE)
     tibble::tibble(column = rep(name, length(same)), members = written, entries = entries)
@@ -366,4 +371,39 @@ members_alike <- function(x, columns) {
   out <- do.call(rbind, c(list(tibble::tibble(column = character(), members = character(),
                                               entries = numeric())), found))
   out[order(-out$entries), ]
+}
+
+# Texts that differ by spaces, with those that could not be seen: "\u2423" for one at an end or beside
+# another, the number of others.
+with_spaces_seen <- function(texts) {
+  squeezed <- gsub("[[:space:]\u00a0\u2009\u202f]+", "", texts, perl = TRUE)
+  if (!anyDuplicated(lower_text(squeezed)) || length(unique(squeezed)) == length(texts))
+    return(texts)
+  seen <- gsub("^ | $|(?<= ) | (?= )", "\u2423", texts, perl = TRUE)
+  for (odd in c("\t", "\u00a0", "\u2009", "\u202f")) {
+    seen <- gsub(odd, sprintf("<U+%04X>", utf8ToInt(odd)), seen, fixed = TRUE)
+  }
+  seen
+}
+
+# Members that read as totals, and are entries: what they come to is not that of other entries.
+members_called_totals <- function(x, columns) {
+  text <- Filter(function(name) source_column(x, name)$holds %in% c("text", "levels"), columns)
+  found <- lapply(text, function(name) {
+    members <- source_members(x, name)
+    at <- which(!is.na(members$text) & is_total_word(trimws(members$text)))
+    tibble::tibble(column = rep(name, length(at)), member = members$text[at],
+                   entries = as.double(members$counts[at]))
+  })
+  do.call(rbind, c(list(tibble::tibble(column = character(), member = character(),
+                                       entries = numeric())), found))
+}
+
+# Columns that tell currencies, where there are several: list(column, members) each.
+currencies_beside <- function(x, columns) {
+  found <- lapply(columns, function(name) {
+    members <- currencies_told(x, name)
+    if (length(members) > 1) list(column = name, members = members)
+  })
+  Filter(Negate(is.null), found)
 }

@@ -37,6 +37,7 @@ words_of_codes <- c("no", "nr", "id", "ids", "code", "codes", "key", "number", "
                     "ticket", "order", "account", "customer", "zip", "postcode", "phone", "ref",
                     "reference", "sku", "ean", "barcode", "row", "line", "year", "month", "day",
                     "hour", "iban", "latitude", "longitude", "lat", "lon")
+words_of_numbers <- setdiff(words_of_codes, c("year", "month", "day", "hour"))
 words_of_pieces <- c("quantity", "qty", "quantities", "pieces", "units", "pcs", "menge", "anzahl",
                      "kwh", "hours", "nights")
 words_of_prices <- c("price", "prices", "rate", "rates", "preis", "prix", "precio", "unitprice",

@@ -91,3 +91,38 @@ test_that("a refusal for want of a date names the columns that could be it", {
   expect_refused(ledger(file, on = "amount"), "It could be sold", "date")
   expect_refused(ledger(file, on = "sale"), "It could be sold", "column")
 })
+
+test_that("two moments of one day are no repeated entry", {
+  table <- data.frame(at = c("2026-01-01 09:00", "2026-01-01 14:30", "2026-01-01 14:30",
+                             "2026-01-02 08:00:01", "2026-01-02 08:00:02"), amount = 1)
+  look <- check_ledger(table)
+  expect_identical(look$repeated$rows, "2 and 3")
+  skip_if_not_installed("RSQLite")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  DBI::dbWriteTable(con, "entries", table)
+  look <- check_ledger(ledger(con, table = "entries", on = "at"))
+  expect_identical(look$repeated$rows, "2 and 3")
+})
+
+test_that("the line to type next says what was said, and runs", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("order_no;day;amount", "20240101;31.01.26;1.500", "20240102;28.02.26;2.500"), path)
+  look <- check_ledger(path, number_format = "1.234,56", date_format = "%d.%m.%y")
+  line <- utils::tail(format(look), 1)
+  expect_match(line, "on = \"day\", number_format = \"1.234,56\", date_format = \"%d.%m.%y\"",
+               fixed = TRUE)
+  s <- eval(parse(text = line))
+  expect_identical(sum(s$total_amount), 4000)
+  # Order numbers that read as days are no dates where others are.
+  writeLines(c("order_no,day,amount", "20240101,2026-01-31,1.5", "20240102,2026-02-28,2.25"), path)
+  expect_match(utils::tail(format(check_ledger(path)), 1), "on = \"day\"")
+})
+
+test_that("members that differ by spaces are shown so that it can be seen", {
+  table <- data.frame(day = as.Date("2026-01-01"), place = rep(c("Gull Rock", "Gull  Rock",
+                                                                 "Gull\u00a0Rock"), 30))
+  said <- paste(format(check_ledger(table)), collapse = " ")
+  expect_match(said, "Gull\u2423\u2423Rock", fixed = TRUE)
+  expect_match(said, "Gull<U+00A0>Rock", fixed = TRUE)
+})
