@@ -163,13 +163,22 @@ check_file <- function(path, call) {
 
 joined_files <- function(parts, files, ask, call) {
   check_one_layout(parts, files, call)
+  told <- if ("file" %in% names(parts[[1]]$table)) "source_file" else "file"
+  out <- joined_parts(parts, labels_of_files(files), told, call)
+  out$says <- c(sprintf("%s of one layout; the column `%s` tells which",
+                        count_text(length(files), "file"), told),
+                unique(unlist(lapply(parts, function(part) part$says))))
+  out
+}
+
+# Parts of one layout as one table, with a column that tells which each row is of.
+joined_parts <- function(parts, names, told, call = caller_env()) {
+  told <- utils::tail(make.unique(c(names(parts[[1]]$table), told), sep = "_"), 1)
   tables <- alike_columns(lapply(parts, function(part) part$table), parts)
-  told <- if ("file" %in% names(tables[[1]])) "source_file" else "file"
   sizes <- vapply(tables, nrow, 0L)
   if (sum(as.double(sizes)) > .Machine$integer.max) check_entry_limit(sum(as.double(sizes)), call)
   table <- as.data.frame(data.table::rbindlist(tables, use.names = TRUE))
-  names <- labels_of_files(files)
-  say_sent_twice(table, rep(seq_along(files), sizes), names)
+  say_sent_twice(table, rep(seq_along(names), sizes), names)
   table[[told]] <- rep(names, sizes)
   apart <- do.call(rbind, Map(function(part, name) {
     part$apart$file <- rep(name, nrow(part$apart))
@@ -178,10 +187,11 @@ joined_files <- function(parts, files, ask, call) {
   lines <- Map(function(part, n) lines_of_rows(part$numbering, n), parts, sizes)
   list(table = table, apart = apart,
        numbering = list(word = unique(vapply(parts, function(part) part$numbering$word, ""))[1],
-                        at = unlist(lines), file = rep(seq_along(files), sizes), files = names),
-       says = c(sprintf("%s of one layout; the column `%s` tells which",
-                        count_text(length(files), "file"), told),
-                unique(unlist(lapply(parts, function(part) part$says)))))
+                        at = unlist(lines), file = rep(seq_along(names), sizes), files = names),
+       says = unique(unlist(lapply(parts, function(part) part$says))), as_text = function(name) {
+         if (name == told) table[[told]]
+         else unlist(lapply(parts, function(part) part$as_text(name)))
+       })
 }
 
 # Of which file each row is, where there are several: list(at, names).

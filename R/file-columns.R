@@ -97,7 +97,8 @@ numbers_decided <- function(members, name, ask) {
   known <- core_survey_numbers(members, TRUE)
   if (known$others > 0 || known$numbers == 0 || known$zero_first) return(NULL)
   writing <- writing_of(known, stated_writing(ask, name), several = !is.null(ask$of_file))
-  if (is.null(writing) || bitwAnd(known$allowed, bitwShiftL(1L, writing)) == 0 || known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
+  if (is.null(writing) || bitwAnd(known$allowed, bitwShiftL(1L, writing)) == 0 ||
+      known$percent && known$plain || nzchar(known$other_unit)) return(NULL)
   # Codes, always: whether doubles give one back must not decide.
   if (known$digits > 15) return(NULL)
   numbers <- core_numbers_by(members, writing)

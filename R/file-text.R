@@ -393,7 +393,8 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
   marks <- intersect(c("", "NA"), c(marks, upper_text(marks)))
   table <- read_whole(path, call, data.table::fread(
     file, sep = shape$separator, dec = ".", header = FALSE, skip = skip, na.strings = marks,
-    blank.lines.skip = TRUE, fill = shape$fill, keepLeadingZeros = TRUE, integer64 = "character", tz = "",
+    blank.lines.skip = TRUE, fill = shape$fill, keepLeadingZeros = TRUE,
+    integer64 = "character", tz = "",
     encoding = "UTF-8", nThread = core_threads(), data.table = FALSE,
     showProgress = on_terminal(),
     colClasses = list(character = match(as_text, shape$names)),

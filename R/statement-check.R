@@ -373,8 +373,8 @@ members_alike <- function(x, columns) {
   out[order(-out$entries), ]
 }
 
-# Texts that differ by spaces, with those that could not be seen: "\u2423" for one at an end or beside
-# another, the number of others.
+# Texts that differ by spaces, with those that could not be seen: "\u2423" for one at an end or
+# beside another, the number of others.
 with_spaces_seen <- function(texts) {
   squeezed <- gsub("[[:space:]\u00a0\u2009\u202f]+", "", texts, perl = TRUE)
   if (!anyDuplicated(lower_text(squeezed)) || length(unique(squeezed)) == length(texts))
