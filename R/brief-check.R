@@ -186,7 +186,7 @@ check_phrase_text <- function(text) {
 names_of_calls <- function() {
   c(names(measure_functions), names(entry_functions), arithmetic_ops,
     comparisons, "%in%", "&", "|", "!", "(", "c", "-", "&&", "||", ":", "is_missing", "is.na",
-    "has_text", "per_cent")
+    names(text_calls), "per_cent")
 }
 
 # A path within the folder that it is taken from.

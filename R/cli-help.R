@@ -84,6 +84,7 @@ condition_examples <- c(
   "route %in% c(\"a\", \"b\")" = "is one of these",
   "is_missing(account)" = "has no value; a comparison with none is never true",
   "has_text(holder, \"sand\")" = "holds this text, whatever the case",
+  "starts_with(account, \"A1\")" = "begins with it; ends_with() ends so",
   "a & b, a | b, !a" = "both, one of them, not",
   "weekday == \"Monday\"" = "calendar parts too: rolling-ledger help columns"
 )

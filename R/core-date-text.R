@@ -115,6 +115,8 @@ format_shapes <- c("%d" = "[0-9]{1,2}", "%m" = "[0-9]{1,2}", "%Y" = "[0-9]{4}", 
 # Texts by a format: list(days, seconds), missing where it does not fit the whole text. A month
 # without a day counts on its first.
 dates_by_format <- function(text, date_format, call) {
+  since <- if (rlang::is_string(date_format)) since_a_day(date_format)
+  if (!is.null(since)) return(dates_since(text, since))
   if (!rlang::is_string(date_format) || !grepl("%", date_format, fixed = TRUE)) {
     refuse("choice", "{date_format} must be one text such as \"%d/%m/%Y\".", arg = "date_format",
            call = call)
@@ -134,4 +136,47 @@ dates_by_format <- function(text, date_format, call) {
 
 is_month_format <- function(date_format) {
   grepl("%[mbB]", date_format) && grepl("%[Yy]", date_format) && !grepl("%[dej]", date_format)
+}
+
+# Numbers that count from a day on, as programs keep dates: what may be said of them as a format.
+counts_since <- c("days since 1899-12-30", "days since 1904-01-01", "days since 1970-01-01",
+                  "seconds since 1970-01-01", "milliseconds since 1970-01-01")
+
+# list(unit, day): "days since 1899-12-30" as what it counts and from which day; NULL for others.
+since_a_day <- function(date_format) {
+  parts <- regmatches(date_format, regexec(
+    "^ *(days|seconds|milliseconds) since ([0-9]{4}-[0-9]{2}-[0-9]{2}) *$",
+    lower_text(date_format)))[[1]]
+  day <- if (length(parts) > 0) core_iso_days(parts[3])
+  if (length(day) == 0 || is.na(day)) return(NULL)
+  list(per_day = c(days = 1, seconds = 86400, milliseconds = 86400000)[[parts[2]]], day = day)
+}
+
+# Texts of such numbers: list(days, seconds), missing for what is none or leaves years 1 to 9999.
+dates_since <- function(text, since) {
+  numbers <- suppressWarnings(as.double(text))
+  numbers[!is_plain_number(trimws(text))] <- NA
+  days <- numbers / since$per_day
+  whole <- floor(days)
+  out <- whole + since$day
+  outside <- !is.na(out) & (out < first_day_there_is | out > last_day_there_is)
+  out[outside] <- NA
+  seconds <- floor((numbers - whole * since$per_day) * (86400 / since$per_day) + 1e-6)
+  times <- since$per_day > 1 || any(days != whole, na.rm = TRUE)
+  list(days = as.integer(out), seconds = if (times) as.integer(pmin(seconds, 86399)))
+}
+
+# The ways in which whole numbers could be dates, each with the first of them: named by what to say.
+numbers_as_dates <- function(values) {
+  text <- digits_text(values)
+  read <- function(format) if (all(is.na(format$days))) NULL else format$days
+  ways <- lapply(stats::setNames(nm = counts_since), function(format) {
+    dates_since(text, since_a_day(format))$days
+  })
+  if (all(nchar(text) == 6)) for (format in c("%y%m%d", "%d%m%y")) {
+    ways[[format]] <- day_numbers(as.Date(strptime(text, format, tz = "UTC")))
+  }
+  # Of business: not before 1980, nor after 2060.
+  likely <- vapply(ways, function(days) !anyNA(days) && all(days >= 3652 & days <= 32872), TRUE)
+  vapply(ways[likely], function(days) days[1], 0)
 }

@@ -134,9 +134,10 @@ condition_expression_words <- function(expr) {
   if (length(values) == 0 || any(vapply(values, is.null, TRUE))) return(NULL)
   said <- listed(unlist(values), most = 5, last = "or")
   words <- c("==" = "is", "!=" = "is not", "<" = "is below", "<=" = "is at most",
-             ">" = "is above", ">=" = "is at least", "%in%" = "is", has_text = "holds")
+             ">" = "is above", ">=" = "is at least", "%in%" = "is", has_text = "holds",
+             starts_with = "begins with", ends_with = "ends with")
   if (!fun %in% names(words)) return(NULL)
-  if (fun == "has_text") said <- sprintf("\"%s\"", said)
+  if (fun %in% names(text_calls)) said <- sprintf("\"%s\"", said)
   paste(column, words[[fun]], said)
 }
 

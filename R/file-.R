@@ -26,7 +26,8 @@ file_kinds <- function() {
                 read = read_text_file),
     workbook = list(endings = c("xlsx", "xls", "xlsm", "ods"), read = read_workbook_file),
     parquet = list(endings = "parquet", read = read_parquet_file),
-    "json lines" = list(endings = c("jsonl", "ndjson", "json"), read = read_json_lines)
+    "json lines" = list(endings = c("jsonl", "ndjson", "json"), read = read_json_lines),
+    html = list(endings = c("html", "htm"), read = read_html_file)
   )
 }
 
@@ -43,6 +44,14 @@ read_table_files <- function(paths, ask, call = caller_env()) {
   files <- files_meant(paths, call)
   ask$several <- length(files) > 1
   parts <- lapply(files, read_one_file, ask = ask, call = call)
+  empty <- vapply(parts, is.null, TRUE)
+  if (any(empty)) {
+    tell(sprintf("No rows in %s, which %s left out.", listed(basename(files[empty]), most = 4),
+                 if (sum(empty) == 1) "is" else "are"), "rollingledger_message_empty")
+    parts <- parts[!empty]
+    files <- files[!empty]
+    if (length(parts) == 0) refuse("source", "There are no rows in any of the files.", call = call)
+  }
   out <- if (length(parts) == 1) parts[[1]] else joined_files(parts, files, ask, call)
   ask$of_file <- files_of_rows(out$numbering)
   decided <- decide_columns(out$table, ask, call)
@@ -57,11 +66,55 @@ read_one_file <- function(path, ask, call) {
   whole <- whole_file(path, call)
   on.exit(unlink(whole$temporary))
   kind <- kind_of_file(whole, ask$format, call)
-  out <- without_totals(file_kinds()[[kind]]$read(whole, ask, call), ask)
+  # One of several files may have its header alone.
+  read <- tryCatch(file_kinds()[[kind]]$read(whole, ask, call),
+                   rollingledger_error_rows = function(e) if (ask$several) NULL else stop(e))
+  if (is.null(read)) return(NULL)
+  out <- without_totals(read, ask)
+  check_one_table(out, path, call)
   check_names_once(names(out$table), path, call)
   check_text_columns(names(out$table), path, ask, call)
   out$says <- c(whole$says, out$says)
   out
+}
+
+refuse_no_rows <- function(label, call) {
+  refuse(c("rows", "source"), sprintf("There are no rows in %s.", label), call = call)
+}
+
+# A second table further down would be taken for rows of the first: its header is text where the
+# columns are numbers or days.
+check_one_table <- function(read, path, call) {
+  text <- Filter(is.character, as.list(read$table))
+  odd <- Filter(Negate(is.null), lapply(text, rows_no_value))
+  if (length(odd) < 2) return(invisible())
+  at <- Reduce(intersect, odd)
+  if (length(at) == 0) return(invisible())
+  lines <- lines_of_rows(read$numbering, nrow(read$table))
+  refuse("source", c(
+    sprintf("The file %s seems to hold a second table: %s %s has text where numbers and days are.",
+            path, read$numbering$word, number_text(lines[at[1]])),
+    i = if (read$numbering$word == "row")
+      "Say which cells are meant, such as {cells = \"A1:F20\"}."
+    else "Put each table in a file of its own."), call = call)
+}
+
+# Rows in which a column that is mostly numbers, or days, has words; NULL for other columns.
+rows_no_value <- function(values) {
+  members <- unique(values)
+  known <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
+  counts <- tabulate(match(values, known), length(known))
+  numbers <- core_survey_numbers(known, FALSE)
+  dates <- core_survey_dates(known)
+  odd <- if (numbers$others > 0 && numbers$numbers > 0) {
+    is.na(core_numbers_by(known, max(numbers$writing, 0)))
+  } else if (dates$others > 0 && dates$others < length(known)) {
+    form <- date_form(known, "", dates)$form
+    if (!is.null(form)) is.na(core_dates_by(known, form)$days)
+  }
+  if (is.null(odd) || sum(counts[odd]) * 5 > sum(counts)) return(NULL)
+  odd <- odd & vapply(known, kind_of_texts, "", USE.NAMES = FALSE) == "text"
+  which(values %in% members[match(known[odd], enc2utf8(members))])
 }
 
 # Columns that are to stay text must be there.
@@ -81,16 +134,29 @@ kind_of_file <- function(whole, format, call) {
     refuse("source", c(
       sprintf("The kind of the file %s is not known from its name.", whole$path),
       i = sprintf("Say which with {format =}: %s.", listed(names(file_kinds()), last = "or")),
-      i = sprintf("Names that tell end in %s; also in .gz or .zip after it.",
+      i = sprintf("Names that tell end in %s; also in .gz, .zip, .bz2 or .xz after it.",
                   listed(paste0(".", endings), most = 20, last = "or"))), call = call)
   }
+  # What web pages save as a workbook is often a page, or text.
+  if (is.null(held) && identical(named, "workbook")) held <- text_or_page(whole$file)
   # A workbook is one whatever its name.
   if (!is.null(held) && !identical(named, held)) {
     if (length(named) > 0)
-      tell(sprintf("%s is a %s, whatever its name says, and was read as one.", whole$path, held))
+      tell(sprintf("%s is %s, whatever its name says, and was read as such.", whole$path,
+                   c(text = "text", html = "a web page", workbook = "a workbook",
+                     parquet = "a Parquet file")[[held]]))
     return(held)
   }
   named
+}
+
+text_or_page <- function(file) {
+  first <- readBin(file, "raw", 2000)
+  if (any(first == 0) && !identical(first[1], as.raw(0xff))) return(NULL)
+  start <- lower_text(trimws(rawToChar(first[first >= 0x20 & first < 0x80])))
+  if (grepl("<(html|table|!doctype html|body|tr)", start)) "html"
+  else if (grepl("^<", start)) NULL
+  else "text"
 }
 
 # The kind that the first bytes tell, or NULL: zipped folders with the parts of a workbook, or the
@@ -131,7 +197,7 @@ files_meant <- function(paths, call) {
 
 files_in_folder <- function(path, call) {
   endings <- unlist(lapply(file_kinds(), function(kind) kind$endings))
-  pattern <- sprintf("[.](%s)([.]gz|[.]zip)?$", paste(endings, collapse = "|"))
+  pattern <- sprintf("[.](%s)([.]gz|[.]zip|[.]bz2|[.]xz)?$", paste(endings, collapse = "|"))
   some <- sort(list.files(path, pattern, full.names = TRUE, ignore.case = TRUE), method = "radix")
   some <- some[!dir.exists(some) & !grepl("^[.~]", basename(some))]
   if (length(some) == 0) {

@@ -17,8 +17,11 @@ whole_file <- function(path, call) {
     whole$file <- in_temporary(all_bytes(whole$file), path, call)
     whole$temporary <- c(whole$temporary, whole$file)
   }
-  if (is_gz) {
-    out <- unpacked_gz(whole$file, path, call)
+  other <- if (identical(first[1:3], charToRaw("BZh"))) bzfile
+           else if (identical(first, as.raw(c(0xfd, 0x37, 0x7a, 0x58)))) xzfile
+  if (packed %in% c("bz2", "xz") && !is.null(other)) whole$name <- tools::file_path_sans_ext(path)
+  if (is_gz || !is.null(other)) {
+    out <- unpacked(whole$file, path, other %||% gzfile, call)
     whole$temporary <- c(whole$temporary, out)
     whole$file <- out
     if (file.size(out) == 0)
@@ -73,10 +76,10 @@ taken_from_zip <- function(whole, call) {
   whole
 }
 
-# A compressed file is unpacked into a temporary one.
-unpacked_gz <- function(file, path, call) {
+# A compressed file is unpacked into a temporary one; `opened` is gzfile, bzfile or xzfile.
+unpacked <- function(file, path, opened, call) {
   out <- tempfile("unpacked")
-  from <- gzfile(file, "rb")
+  from <- opened(file, "rb")
   to <- file(out, "wb")
   done <- FALSE
   on.exit({ close(from); if (!done) { close(to); unlink(out) } })
@@ -93,14 +96,24 @@ unpacked_gz <- function(file, path, call) {
   tryCatch(close(to), error = problem, warning = problem)
   done <- TRUE
   check_unpacked(out, size, path, call)
-  if (!gz_is_whole(file, size)) {
+  whole <- if (identical(opened, gzfile)) gz_is_whole(file, size)
+           else packed_is_whole(file, opened)
+  if (!whole) {
     unlink(out)
     refuse("source",
-           c(sprintf("The file %s is cut off or damaged: it does not unpack to the size it states.",
-                     path),
+           c(sprintf("The file %s is cut off or damaged: it does not unpack to its end.", path),
              i = "Fetch it again."), call = call)
   }
   out
+}
+
+# R unpacks what was cut off without a word. The last bytes of .xz are "YZ"; a file of .bz2 can be
+# unpacked in memory only where it is whole.
+packed_is_whole <- function(file, opened) {
+  bytes <- readBin(file, "raw", file.size(file))
+  if (identical(opened, xzfile)) return(identical(utils::tail(bytes, 2), charToRaw("YZ")))
+  !is.null(tryCatch(memDecompress(bytes, "bzip2"), error = function(e) NULL,
+                    warning = function(w) NULL))
 }
 
 # What counts is what is on the disk, not what was handed over to it.
@@ -124,11 +137,23 @@ gz_is_whole <- function(path, unpacked_size) {
   stated <- sum(as.integer(bytes[n - 3:0]) * 256^(0:3))
   if (stated == unpacked_size %% 2^32) return(TRUE)
   starts <- which(bytes[seq_len(n - 2)] == 0x1f & bytes[2:(n - 1)] == 0x8b & bytes[3:n] == 0x08)
+  part <- tempfile("member")
+  on.exit(unlink(part))
   for (at in rev(utils::tail(starts[starts > 1], 5))) {
-    member <- tryCatch(memDecompress(bytes[at:n], "gzip"), error = function(e) NULL)
-    if (!is.null(member) && length(member) %% 2^32 == stated) return(TRUE)
+    writeBin(bytes[at:n], part)
+    if (unpacked_bytes(part) %% 2^32 == stated) return(TRUE)
   }
   FALSE
+}
+
+# How many bytes a file unpacks to, a stretch at a time.
+unpacked_bytes <- function(file) {
+  con <- gzfile(file, "rb")
+  on.exit(close(con))
+  size <- 0
+  tryCatch(while ((n <- length(readBin(con, "raw", 2^22))) > 0) size <- size + n,
+           error = function(e) NULL, warning = function(w) NULL)
+  size
 }
 
 # ---- text ----------------------------------------------------------------------
@@ -158,7 +183,8 @@ text_in_utf8 <- function(file, path, encoding, call) {
        says = paste("encoding", encoding))
 }
 
-common_encodings <- c("UTF-8", "UTF-16", "windows-1252", "ISO-8859-1", "ISO-8859-15",
+common_encodings <- c("UTF-8", "UTF-16", "UTF-32", "windows-1252", "CP850", "ISO-8859-1",
+                      "ISO-8859-15",
                       "windows-1250", "windows-1251")
 
 all_bytes <- function(file) readBin(file, "raw", file.size(file))
@@ -167,24 +193,44 @@ all_bytes <- function(file) readBin(file, "raw", file.size(file))
 # which Latin-1 is part, and that is said.
 encoding_of <- function(file, path, call) {
   first <- readBin(file, "raw", 4000)
+  if (identical(first[1:4], as.raw(c(0xff, 0xfe, 0, 0)))) return("UTF-32LE")
+  if (identical(first[1:4], as.raw(c(0, 0, 0xfe, 0xff)))) return("UTF-32BE")
   if (identical(first[1:2], as.raw(c(0xff, 0xfe)))) return("UTF-16LE")
   if (identical(first[1:2], as.raw(c(0xfe, 0xff)))) return("UTF-16BE")
   zero <- which(first == 0)
   if (length(zero) * 3 > length(first) && length(first) > 3) {
+    if (length(zero) * 3 > 2 * length(first)) {
+      place <- unique(zero %% 4)
+      if (setequal(place, c(2, 3, 0))) return("UTF-32LE")
+      if (setequal(place, c(1, 2, 3))) return("UTF-32BE")
+    }
     odd <- zero %% 2 == 1
     if (mean(odd) < 0.05) return("UTF-16LE")
     if (mean(odd) > 0.95) return("UTF-16BE")
   }
   known <- core_survey_bytes(file)
   if (known$nul_line > 0 || known$valid) return(NULL)
-  if (is.null(iconv(list(all_bytes(file)), "windows-1252", "UTF-8", toRaw = TRUE)[[1]])) {
+  bytes <- all_bytes(file)
+  is_dos <- has_letters_of_dos(utils::head(bytes, 1e6))
+  if (is_dos || is.null(iconv(list(bytes), "windows-1252", "UTF-8", toRaw = TRUE)[[1]])) {
     refuse("source", c(sprintf("The file %s is no plain text: line %s holds bytes of no letter.",
                                path, number_text(known$bad_line)),
-                       i = "It may be damaged; or say its {encoding =}."), call = call)
+                       i = if (is_dos)
+                         "In {encoding = \"CP850\"} they would be letters: say it, or another.",
+                       i = if (!is_dos) "It may be damaged; or say its {encoding =}."), call = call)
   }
   tell(sprintf(paste("%s is not UTF-8 (line %s) and was read as Windows-1252;",
                      "{encoding =} says otherwise."), path, number_text(known$bad_line)))
   "windows-1252"
+}
+
+# Bytes between letters that are signs in Windows-1252 and letters in the code page of DOS.
+has_letters_of_dos <- function(bytes) {
+  n <- length(bytes)
+  if (n < 3) return(FALSE)
+  is_letter <- bytes >= 0x41 & bytes <= 0x5a | bytes >= 0x61 & bytes <= 0x7a
+  is_odd <- bytes %in% as.raw(c(0x81:0x84, 0x86:0x89, 0x8b, 0x8d, 0x90, 0x91, 0x93:0x98))
+  any(is_odd[2:(n - 1)] & is_letter[1:(n - 2)] & is_letter[3:n])
 }
 
 check_plain_text <- function(file, path, call) {

@@ -2,7 +2,7 @@
 # them. Where the table begins and which lines are no rows is found here; its columns are read by
 # data.table.
 
-separators <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|")
+separators <- c(comma = ",", semicolon = ";", tab = "\t", pipe = "|", tilde = "~")
 
 stated_separator <- function(given, call) {
   if (is.null(given)) return(NULL)
@@ -75,6 +75,7 @@ text_shape <- function(file, path, ask, call) {
   if (!is.null(found)) first$line <- first$line + 1
   if (length(first$text) == 0)
     refuse("source", sprintf("The file %s holds no line with text.", path), call = call)
+  check_not_by_place(first, path, call)
   breaks <- vapply(first$text, breaks_in, 0)
   first <- even_records(first)
   at <- header_place(first, path, separator, call)
@@ -85,6 +86,16 @@ text_shape <- function(file, path, ask, call) {
        header_ends = first$line[at] + breaks[at],
        apart = lines_apart(first, seq_len(at - 1), "title line"),
        says = says_of_names(named, names))
+}
+
+# Columns that stand below each other by spaces alone.
+check_not_by_place <- function(first, path, call) {
+  if (any(first$fields > 1) || length(first$text) < 2) return(invisible())
+  lines <- utils::head(unlist(first$text), 20)
+  if (!all(grepl("[^ ] {2,}[^ ]", lines))) return(invisible())
+  refuse("source", c(sprintf("The columns of %s stand apart by spaces, which is not read.", path),
+                     i = "Save it with commas, semicolons or tabs between the fields."),
+         call = call)
 }
 
 # The first records with as many fields as the rows have: without separators that end a line, where
@@ -275,7 +286,7 @@ rows_surveyed <- function(file, path, shape, call) {
   width <- length(shape$names)
   known <- core_survey_records(file, shape$separator, shape$from, shape$line, width,
                                core_threads())
-  if (known$records < 2) refuse("source", sprintf("There are no rows in %s.", path), call = call)
+  if (known$records < 2) refuse_no_rows(path, call)
   totals <- total_lines(known, shape, file)
   odd <- odd_lines(known, width, max(which(!shape$unnamed), 1L),
                    c(known$last$from[totals], known$like_header$from))
@@ -298,7 +309,7 @@ rows_surveyed <- function(file, path, shape, call) {
   cut$whole <- !cut$from %in% odd$ends$from
   lost <- known$odd_ones$line[odd$lines]
   count <- known$records - 1 - sum(cut$whole)
-  if (count == 0) refuse("source", sprintf("There are no rows in %s.", path), call = call)
+  if (count == 0) refuse_no_rows(path, call)
   lines <- if (known$has_breaks || known$has_blanks || sum(cut$whole) > 0) {
     every <- core_record_lines(file, shape$separator, shape$from, shape$line, known$records - 1)
     every[!every %in% c(apart$line, lost)]

@@ -23,7 +23,8 @@ workbook_inside <- function(file, sheets) {
   target <- sub("^/?(xl/)?", "xl/", tag_value(links, "Target"))
   parts <- target[match(tag_value(tags, "(\\w+:)?id"), tag_value(links, "Id"))]
   list(hidden = sheets[grepl("state=\"(hidden|veryHidden)\"", tags)],
-       parts = stats::setNames(parts, sheets), currencies = currencies_of_formats(text), bytes = bytes, text = text)
+       parts = stats::setNames(parts, sheets), currencies = currencies_of_formats(text),
+       bytes = bytes, text = text)
 }
 
 tag_value <- function(tags, name) {

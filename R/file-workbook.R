@@ -1,7 +1,7 @@
 # Tables in workbooks (.xlsx, .xls, .ods), Parquet files and JSON lines, by their common readers.
 
-# Cells are taken as what they are: numbers, days, text, TRUE and FALSE. Sheets of one layout are one
-# table, which is told; of others the first that is not hidden is read.
+# Cells are taken as what they are: numbers, days, text, TRUE and FALSE. Sheets of one layout are
+# one table, which is told; of others the first that is not hidden is read.
 read_workbook_file <- function(whole, ask, call) {
   is_ods <- any(utils::unzip(whole$file, list = TRUE)$Name == "content.xml") |>
     tryCatch(error = function(e) FALSE, warning = function(w) FALSE)
@@ -79,8 +79,8 @@ excel_sheets <- function(whole, call) {
 }
 
 # The first rows of a sheet as the cells hold them, and a function that reads what stands below a
-# row: list(head, first_row, body). A column of one kind is read as that kind; where the reader would
-# turn cells into another, or text among them may have been numbers, it is read cell by cell.
+# row: list(head, first_row, body). A column of one kind is read as that kind; where the reader
+# would turn cells into another, or text among them may have been numbers, it is read cell by cell.
 excel_cells <- function(whole, sheet, ask, inside, call) {
   range <- cells_meant(ask$cells, call)
   from <- range$from_row %||% 1
@@ -197,7 +197,7 @@ table_of_cells <- function(cells, label, ask, call) {
   names <- names_by_place(named)
   there <- lapply(body, cells_there)
   rows <- which(Reduce(`|`, there) %||% logical())
-  if (length(rows) == 0) refuse("source", sprintf("There are no rows in %s.", label), call = call)
+  if (length(rows) == 0) refuse_no_rows(label, call)
   # A column that is narrower than the header has no cell at all.
   body <- c(body, rep(list(rep(NA, length(there[[1]]))), length(names) - length(body)))
   used <- nzchar(named) | vapply(seq_along(names), function(k) {
@@ -326,6 +326,8 @@ read_json_lines <- function(whole, ask, call) {
   lines <- readLines(text$file, warn = FALSE, encoding = "UTF-8")
   lines[1] <- sub("^\ufeff", "", lines[1])
   filled <- which(nzchar(trimws(lines)))
+  wrapped <- table_in_object(lines[filled], whole$path, call)
+  if (!is.null(wrapped)) return(wrapped)
   is_array <- length(filled) > 0 && startsWith(trimws(lines[filled[1]]), "[")
   body <- if (is_array) paste(lines, collapse = "\n")
           else paste0("[", paste(lines[filled], collapse = ",\n"), "]")
@@ -337,7 +339,73 @@ read_json_lines <- function(whole, ask, call) {
                        i = "Each line must be an object such as {\"day\": \"2026-01-31\"}."),
            call = call)
   }
-  table_by_rows(table, if (is_array) "row" else "line", if (!is_array) filled)
+  out <- table_by_rows(jsonlite::flatten(table), if (is_array) "row" else "line",
+                       if (!is_array) filled)
+  out$says <- says_of_keys(if (is_array) body else lines[filled], is_array)
+  out
+}
+
+# One object that holds the table: {"data": [...]}; NULL for anything else.
+table_in_object <- function(lines, path, call) {
+  if (length(lines) == 0 || !startsWith(trimws(lines[1]), "{")) return(NULL)
+  one <- length(lines) == 1
+  if (!one && jsonlite::validate(lines[1])) return(NULL)
+  read <- tryCatch(jsonlite::fromJSON(paste(lines, collapse = "\n"), bigint_as_char = TRUE),
+                   error = function(e) NULL)
+  if (!is.list(read) || is.data.frame(read)) return(NULL)
+  tables <- Filter(is.data.frame, read)
+  if (length(tables) == 0) return(NULL)
+  if (length(tables) > 1) {
+    refuse("source", c(sprintf("The file %s holds %s tables: %s.", path,
+                               number_text(length(tables)), listed(names(tables))), i = "Save the one that is meant alone."),
+           call = call)
+  }
+  out <- table_by_rows(jsonlite::flatten(tables[[1]]), "row")
+  out$says <- sprintf("the table under `%s`", names(tables))
+  out
+}
+
+# A key that stands twice in an object: the reader takes its first value.
+says_of_keys <- function(texts, is_array) {
+  read <- function(text) tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE),
+                                  error = function(e) NULL)
+  objects <- if (is_array) read(texts) else lapply(utils::head(texts, 10000), read)
+  twice <- unlist(lapply(utils::head(objects, 10000), function(one) {
+    keys <- names(one)
+    keys[duplicated(keys)]
+  }))
+  if (length(twice) == 0) return(NULL)
+  said <- sprintf("the key `%s` stands twice in %s, and its first value was taken", twice[1],
+                  count_text(length(twice), "object"))
+  tell(paste0(heading_first(said), "."), "rollingledger_message_keys")
+  said
+}
+
+# The table of a web page with most rows.
+read_html_file <- function(whole, ask, call) {
+  rlang::check_installed("xml2", "to read tables of web pages.")
+  page <- tryCatch(xml2::read_html(whole$file, encoding = ask$encoding %||% ""),
+                   error = workbook_problem(whole$path, call))
+  tables <- xml2::xml_find_all(page, "//table")
+  rows <- lapply(tables, function(table) xml2::xml_find_all(table, "./tr|./*/tr"))
+  if (length(rows) == 0 || max(lengths(rows)) == 0) {
+    refuse("source", sprintf("The page %s holds no table.", whole$path), call = call)
+  }
+  rows <- rows[[which.max(lengths(rows))]]
+  fields <- lapply(rows, function(row) trimws(xml2::xml_text(xml2::xml_find_all(row, "./td|./th"))))
+  width <- max(lengths(fields))
+  columns <- lapply(seq_len(width), function(k) {
+    vapply(fields, function(row) if (length(row) >= k) row[k] else "", "")
+  })
+  cells <- list(head = lapply(columns, function(column) {
+    as.list(utils::head(column, records_looked_at))
+  }), first_row = 1, body = function(row) lapply(columns, function(column) {
+    utils::tail(column, length(column) - (row - 1))
+  }))
+  out <- table_of_cells(cells, whole$path, ask, call)
+  out$says <- c(if (length(tables) > 1) sprintf("the largest of %d tables of the page",
+                                                length(tables)), out$says)
+  out
 }
 
 refuse_json_line <- function(lines, filled, is_array, path, message, call) {

@@ -23,11 +23,20 @@ read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
     return(list(days = rep(NA_integer_, length(values))))
   refuse_basis(name, c(
     sprintf("The date basis `%s` is not a date: it holds %s.", name, kind_text(values)),
-    i = if (is.numeric(values)) paste(
-      "If it counts days since 1970-01-01, turn it into dates with `as.Date()` first."
-    ),
+    as_hints(ways_of_numbers(values)),
     i = "A date basis is a Date, a date-time, or text such as 2026-09-17 or 17 Sep 2026."
   ), call)
+}
+
+# How numbers could be dates, as lines to say; none for others.
+ways_of_numbers <- function(values) {
+  if (!is.numeric(values) || is.object(values)) return(NULL)
+  there <- values[!is.na(values)]
+  if (length(there) == 0 || any(there != trunc(there))) return(NULL)
+  ways <- numbers_as_dates(utils::head(unique(there), 1000))
+  if (length(ways) == 0) return(NULL)
+  sprintf("{date_format = \"%s\"} reads the first, %s, as %s.", names(ways),
+          digits_text(there[1]), vapply(ways, day_text, ""))
 }
 
 # A date that is there but outside years 1 to 9999 cannot be read.
@@ -80,9 +89,12 @@ check_time_zone <- function(zone, call) {
 # Whole numbers of which each is a day in digits, 20260131, as text; or NULL.
 days_of_digits <- function(values, date_format) {
   there <- values[!is.na(values)]
+  if (rlang::is_string(date_format) && !is.null(since_a_day(date_format)))
+    return(digits_text(values))
   if (length(there) == 0 || any(there != trunc(there))) return(NULL)
   if (!is.null(date_format)) return(digits_text(values))
-  if (any(there < 10000101 | there > 99991231)) return(NULL)
+  moments <- all(there >= 1e13 & there < 1e14)  # 20260131140522
+  if (!moments && any(there < 10000101 | there > 99991231)) return(NULL)
   texts <- digits_text(unique(there))
   if (anyNA(core_dates_by(texts, "plain")$days)) return(NULL)
   digits_text(values)

@@ -234,7 +234,10 @@ why_no_amounts <- function(x, name) {
   text <- enc2utf8(members$text)
   text[is_missing_mark(text, missing_marks)] <- NA
   known <- core_survey_numbers(text, FALSE)
-  if (known$numbers == 0) return(NULL)
+  if (known$numbers == 0) {
+    hint <- hint_of_odd_numbers(text[!is.na(text)])
+    return(if (!is.null(hint)) c(i = hint))
+  }
   stated <- sprintf("{amounts = \"%s\"}", name)
   if (known$others == 0) {
     if (is.null(writing_of(known)) || known$percent && known$plain || nzchar(known$other_unit)) {
@@ -257,7 +260,19 @@ why_no_amounts <- function(x, name) {
   c(i = sprintf("%s of its values %s, such as \"%s\" in %s %s.", number_text(count),
                 if (count == 1) "is no number" else "are no numbers", text[shown], facts$rows_are,
                 number_text(source_rows_told(x, min(at))$at)),
+    i = hint_of_odd_numbers(text[odd]),
     i = sprintf("If it is meant to be amounts, say %s: such rows are set aside then.", stated))
+}
+
+# What texts that are no numbers could be, where they are all of one kind.
+hint_of_odd_numbers <- function(odd) {
+  all_like <- function(pattern) all(grepl(pattern, odd, ignore.case = TRUE, perl = TRUE))
+  if (length(odd) == 1 && all_like("^[^0-9]{1,8}$"))
+    return(sprintf("If it stands for a missing value, say {missing = %s}.", quoted_text(odd)))
+  if (all_like("[0-9] *(CR|DR)$"))
+    return("Which of CR and DR is below zero is not known: write a sign in the source.")
+  if (all_like("^[-+]?[0-9]{1,2}(,[0-9]{2})+,[0-9]{3}([.][0-9]+)?$"))
+    return("Thousands in groups of two digits are not read: leave the commas out in the source.")
 }
 
 called_name <- function(expr) if (is.symbol(expr[[1]]))

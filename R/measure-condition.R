@@ -4,7 +4,11 @@
 #   both, either (a, b)             negate   a
 #   constant says
 
-condition_words <- "==, !=, <, <=, >, >=, %in%, &, |, !, is_missing(x), has_text(x, \"...\")"
+condition_words <- paste("==, !=, <, <=, >, >=, %in%, &, |, !, is_missing(x),",
+                         "has_text(x, \"...\"), starts_with(x, \"...\"), ends_with(x, \"...\")")
+
+# Calls that look for a piece of text, and where in a text it must stand.
+text_calls <- c(has_text = "", starts_with = "start", ends_with = "end")
 comparisons <- c("==", "!=", "<", "<=", ">", ">=")
 mirrored <- c("==" = "==", "!=" = "!=", "<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
 
@@ -31,7 +35,7 @@ condition_tree <- function(expr, x, call) {
   if (fun %in% c("is_missing", "is.na") && length(args) == 1) {
     return(list(node = "missing", column = condition_column(args[[1]], x, call)))
   }
-  if (fun == "has_text" && length(args) == 2) return(read_holds(args, x, call))
+  if (fun %in% names(text_calls) && length(args) == 2) return(read_holds(fun, args, x, call))
   refuse_condition(expr, call)
 }
 
@@ -164,13 +168,14 @@ say_unknown_members <- function(values, column, x) {
          class = "rollingledger_message")
 }
 
-read_holds <- function(args, x, call) {
+read_holds <- function(fun, args, x, call) {
   column <- condition_column(args[[1]], x, call)
   text <- literal(args[[2]], call)
   if (!is_text_column(x, column) || !rlang::is_string(text)) {
-    refuse_measure("has_text(x, \"...\") looks for a piece of text in a text column.", call = call)
+    refuse_measure(sprintf("%s(x, \"...\") looks for a piece of text in a text column.", fun),
+                   call = call)
   }
-  list(node = "holds", column = column, text = text)
+  list(node = "holds", column = column, text = text, at = text_calls[[fun]])
 }
 
 is_text_column <- function(x, column) {

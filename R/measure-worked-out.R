@@ -166,7 +166,7 @@ expressions_needed <- function(expr) {
 
 # Which arguments of a call stand for columns.
 args_that_are_columns <- function(fun, args) {
-  if (fun %in% c(comparisons, "%in%", "is_missing", "is.na", "has_text")) {
+  if (fun %in% c(comparisons, "%in%", "is_missing", "is.na", names(text_calls))) {
     return(!vapply(args, is_value, TRUE))
   }
   if (!fun %in% names(measure_functions)) return(logical(length(args)))

@@ -41,7 +41,7 @@ member_answers <- function(tree, members) {
     among = if (is.null(tree$letters)) text %in% tree$values
             else Reduce(`|`, lapply(tree$values, function(value) part(value) == value),
                         logical(length(text))),
-    holds = holds_text(text, tree$text),
+    holds = holds_text(text, tree$text, tree$at),
     compare = switch(tree$op,
       "==" = part(tree$value) == tree$value,
       "!=" = part(tree$value) != tree$value,
@@ -53,11 +53,12 @@ member_answers <- function(tree, members) {
   as.integer(out)
 }
 
-# Whether texts hold a piece of text, whatever the case of its letters: by Unicode's simple case
+# Whether texts hold a piece of text (`at` their "start" or "end", or anywhere), whatever the case of its letters: by Unicode's simple case
 # folding (the Unicode Standard, CaseFolding.txt, status C and S), the same in every locale.
-holds_text <- function(text, piece) {
+holds_text <- function(text, piece, at = "") {
   if (!nzchar(piece)) return(!is.na(text))
-  grepl(paste0("(*UTF)\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E"),
+  pattern <- paste0("\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E")
+  grepl(paste0("(*UTF)", if (at == "start") "\\A", pattern, if (at == "end") "\\z"),
         enc2utf8(text), ignore.case = TRUE, perl = TRUE)
 }
 

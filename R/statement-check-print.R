@@ -237,7 +237,9 @@ said_of_source <- function(given, typed) {
     if (!is.null(names(values))) {
       values <- ifelse(nzchar(names(values)), paste0(names(values), "=", values), values)
     }
-    paste(paste0("--", gsub("_", "-", name)), vapply(plain_text(values), shell_text, ""))
+    flag <- fields_of("ledger")[[name]]$option
+    flag <- if (rlang::is_string(flag)) flag else gsub("_", "-", name)
+    paste(paste0("--", flag), vapply(plain_text(values), shell_text, ""))
   }, names(said), said))
   paste(c("", words), collapse = " ")
 }

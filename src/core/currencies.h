@@ -12,7 +12,8 @@ struct Currency {
 };
 
 constexpr Currency kSigns[] = {
-    {"US$", "USD"}, {"A$", "AUD"}, {"C$", "CAD"}, {"NZ$", "NZD"}, {"HK$", "HKD"}, {"R$", "BRL"},
+    {"US$", "USD"}, {"AU$", "AUD"}, {"CA$", "CAD"}, {"MX$", "MXN"}, {"NT$", "TWD"},
+    {"S$", "SGD"}, {"A$", "AUD"}, {"C$", "CAD"}, {"NZ$", "NZD"}, {"HK$", "HKD"}, {"R$", "BRL"},
     {"$", "$"}, {"\xE2\x82\xAC", "EUR"}, {"\xC2\xA3", "GBP"}, {"\xC2\xA5", "\xC2\xA5"},
     {"\xE2\x82\xB9", "INR"}, {"\xE2\x82\xA9", "KRW"}, {"\xE2\x82\xBA", "TRY"},
     {"\xE2\x82\xBD", "RUB"}, {"\xE2\x82\xB4", "UAH"}, {"\xE2\x82\xAA", "ILS"},
