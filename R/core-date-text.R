@@ -8,7 +8,7 @@ date_form <- function(text, name, known = core_survey_dates(text)) {
   if (most == 0) return(list())
   if (known$plain == most) return(list(form = "plain"))
   if (known$months == most) return(list(form = "months"))
-  form <- order_proved(known)
+  form <- order_proved(known, text)
   if (!is.null(form)) return(list(form = form))
   list(problem = order_problem(text, name, known))
 }
@@ -50,10 +50,12 @@ orders_that_fit <- function(known) {
   date_orders[c(known$not_day, known$not_month, known$not_year) == 0]
 }
 
-# The order that alone fits all of them, else NULL.
-order_proved <- function(known) {
+# The order that alone fits all of them, or the first of several by which they are the same days, as
+# 02/02/2026 is; else NULL.
+order_proved <- function(known, text) {
   fits <- orders_that_fit(known)
-  if (length(fits) == 1) fits
+  days <- unique(lapply(fits, function(form) core_dates_by(text, form)$days))
+  if (length(days) == 1) fits[1]
 }
 
 # 03/04/2026 is the third of April to some and the fourth of March to others; 24-01-05 may begin

@@ -6,3 +6,23 @@ new_table <- function(columns, nrow, class = NULL) {
   structure(columns, class = c(class, "tbl_df", "tbl", "data.frame"),
             row.names = .set_row_names(nrow))
 }
+
+# Some values of several files, file by file: what `read` gives for each, with `at`, their places,
+# and `file`, its name.
+by_file <- function(values, of_file, read) {
+  lapply(seq_along(of_file$names), function(i) {
+    at <- which(of_file$at == i)
+    out <- read(values[at], of_file$names[i])
+    if (is.null(out)) NULL else c(out, list(at = at, file = of_file$names[i]))
+  })
+}
+
+# What was said of each file's reading: once where it is the same of all, else with their names.
+said_of_files <- function(parts) {
+  says <- lapply(parts, function(part) part$says)
+  if (length(unique(says)) == 1) return(says[[1]])
+  unlist(lapply(unique(says[lengths(says) > 0]), function(said) {
+    files <- vapply(parts[vapply(says, identical, TRUE, said)], function(part) part$file, "")
+    sprintf("%s (%s)", said, listed(files, most = 3))
+  }))
+}

@@ -71,26 +71,6 @@ decided_by_file <- function(values, name, ask) {
        says = said_of_files(decided))
 }
 
-# Some values of several files, file by file: what `read` gives for each, with `at`, their places,
-# and `file`, its name.
-by_file <- function(values, of_file, read) {
-  lapply(seq_along(of_file$names), function(i) {
-    at <- which(of_file$at == i)
-    out <- read(values[at], of_file$names[i])
-    if (is.null(out)) NULL else c(out, list(at = at, file = of_file$names[i]))
-  })
-}
-
-# What was said of each file's reading: once where it is the same of all, else with their names.
-said_of_files <- function(parts) {
-  says <- lapply(parts, function(part) part$says)
-  if (length(unique(says)) == 1) return(says[[1]])
-  unlist(lapply(unique(says[lengths(says) > 0]), function(said) {
-    files <- vapply(parts[vapply(says, identical, TRUE, said)], function(part) part$file, "")
-    sprintf("%s (%s)", said, listed(files, most = 3))
-  }))
-}
-
 # Texts of which each is a number, by one writing: list(numbers, says, unit); NULL otherwise. Codes
 # with a zero in front, digits that are too many, and several currencies stay text.
 numbers_decided <- function(members, name, ask) {
@@ -113,7 +93,7 @@ days_decided <- function(members) {
   known <- core_survey_dates(members)
   if (known$others > 0 || known$times || known$digits) return(NULL)
   there <- sum(!is.na(members))
-  form <- if (known$plain == there) "plain" else order_proved(known)
+  form <- if (known$plain == there) "plain" else order_proved(known, members)
   if (is.null(form) || form != "plain" && known$numbered < there) return(NULL)
   said <- date_form_says(known, form)
   list(days = core_dates_by(members, form)$days,

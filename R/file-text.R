@@ -111,11 +111,11 @@ even_records <- function(first) {
   rows <- first$text[first$fields == usual]
   if (length(short) == 0 || length(rows) == 0 || short[1] > min(which(first$fields == usual)))
     return(first)
-  field <- function(k) trimws(vapply(rows, function(fields) fields[k], ""))
-  numbers <- suppressWarnings(as.numeric(field(1)))
+  at_place <- function(k) trimws(vapply(rows, function(fields) fields[k], ""))
+  numbers <- suppressWarnings(as.numeric(at_place(1)))
   header <- first$text[[short[1]]]
   lacks <- usual - length(header)
-  ends <- vapply(usual + 1L - seq_len(lacks), function(k) all(!nzchar(field(k))), TRUE)
+  ends <- vapply(usual + 1L - seq_len(lacks), function(k) all(!nzchar(at_place(k))), TRUE)
   header <- if (all(ends)) c(header, rep("", lacks))
             else if (lacks == 1 && !anyNA(numbers) && all(diff(numbers) == 1)) c("", header)
   if (is.null(header)) return(first)

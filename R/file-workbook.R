@@ -37,9 +37,9 @@ read_workbook_file <- function(whole, ask, call) {
 # The sheets that hold one table: those with the columns of the first one. Where others share half
 # of them or more, which are meant is asked.
 sheets_of_one_layout <- function(sheets, read, path, call) {
-  names_in <- function(sheet) tryCatch(names(read(sheet)$table),
-                                       rollingledger_error_source = function(e) NULL)
-  names <- lapply(stats::setNames(nm = sheets), names_in)
+  names_of_sheet <- function(sheet) tryCatch(names(read(sheet)$table),
+                                             rollingledger_error_source = function(e) NULL)
+  names <- lapply(stats::setNames(nm = sheets), names_of_sheet)
   own <- names[[1]]
   if (is.null(own)) return(sheets[1])
   alike <- vapply(names, setequal, TRUE, y = own)
@@ -357,8 +357,8 @@ table_in_object <- function(lines, path, call) {
   if (length(tables) == 0) return(NULL)
   if (length(tables) > 1) {
     refuse("source", c(sprintf("The file %s holds %s tables: %s.", path,
-                               number_text(length(tables)), listed(names(tables))), i = "Save the one that is meant alone."),
-           call = call)
+                               number_text(length(tables)), listed(names(tables))),
+                       i = "Save the one that is meant alone."), call = call)
   }
   out <- table_by_rows(jsonlite::flatten(tables[[1]]), "row")
   out$says <- sprintf("the table under `%s`", names(tables))

@@ -345,7 +345,7 @@ read_bases <- function(table, on, given, call) {
     naming_columns(table, on[[name]], {
       read_date_basis(table[[on[[name]]]], on[[name]],
                       stated_format(given$date_format, c(name, on[[name]])), given$time_zone,
-                      given$missing, given$of_file, call)
+                      given$missing, call, given$of_file)
     })
   })
   stats::setNames(bases, names(on))
@@ -371,7 +371,7 @@ read_until <- function(table, on, given, call) {
   if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
   check_until(until, on, names(table), call)
   ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
-                          given$time_zone, given$missing, given$of_file, call)
+                          given$time_zone, given$missing, call, given$of_file)
   table[[until]] <- as_date(ends$days)
   list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
 }

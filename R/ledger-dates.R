@@ -5,7 +5,7 @@
 # none; positions of values that cannot be read, with their text; the second of the day where there
 # are times; whether days stand for whole months; and what is to be said of the reading.
 read_date_basis <- function(values, name, date_format = NULL, time_zone = NULL,
-                            marks = missing_marks, of_file = NULL, call = caller_env()) {
+                            marks = missing_marks, call = caller_env(), of_file = NULL) {
   if (inherits(values, "Date")) return(days_of_dates(values))
   if (inherits(values, "POSIXt")) return(days_of_times(as.POSIXct(values), time_zone, call))
   if (is.factor(values)) values <- as.character(values)

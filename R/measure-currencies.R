@@ -1,11 +1,5 @@
 # Amounts of several currencies do not add up. Which is which stands in a column beside them.
 
-words_of_currencies <- c("currency", "currencies", "curr", "ccy", "waehrung", "w\u00e4hrung",
-                         "devise", "moneda", "moeda", "valuta", "valuuta")
-words_of_money <- c("amount", "amounts", "total", "sum", "value", "fare", "price", "sales",
-                    "revenue", "turnover", "income", "cost", "costs", "net", "gross", "paid",
-                    "betrag", "umsatz", "preis", "montant", "prix", "importe", "importo", "precio",
-                    "prezzo", "bedrag", "prijs", "valor", "preco")
 money_functions <- c("total", "average", "balance", "smallest", "largest", "middle")
 
 # The currencies that a column of such a name tells, as codes and signs; NULL where it holds

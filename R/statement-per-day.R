@@ -72,7 +72,7 @@ days_of_rows <- function(plan, tree, rows, working) {
   days <- seq.int(min(rows$from), max(rows$to))
   counts <- if (working) is_working_day(days, plan$calendar) else rep(TRUE, length(days))
   for (one in conditions) {
-    counts <- counts & days_passing(one$condition, one$parts, days, plan$calendar)
+    counts <- counts & days_passing(one$condition, one$told, days, plan$calendar)
   }
   members <- lapply(stats::setNames(nm = parts), function(part) {
     plain_text(calendar_parts[[part]]$of_days(days, plan$calendar))
@@ -96,15 +96,15 @@ days_of_rows <- function(plan, tree, rows, working) {
 }
 
 # The conditions that a measure's entries pass which speak of calendar parts, each list(condition,
-# parts): those of the ledger on the same date basis, of the statement, and any of the measure's
-# own.
+# told), `told` being these parts: those of the ledger on the same date basis, of the statement,
+# and any of the measure's own.
 day_conditions <- function(plan, tree) {
   x <- plan_ledger(plan)
   own <- lapply(measure_leaves(list(tree)), function(leaf) leaf$where)
   either <- function(a, b) list(node = "either", a = a, b = b)
   own <- if (!any(vapply(own, is.null, TRUE))) Reduce(either, own)
   conditions <- c(kept_conditions(x, plan$on), lapply(list(plan$where, own), parts_of_days, x = x))
-  Filter(function(one) length(one$parts) > 0, conditions)
+  Filter(function(one) length(one$told) > 0, conditions)
 }
 
 # The conditions by which entries of a ledger were kept, where their days are of the date basis.
@@ -120,7 +120,7 @@ kept_conditions <- function(x, on) {
 
 parts_of_days <- function(condition, x) {
   parts <- setdiff(intersect(condition_columns(condition), source_parts(x)), "hour")
-  list(condition = condition, parts = parts)
+  list(condition = condition, told = parts)
 }
 
 # Whether entries of each day can pass a condition, as far as its calendar parts tell.

@@ -32,25 +32,6 @@ likely_measures <- function(x) {
   out[!duplicated(out)]
 }
 
-# Words in the names of columns; more than one language's where they are common in exports.
-words_of_codes <- c("no", "nr", "id", "ids", "code", "codes", "key", "number", "num", "invoice",
-                    "ticket", "order", "account", "customer", "zip", "postcode", "phone", "ref",
-                    "reference", "sku", "ean", "barcode", "row", "line", "year", "month", "day",
-                    "hour", "iban", "latitude", "longitude", "lat", "lon")
-words_of_numbers <- setdiff(words_of_codes, c("year", "month", "day", "hour"))
-words_of_pieces <- c("quantity", "qty", "quantities", "pieces", "units", "pcs", "menge", "anzahl",
-                     "kwh", "hours", "nights")
-words_of_prices <- c("price", "prices", "rate", "rates", "preis", "prix", "precio", "unitprice",
-                     "each")
-
-# "InvoiceNo", "unit_price" and "Order-ID" by their words.
-is_named_like <- function(names, words) {
-  apart <- gsub("([a-z])([A-Z])", "\\1 \\2", names)
-  vapply(strsplit(lower_text(apart), "[^\\p{L}0-9]+", perl = TRUE), function(parts) {
-    any(c(parts, paste(parts, collapse = "")) %in% words)
-  }, TRUE)
-}
-
 worked_out_names <- function(given) {
   steps <- Filter(function(step) identical(step$verb, "work_out"), given$steps)
   c(names(given["columns"][[1]]),

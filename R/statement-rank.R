@@ -140,8 +140,8 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   out
 }
 
-# Figures by which rows are ranked or sorted: exact amounts are as they are, of others those that are
-# alike are the same.
+# Figures by which rows are ranked or sorted: exact amounts are as they are, of others those that
+# are alike are the same.
 figures_to_order <- function(values, plan, m) {
   tree <- plan$measures[[m]]
   if (!is.null(tree) && is_decimal(tree)) values else places_of_figures(values)

@@ -34,7 +34,8 @@ register_verb("sort_rows", add = function(s, plan, args, call) {
   leading <- lapply(utils::head(plan$by, -1), function(name) match(s[[name]], unique(s[[name]])))
   period <- rows_told_apart(unname(unclass(s)[row_columns[1:3]]), nrow(s))$number
   keys <- c(list(period), if (length(unique(level)) > 1) leading,
-            list(-level, rest, is.na(values), figures_to_order(values, plan, args$m), seq_len(nrow(s))))
+            list(-level, rest, is.na(values), figures_to_order(values, plan, args$m),
+                 seq_len(nrow(s))))
   s[do.call(order, keys), ]
 })
 

@@ -72,6 +72,8 @@ test_that("a year of two digits may stand first", {
   # Days that are none by any other order prove it.
   expect_identical(read(c("31.12.95", "30.11.95")), as.Date("1995-11-30"))
   expect_identical(read("24-1-5"), as.Date("2024-01-05"))
+  # Where all orders give the same days there is nothing to ask.
+  expect_identical(read("02/02/2026"), as.Date("2026-02-02"))
   expect_identical(read("1/31/26"), as.Date("2026-01-31"))
 })
 
