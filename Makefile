@@ -9,7 +9,7 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo demo-cluster test test-page test-engines test-cluster drill fuzz bench bench-cluster \
+.PHONY: demo demo-cluster test test-newest test-page test-engines test-cluster drill fuzz bench bench-cluster \
   screenshots check install document clean
 .DELETE_ON_ERROR:
 
@@ -25,6 +25,14 @@ test-page: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
 test-engines: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
+# All tests on the newest versions that CRAN has of what we stand on, in a library of their own below
+# .build that is kept; the first time it takes a quarter of an hour to build.
+test-newest: $(BUILD)/setup-test
+	@$(R) tools/newest.R $(BUILD)
+	@R_LIBS="$(CURDIR)/$(BUILD)/newest" MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-docs \
+	  --no-test-load --library="$(BUILD)/newest" . > $(BUILD)/newest.log 2>&1 || \
+	  { cat $(BUILD)/newest.log; exit 1; }
+	@R_LIBS="$(CURDIR)/$(BUILD)/newest" $(PLAIN) $(R) tools/test.R $(BUILD)
 # Clusters: two shards of ClickHouse, and PostgreSQL over three servers, of our own.
 test-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) cluster $(ROUNDS)

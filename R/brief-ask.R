@@ -217,7 +217,8 @@ with_values_for <- function(expr, values) {
 without_condition <- function(text, named) {
   bare <- gsub(sprintf("<(%s)>", paste(named, collapse = "|")), "\"\"", text)
   expr <- tryCatch(text_expression(bare), error = function(e) NULL)
-  if (is.call(expr) && called_name(expr) %in% c(comparisons, "%in%", names(text_calls))) return(NULL)
+  simple <- c(comparisons, "%in%", names(text_calls))
+  if (is.call(expr) && called_name(expr) %in% simple) return(NULL)
   refuse("brief", c(sprintf("\"%s\" speaks of `%s`, which was left out.", shortened_text(text),
                             named[1]),
                     i = paste("Give it a default, or make the condition on it one of its own, in a",

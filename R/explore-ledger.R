@@ -23,7 +23,7 @@ ledger_nature <- function(record, bases, calendar) {
 
 # Arguments of ledger() by which the same source is another one.
 settings_that_tell <- c("until", "as_of", "date_format", "number_format", "time_zone", "missing",
-                        "sheet", "cells", "table", "order", "counts")
+                        "skip", "column_names", "sheet", "cells", "table", "order", "counts")
 
 nature_of_page <- function(x) {
   facts <- source_facts(x)

@@ -5,7 +5,7 @@
 # How files are to be read, as far as it is said.
 new_file_ask <- function(format = NULL, separator = NULL, encoding = NULL, sheet = NULL,
                          cells = NULL, number_format = NULL, missing = NULL, as_text = NULL,
-                         call = caller_env()) {
+                         skip = NULL, named = NULL, call = caller_env()) {
   one_text <- function(value, name) {
     if (is.null(value) || rlang::is_string(value)) return(value)
     refuse("choice", sprintf("{%s} must be one text.", name), arg = name, call = call)
@@ -14,7 +14,14 @@ new_file_ask <- function(format = NULL, separator = NULL, encoding = NULL, sheet
        separator = stated_separator(separator, call), encoding = one_text(encoding, "encoding"),
        sheet = sheet, cells = one_text(cells, "cells"),
        number_format = stated_writings(number_format, call),
-       missing = missing %||% missing_marks, as_text = as_text)
+       missing = missing %||% missing_marks, as_text = as_text, skip = lines_to_skip(skip, call),
+       named = named)
+}
+
+lines_to_skip <- function(skip, call) {
+  if (is.null(skip)) return(0)
+  if (is.numeric(skip) && length(skip) == 1 && skip %in% 0:1e6) return(skip)
+  refuse("choice", "{skip} must be a whole number of lines, such as 3.", arg = "skip", call = call)
 }
 
 # Kinds of files: what their names end in, and how each is read. A reader gives list(table,

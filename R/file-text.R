@@ -16,11 +16,14 @@ read_text_file <- function(whole, ask, call) {
   text <- text_in_utf8(whole$file, whole$path, ask$encoding, call)
   temporary <- if (isTRUE(text$copied)) text$file
   on.exit(unlink(temporary))
-  shape <- text_shape(text$file, whole$path, ask, call)
+  stated <- as_stated(text$file, whole$path, ask, call)
+  temporary <- c(temporary, stated$copy)
+  text$file <- stated$file
+  shape <- text_shape(text$file, whole$path, ask, stated, call)
   check_text_columns(shape$names, whole$path, ask, call)
   rows <- rows_surveyed(text$file, whole$path, shape, call)
   shape$fill <- rows$short
-  from <- list(file = text$file, skip = shape$header_ends)
+  from <- list(file = text$file, skip = shape$header_ends - stated$shift)
   if (nrow(rows$cut) > 0) {
     from <- list(file = without_lines(text$file, shape, rows$cut, whole$path, call), skip = 0)
     temporary <- c(temporary, from$file)
@@ -65,26 +68,63 @@ columns_spoken_of <- function(columns, spoken) {
 
 # ---- where the table begins ------------------------------------------------------
 
+# The file without the lines that are to be skipped, and with the column names that are stated as
+# its header: list(file, copy, shift, apart); `shift` is how many lines further down its lines stand
+# in the file itself.
+as_stated <- function(file, path, ask, call) {
+  if (ask$skip == 0 && is.null(ask$named))
+    return(list(file = file, shift = 0, apart = no_lines_apart()))
+  bytes <- all_bytes(file)
+  ends <- which(bytes == as.raw(0x0a))
+  if (ask$skip > length(ends)) {
+    refuse("choice", sprintf("{skip} is %s, and %s has %s.", number_text(ask$skip), path,
+                             count_text(length(ends), "line")), arg = "skip", call = call)
+  }
+  from <- if (ask$skip > 0) ends[ask$skip] else 0
+  skipped <- if (ask$skip > 0) strsplit(rawToChar(bytes[seq_len(from)]), "\r?\n")[[1]]
+  filled <- which(nzchar(trimws(skipped)))
+  rest <- bytes[seq_along(bytes) > from]
+  copy <- tempfile("stated")
+  writeBin(rest, copy)
+  if (!is.null(ask$named)) {
+    separator <- ask$separator %||% separator_of(copy, 0, path, call)
+    records <- core_first_records(copy, separator, records_looked_at, 0)
+    if (length(records$fields) > 0 && usual_count(records$fields) != length(ask$named)) {
+      refuse("choice", sprintf("{column_names} are %s, and the rows of %s have %s.",
+                               number_text(length(ask$named)), path,
+                               count_text(usual_count(records$fields), "field")),
+             arg = "column_names", call = call)
+    }
+    names <- sprintf("\"%s\"", gsub("\"", "\"\"", enc2utf8(ask$named), fixed = TRUE))
+    writeBin(c(charToRaw(paste0(paste(names, collapse = separator), "\n")), rest), copy)
+  }
+  list(file = copy, copy = copy, shift = ask$skip - !is.null(ask$named),
+       apart = data.frame(line = as.integer(filled), reason = rep("skipped line", length(filled)),
+                          value = vapply(trimws(skipped[filled]), shortened_text, "", most = 80L,
+                                         USE.NAMES = FALSE)))
+}
+
 # list(separator, names, from, line, header_ends, apart, says): the header begins at a byte and a
 # line and ends on the line `header_ends`.
-text_shape <- function(file, path, ask, call) {
+text_shape <- function(file, path, ask, stated, call) {
   begins <- if (identical(readBin(file, "raw", 3), as.raw(c(0xef, 0xbb, 0xbf)))) 3 else 0
   found <- stated_in_first_line(file, begins)
   separator <- ask$separator %||% found$separator %||% separator_of(file, begins, path, call)
   first <- core_first_records(file, separator, records_looked_at, found$from %||% begins)
   if (!is.null(found)) first$line <- first$line + 1
+  first$line <- first$line + stated$shift
   if (length(first$text) == 0)
     refuse("source", sprintf("The file %s holds no line with text.", path), call = call)
   check_not_by_place(first, path, call)
   breaks <- vapply(first$text, breaks_in, 0)
   first <- even_records(first)
-  at <- header_place(first, path, separator, call)
+  at <- if (is.null(ask$named)) header_place(first, path, separator, call) else 1L
   named <- trimws(first$text[[at]])
   names <- names_by_place(named)
   list(separator = separator, names = names, unnamed = !nzchar(named), from = first$from[at],
        line = first$line[at], shown = first$text[-seq_len(at)],
        header_ends = first$line[at] + breaks[at],
-       apart = lines_apart(first, seq_len(at - 1), "title line"),
+       apart = rbind(stated$apart, lines_apart(first, seq_len(at - 1), "title line")),
        says = says_of_names(named, names))
 }
 

@@ -83,7 +83,7 @@ excel_sheets <- function(whole, call) {
 # would turn cells into another, or text among them may have been numbers, it is read cell by cell.
 excel_cells <- function(whole, sheet, ask, inside, call) {
   range <- cells_meant(ask$cells, call)
-  from <- range$from_row %||% 1
+  from <- (range$from_row %||% 1) + ask$skip
   read <- function(from, to, types = NULL) {
     limits <- readxl::cell_limits(c(from, range$from_column %||% 1),
                                   c(to, range$to_column %||% NA), sheet)
@@ -153,7 +153,8 @@ ods_cells <- function(whole, sheet, ask, call) {
     error = workbook_problem(whole$path, call))
   range <- cells_meant(ask$cells, call)
   columns <- lapply(unname(as.list(table)), as.character)
-  first <- range$from_row %||% 1
+  first <- (range$from_row %||% 1) + ask$skip
+  columns <- lapply(columns, utils::tail, n = if (ask$skip > 0) -ask$skip else 1e7)
   list(head = lapply(columns, function(column) as.list(utils::head(column, records_looked_at))),
        first_row = first, body = function(row) lapply(columns, function(column) {
          utils::tail(column, length(column) - (row - first))
@@ -188,10 +189,11 @@ table_of_cells <- function(cells, label, ask, call) {
   first <- list(line = records + cells$first_row - 1,
                 fields = rep(length(text), length(records)),
                 text = lapply(records, function(i) vapply(text, function(column) column[i], "")))
-  at <- header_place(first, label, ",", call)
-  begins <- first$line[at] + 1
+  stated <- !is.null(ask$named)
+  at <- if (stated) 1L else header_place(first, label, ",", call)
+  begins <- if (stated) cells$first_row else first$line[at] + 1
   body <- cells$body(begins)
-  named <- trimws(first$text[[at]])
+  named <- if (stated) ask$named else trimws(first$text[[at]])
   named <- c(named, rep("", max(0, length(body) - length(named))))[seq_len(
     max(length(body), max(which(nzchar(named)))))]
   names <- names_by_place(named)
@@ -309,7 +311,16 @@ in_powers <- function(digits) {
 
 # ---- Parquet, JSON lines ------------------------------------------------------------
 
+# Files whose rows carry their names have none to be stated.
+check_names_within <- function(ask, path, call) {
+  if (is.null(ask$named) && ask$skip == 0) return(invisible())
+  refuse("choice", sprintf("{%s} is for text and workbooks: %s has its names within.",
+                           if (ask$skip > 0) "skip" else "column_names", path),
+         arg = if (ask$skip > 0) "skip" else "column_names", call = call)
+}
+
 read_parquet_file <- function(whole, ask, call) {
+  check_names_within(ask, whole$path, call)
   rlang::check_installed("nanoparquet", "to read Parquet files.")
   table <- tryCatch(as.data.frame(nanoparquet::read_parquet(whole$file)),
                     error = function(e) {
@@ -321,6 +332,7 @@ read_parquet_file <- function(whole, ask, call) {
 
 # One object a line (or one array of objects): its names are the columns.
 read_json_lines <- function(whole, ask, call) {
+  check_names_within(ask, whole$path, call)
   text <- text_in_utf8(whole$file, whole$path, ask$encoding, call)
   on.exit(if (isTRUE(text$copied)) unlink(text$file))
   lines <- readLines(text$file, warn = FALSE, encoding = "UTF-8")

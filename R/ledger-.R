@@ -58,6 +58,11 @@ describe_verb("ledger", asked_of = "source",
   encoding = field("text", "encoding of text, such as windows-1252", value = "NAME",
                    more = paste("Otherwise UTF-8, or UTF-16 by its marks; what is neither is read",
                                 "as Windows-1252, and a message says so.")),
+  skip = field("number", "how many lines, or rows of a sheet, stand above the table",
+               value = "NUMBER",
+               more = "They are told and set aside. Titles above a header are found without it."),
+  column_names = field("texts", "names of the columns, in order, of a table without a header",
+                       option = "column-name", value = "NAME", many = TRUE),
   sheet = field("other", "sheet of a workbook, by name or number, otherwise the first",
                 value = "SHEET"),
   cells = field("text", "cells of a sheet, such as B3:F200", value = "CELLS",
@@ -104,12 +109,16 @@ describe_verb("ledger", asked_of = "source",
 #'   amounts, and the calendar.
 #'
 #' @section Files:
-#' Text with fields separated by commas, semicolons, tabs or pipes (`.csv`, `.tsv`, `.txt` and the
-#' like), workbooks (`.xlsx`, `.xls`, `.ods`), Parquet and JSON lines, each also as `.gz`, or as the
-#' one table of a `.zip`. Separator and encoding are found. Titles above the header, totals below
-#' the last entry and a header that is repeated are told and set aside with their line; a line with
-#' too many or too few fields is refused. Quotes within quotes are written twice; spaces around a
-#' field without quotes do not count.
+#' Text with fields separated by commas, semicolons, tabs, pipes or tildes (`.csv`, `.tsv`, `.txt`
+#' and the like), workbooks (`.xlsx`, `.xls`, `.ods`), pages (`.html`), Parquet and JSON lines (or
+#' one object that holds the table), each also as `.gz`, `.bz2` or `.xz`, or as the one table of a
+#' `.zip`. Separator and encoding are found. Titles above the header, footers and marks of pages,
+#' totals, and a header that is repeated are told and set aside with their line; a line with too
+#' many or too few fields is refused, separators at its end aside. A line is a total by its words
+#' and by its amount, which is the sum of rows above it. Quotes within quotes are written twice;
+#' spaces around a field without quotes do not count. Column names that stand twice get a number.
+#' The sheets of a workbook that have one layout are one table with a column `sheet`; of others the
+#' first that is not hidden is read.
 #'
 #' @section Worked-out columns:
 #' `columns = c(sales = quantity * price, size = band(passengers, 2, 5))` adds columns that are
@@ -120,16 +129,22 @@ describe_verb("ledger", asked_of = "source",
 #' Types follow use. A text column is numbers where every value that is there reads as a number:
 #' with a decimal point or comma, thousands apart by a comma, point, space or apostrophe, a currency
 #' before or after (which becomes the unit), a minus before or after or brackets around it, or a per
-#' cent sign (12% is 0.12). Which mark is which is decided over the whole column, and printed with
-#' the ledger. A column that is mostly numbers stays text, and no row is set aside for it, unless
-#' `amounts` names it. Zeros in front, more than 15 digits, or several currencies make it text.
+#' cent sign (12% is 0.12). Which mark is which is decided by the text over the whole column of each
+#' file, and printed with the ledger: 1.500 and 12.300 alone could be either, and `number_format` is
+#' asked for. Number cells of a workbook prove nothing of text beside them. A column that is mostly
+#' numbers stays text, and no row is set aside for it, unless `amounts` names it. Zeros in front,
+#' more than 15 digits, or several currencies make it text. Amounts beside a column that tells
+#' several currencies are not added up, unless `units` says that all are in one.
 #'
 #' Dates are read in any writing that is not ambiguous over the whole column: 2026-01-31,
 #' 31.01.2026, 31/1/26, 3 Jan 2026, January 3, 2026, 20260131, 2026-01 (a month, which counts on its
-#' first day), with or without a time. Whether the day or the month comes first is decided by days
-#' beyond the 12th. Two-digit years from 69 on are of the 1900s. Date-times without a zone count on
-#' the day as written, and those of R without one on the day that R prints; the ledger's print says
-#' so.
+#' first day), months by their names in English, German, French, Spanish, Italian, Dutch and
+#' Portuguese, with or without a time. Which of day, month and (of two digits) year comes first is
+#' told where all dates of a file fit one order alone, and asked otherwise. Numbers that count from
+#' a day on are read where `date_format` says so, such as "days since 1899-12-30", "days since
+#' 1904-01-01" or "seconds since 1970-01-01". Two-digit years from 69 on are of the 1900s.
+#' Date-times without a zone count on the day as written, and those of R without one on the day that
+#' R prints; the ledger's print says so.
 #'
 #' @section Errors:
 #' `rollingledger_error_column` for a column that does not exist (the nearest name is suggested);
@@ -158,7 +173,8 @@ ledger <- function(source, on, ...) {
 }
 
 # What is asked of files alone.
-file_fields <- c("codes", "format", "separator", "encoding", "sheet", "cells", "hold")
+file_fields <- c("codes", "format", "separator", "encoding", "skip", "column_names", "sheet",
+                 "cells", "hold")
 
 # What is asked of databases alone.
 engine_fields <- c("table", "query", "order")
@@ -238,7 +254,7 @@ decided_over_used <- function(table, days, on, given) {
   decided <- decide_columns(lapply(table[text], function(values) values[used]), ask, NULL)
   for (name in text) {
     values <- decided$table[[name]]
-    if (is.character(values)) next
+    if (is.character(values) || all(is.na(values))) next
     whole <- values[rep(NA_integer_, length(used))]
     whole[used] <- values
     table[[name]] <- whole

@@ -53,8 +53,9 @@ member_answers <- function(tree, members) {
   as.integer(out)
 }
 
-# Whether texts hold a piece of text (`at` their "start" or "end", or anywhere), whatever the case of its letters: by Unicode's simple case
-# folding (the Unicode Standard, CaseFolding.txt, status C and S), the same in every locale.
+# Whether texts hold a piece of text (`at` their "start" or "end", or anywhere), whatever the case
+# of its letters: by Unicode's simple case folding (the Unicode Standard, CaseFolding.txt, status C
+# and S), the same in every locale.
 holds_text <- function(text, piece, at = "") {
   if (!nzchar(piece)) return(!is.na(text))
   pattern <- paste0("\\Q", gsub("\\E", "\\E\\\\E\\Q", enc2utf8(piece), fixed = TRUE), "\\E")

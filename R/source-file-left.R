@@ -38,7 +38,8 @@ left_kind <- function(paths, given, call) {
 
 # What only the reader of files in memory knows.
 check_left_fields <- function(given, call) {
-  for (name in c("number_format", "date_format", "sheet", "cells", "encoding", "codes")) {
+  for (name in c("number_format", "date_format", "sheet", "cells", "encoding", "codes", "skip",
+                 "column_names")) {
     if (is.null(given[[name]])) next
     refuse("choice", c(sprintf("{%s} is not known for files that stay where they are.", name),
                        i = "Read them with {hold = TRUE}, or write them as Parquet first."),
@@ -230,6 +231,10 @@ csv_kinds <- function(engine, from, names, dates) {
     of[[paste0("d", i)]] <- sprintf(
       "CAST(MAX(CASE WHEN CONTAINS(%s, '.') THEN LENGTH(%s) - STRPOS(%s, '.') ELSE 0 END) AS %s",
       v, v, v, "DOUBLE)")
+    # Digits after the point that are not three prove that it stands before the decimals.
+    of[[paste0("p", i)]] <- sprintf(
+      "CAST(COUNT(CASE WHEN CONTAINS(%s, '.') AND NOT %s THEN 1 END) AS DOUBLE)", v,
+      sprintf("regexp_full_match(%s, '-?[1-9][0-9]{0,2}[.][0-9]{3}')", v))
   }
   found <- engine_rows(engine, sql_select(of, paste(from, "AS t")))
   vapply(seq_along(names), function(i) {
@@ -237,6 +242,7 @@ csv_kinds <- function(engine, from, names, dates) {
       return("VARCHAR")
     }
     decimals <- found[[paste0("d", i)]]
+    if (decimals > 0 && found[[paste0("p", i)]] == 0) return("VARCHAR")
     if (decimals == 0) "BIGINT" else if (decimals <= 4) sprintf("DECIMAL(18,%.0f)", decimals)
     else "DOUBLE"
   }, "")

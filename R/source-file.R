@@ -5,10 +5,9 @@
 #' @include question-fields.R
 ledger.character <- with_fields("ledger", function(source, on, ..., until, calendar, as_of, where,
                                                    columns, units, amounts, codes, date_format,
-                                                   time_zone,
-                                                   missing, number_format, format, separator,
-                                                   encoding, sheet, cells, hold, table, query,
-                                                   order, counts) {
+                                                   time_zone, missing, number_format, format,
+                                                   separator, encoding, skip, column_names, sheet,
+                                                   cells, hold, table, query, order, counts) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
   x <- ledger_of_place(source, given_to_ledger(rlang::current_env()), asked)
@@ -65,7 +64,7 @@ file_ask_of <- function(given, call) {
   new_file_ask(given$format, given$separator, given$encoding, given$sheet, given$cells,
                given$number_format, given$missing,
                as_text = unique(c(given$codes, if (!is.null(given$date_format)) dates)),
-               call = call)
+               skip = given$skip, named = given$column_names, call = call)
 }
 
 label_of_files <- function(source) {

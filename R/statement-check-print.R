@@ -225,7 +225,8 @@ next_call <- function(x) {
 
 # What was said of how the source is to be read, which the next line says as well.
 said_of_source <- function(given, typed) {
-  fields <- c("format", "separator", "encoding", "sheet", "cells", "number_format", "date_format",
+  fields <- c("format", "separator", "encoding", "skip", "column_names", "sheet", "cells",
+              "number_format", "date_format",
               "time_zone", "missing", "codes", "amounts")
   said <- given[intersect(fields, names(given))]
   said <- said[lengths(said) > 0]

@@ -44,9 +44,9 @@ test_that("the pale total is the statement without the attribute, whatever the m
 })
 
 test_that("parts carry their names where all fit, so that grey can be read", {
-  names_of <- function(p) unlist(
+  names_of <- function(p) unlist(unname(
     lapply(Filter(function(layer) inherits(layer$geom, "GeomText"), p$layers),
-           function(layer) layer$data$text))
+           function(layer) layer$data$text)))
   p <- figure_leaders(led(income = total(fare)), keep = 2, rest = "Others")
   expect_identical(names_of(p), as.character(p$data$series[p$data$complete]))
   long <- statement(demo_ledger(), per = "week", by = "route", span = "2025", income = total(fare))

@@ -237,7 +237,7 @@ test_that(
     expect_identical(names(back), names(s))
     expect_identical(back$income, s$income)
     expect_equal(back$mean_fare, s$mean_fare, tolerance = 1e-14)
-    expect_identical(as.Date(back$to), s$to)
+    expect_identical(as.double(as.Date(back$to)), as.double(s$to))
     expect_refused(write_statement(s, path), "exists already", "file")
     expect_no_error(write_statement(s, path, overwrite = TRUE))
   }
