@@ -459,6 +459,8 @@ fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
 # digits that are too many for a number, 1.234 that may be a thousand and more, codes such as 12E3,
 # and date-times, which count as written.
 doubtful_as_text <- function(table, read, ask, shape) {
+  shown <- shape$shown[lengths(shape$shown) == length(shape$names)]
+  shown <- matrix(unlist(shown), ncol = length(shape$names), byrow = TRUE)
   doubtful <- vapply(names(table), function(name) {
     values <- table[[name]]
     if (inherits(values, "POSIXt")) return(TRUE)
@@ -473,7 +475,7 @@ doubtful_as_text <- function(table, read, ask, shape) {
     scale <- core_amount_scale(values)
     if (!scale$exact || scale$decimals == 0L) return(TRUE)
     # Whole thousands, 1.500 and 12.300, look like decimals to the reader.
-    scale$decimals <= 3L && !point_proved(shape$shown, match(name, shape$names))
+    scale$decimals <= 3L && !point_proved(shown[, match(name, shape$names)])
   }, TRUE)
   if (any(doubtful)) {
     names <- names(table)[doubtful]
@@ -490,10 +492,8 @@ doubtful_as_text <- function(table, read, ask, shape) {
 
 # Whether the first rows prove that a point stands before the decimals: digits after it that are not
 # three.
-point_proved <- function(shown, k) {
-  known <- core_survey_numbers(unlist(lapply(shown, function(fields) {
-    if (length(fields) >= k) trimws(fields[k])
-  })), FALSE)
+point_proved <- function(texts) {
+  known <- core_survey_numbers(texts, FALSE)
   known$has_mark && !known$both
 }
 

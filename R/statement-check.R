@@ -141,11 +141,13 @@ columns_checked <- function(x, facts, columns) {
     members <- source_members(x, name)
     absent <- if (members$absent > 0) members$counts[members$absent] else 0
     held <- length(members$values) - (members$absent > 0)
-    list(column = name, holds = column_seems(x, name, known, members, held, entries_used(x)),
+    list(holds = column_seems(x, name, known, members, held, entries_used(x)),
          missing = as.double(absent), distinct = as.double(held),
          examples = examples_of(known, members))
   })
-  tibble::as_tibble(do.call(rbind, lapply(rows, as.data.frame)))
+  of <- function(what, type) vapply(rows, function(row) row[[what]], type)
+  tibble::tibble(column = columns, holds = of("holds", ""), missing = of("missing", 0),
+                 distinct = of("distinct", 0), examples = of("examples", ""))
 }
 
 column_seems <- function(x, name, known, members, held, entries) {
@@ -366,10 +368,9 @@ members_alike <- function(x, columns) {
       listed(dQuote(with_spaces_seen(members$text[at]), FALSE), most = 4)
     }, "", USE.NAMES = FALSE)
     entries <- vapply(same, function(at) as.double(sum(members$counts[at])), 0, USE.NAMES = FALSE)
-    tibble::tibble(column = rep(name, length(same)), members = written, entries = entries)
+    list(column = rep(name, length(same)), members = written, entries = entries)
   })
-  out <- do.call(rbind, c(list(tibble::tibble(column = character(), members = character(),
-                                              entries = numeric())), found))
+  out <- one_table(found, list(column = character(), members = character(), entries = numeric()))
   out[order(-out$entries), ]
 }
 
@@ -392,11 +393,17 @@ members_called_totals <- function(x, columns) {
   found <- lapply(text, function(name) {
     members <- source_members(x, name)
     at <- which(!is.na(members$text) & is_total_word(trimws(members$text)))
-    tibble::tibble(column = rep(name, length(at)), member = members$text[at],
-                   entries = as.double(members$counts[at]))
+    list(column = rep(name, length(at)), member = members$text[at],
+         entries = as.double(members$counts[at]))
   })
-  do.call(rbind, c(list(tibble::tibble(column = character(), member = character(),
-                                       entries = numeric())), found))
+  one_table(found, list(column = character(), member = character(), entries = numeric()))
+}
+
+# Parts with the same columns, lists of vectors, as one table; `none` are the columns of none.
+one_table <- function(parts, none) {
+  tibble::as_tibble(lapply(stats::setNames(nm = names(none)), function(name) {
+    c(none[[name]], unlist(lapply(parts, function(part) part[[name]])))
+  }))
 }
 
 # Columns that tell currencies, where there are several: list(column, members) each.
