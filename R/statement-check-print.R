@@ -208,10 +208,14 @@ next_call <- function(x) {
   typed <- !is.null(getOption("rollingledger.flags"))
   source <- given$file %||% given$data
   if (on == undated) {
-    return(if (typed) sprintf("rolling-ledger check %s --on COLUMN --date-format FORMAT",
-                              shell_text(source))
-           else sprintf("check_ledger(%s, on = \"COLUMN\", date_format = \"%%d/%%m/%%Y\")",
-                        source_text(given)))
+    counted <- Filter(function(one) !is.null(one$format), x$could_be)
+    column <- if (length(counted) > 0) counted[[1]]$column else "COLUMN"
+    format <- if (length(counted) > 0) counted[[1]]$format
+    return(if (typed) sprintf("rolling-ledger check %s --on %s --date-format %s",
+                              shell_text(source), shell_text(column),
+                              shell_text(format %||% "FORMAT"))
+           else sprintf("check_ledger(%s, on = %s, date_format = %s)", source_text(given),
+                        quoted_text(column), quoted_text(format %||% "%d/%m/%Y")))
   }
   said <- said_of_source(given, typed)
   if (typed) {

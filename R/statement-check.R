@@ -71,6 +71,7 @@ ledger_to_check <- function(source, asked, label = NULL, call = caller_env()) {
   certain <- Filter(function(one) !is.null(one$days), could_be)
   if (is.null(given$on) && length(certain) > 0) given$on <- likeliest_date(certain)
   if (is.null(given$on)) {
+    could_be <- c(could_be, numbers_could_be_dates(reading$table))
     # Without any date there are columns all the same.
     reading$table[[undated]] <- rep(as_date(0), nrow(reading$table))
     given$on <- undated
@@ -81,6 +82,23 @@ ledger_to_check <- function(source, asked, label = NULL, call = caller_env()) {
   x$given <- c(if (is.null(label)) list(file = source) else list(data = label),
                asked[setdiff(names(asked), "calendar")], list(on = given$on))
   list(ledger = x, could_be = could_be)
+}
+
+# Columns of numbers that could count from a day on, in the likeliest way of each.
+numbers_could_be_dates <- function(table) {
+  found <- lapply(names(table), function(name) {
+    values <- table[[name]]
+    if (!is.numeric(values) || is_named_like(name, c(words_of_pieces, words_of_prices)))
+      return(NULL)
+    there <- unique(values[!is.na(values)])
+    if (length(there) == 0 || any(there != trunc(there)) || any(there < 1e4)) return(NULL)
+    ways <- numbers_as_dates(utils::head(there, 1000))
+    if (length(ways) == 0) return(NULL)
+    list(column = name, format = names(ways)[1], count = sum(!is.na(values)),
+         says = sprintf("could be %s: %s is %s", names(ways)[1], digits_text(there[1]),
+                        day_text(ways[[1]])))
+  })
+  Filter(Negate(is.null), found)
 }
 
 # The same of a database, or of files that stay where they are.
@@ -122,7 +140,7 @@ checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) 
   dated <- facts$dates[[1]]$column != undated
   days <- if (dated) entries_by_day(x, facts)
   structure(list(
-    ledger = x, contents = columns_checked(x, facts, columns),
+    ledger = x, could_be = could_be, contents = columns_checked(x, facts, columns),
     dates = dates_checked(x, facts, columns, could_be),
     gaps = if (dated) gaps_between(days), far_off = if (dated) far_off_entries(days),
     repeated = repeated_entries(x, facts, columns, key), key = key,

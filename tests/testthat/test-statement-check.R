@@ -126,3 +126,12 @@ test_that("members that differ by spaces are shown so that it can be seen", {
   expect_match(said, "Gull\u2423\u2423Rock", fixed = TRUE)
   expect_match(said, "Gull<U+00A0>Rock", fixed = TRUE)
 })
+
+test_that("numbers that could count from a day on are offered where there is no other date", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("ts,amount", "1767225600,10.5", "1769904000,4.5"), path)
+  said <- format(check_ledger(path))
+  expect_match(said, "could be seconds since 1970-01-01: 1767225600 is 1 Jan 2026", all = FALSE)
+  look <- eval(parse(text = utils::tail(said, 1)))
+  expect_identical(look$dates$from[1], as.Date("2026-01-01"))
+})
