@@ -171,7 +171,6 @@ dates_since <- function(text, since) {
 # The ways in which whole numbers could be dates, each with the first of them: named by what to say.
 numbers_as_dates <- function(values) {
   text <- digits_text(values)
-  read <- function(format) if (all(is.na(format$days))) NULL else format$days
   ways <- lapply(stats::setNames(nm = counts_since), function(format) {
     dates_since(text, since_a_day(format))$days
   })

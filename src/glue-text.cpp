@@ -114,8 +114,8 @@ List core_survey_dates(CharacterVector text) {
       {"digits", wrap(digits)}});
 }
 
-// Days of texts by a form ("plain", "day", "month" or "year" of two digits first, or "months"), with the second of the day
-// and the stated offset in seconds, missing where there is none.
+// Days of texts by a form ("plain", "day", "month" or "year" of two digits first, or "months"),
+// with the second of the day and the stated offset in seconds, missing where there is none.
 // [[Rcpp::export]]
 List core_dates_by(CharacterVector text, std::string form) {
   const unsigned by = form == "day"      ? ledger::day_first

@@ -21,7 +21,8 @@ test_that("amounts of several currencies are never put together", {
   table$currency <- c("web", "quay", "web")
   expect_identical(statement(ledger(table, on = "day"), s = total(amount))$s, 31.5)
   table$currency <- c("\u20ac", "$", "$")
-  expect_refused(statement(ledger(table, on = "day"), s = total(amount)), "\u20ac and \\$", "measure")
+  expect_refused(statement(ledger(table, on = "day"), s = total(amount)), "\u20ac and \\$",
+                 "measure")
   said <- paste(format(check_ledger(ledger(table, on = "day"))), collapse = " ")
   expect_match(said, "currency: amounts in EUR and \\$, which do not add up")
 })
