@@ -41,8 +41,7 @@ file_kinds <- function() {
 # One table of one file, with its columns decided.
 read_table_file <- function(path, ask = new_file_ask(), call = caller_env()) {
   table <- read_table_files(path, ask, call)$table
-  for (name in names(table)) attr(table[[name]], "encoded") <- NULL
-  table
+  without_members(table)
 }
 
 # One table of one or several files: list(table, files, numbering, apart, says, units). A column
@@ -77,12 +76,32 @@ read_one_file <- function(path, ask, call) {
   read <- tryCatch(file_kinds()[[kind]]$read(whole, ask, call),
                    rollingledger_error_rows = function(e) if (ask$several) NULL else stop(e))
   if (is.null(read)) return(NULL)
-  out <- without_totals(read, ask)
+  out <- without_totals(told_apart_once(read), ask)
   check_one_table(out, path, call)
   check_names_once(names(out$table), path, call)
   check_text_columns(names(out$table), path, ask, call)
   out$says <- c(whole$says, out$says)
   out
+}
+
+# Text columns with their members beside them, so that they are told apart once.
+told_apart_once <- function(read) {
+  for (name in names(read$table)) {
+    values <- read$table[[name]]
+    if (is.character(values)) attr(read$table[[name]], "encoded") <- core_encode_text(
+      values, core_threads())
+  }
+  read
+}
+
+without_members <- function(table) {
+  for (name in names(table)) attr(table[[name]], "encoded") <- NULL
+  table
+}
+
+# The members of text, as they were told apart, or now.
+members_of_text <- function(values) {
+  (attr(values, "encoded") %||% core_encode_text(values, core_threads()))$members
 }
 
 refuse_no_rows <- function(label, call) {
@@ -108,11 +127,14 @@ check_one_table <- function(read, path, call) {
 
 # Rows in which a column that is mostly numbers, or days, has words; NULL for other columns.
 rows_no_value <- function(values) {
-  members <- unique(values)
+  members <- members_of_text(values)
   known <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
-  counts <- tabulate(match(values, known), length(known))
   numbers <- core_survey_numbers(known, FALSE)
   dates <- core_survey_dates(known)
+  mixed <- numbers$others > 0 && numbers$numbers > 0 ||
+    dates$others > 0 && dates$others < length(known)
+  if (!mixed) return(NULL)
+  counts <- tabulate(match(values, known), length(known))
   odd <- if (numbers$others > 0 && numbers$numbers > 0) {
     is.na(core_numbers_by(known, max(numbers$writing, 0)))
   } else if (dates$others > 0 && dates$others < length(known)) {
@@ -247,7 +269,7 @@ joined_files <- function(parts, files, ask, call) {
 # Parts of one layout as one table, with a column that tells which each row is of.
 joined_parts <- function(parts, names, told, call = caller_env()) {
   told <- utils::tail(make.unique(c(names(parts[[1]]$table), told), sep = "_"), 1)
-  tables <- alike_columns(lapply(parts, function(part) part$table), parts)
+  tables <- alike_columns(lapply(parts, function(part) without_members(part$table)), parts)
   sizes <- vapply(tables, nrow, 0L)
   if (sum(as.double(sizes)) > .Machine$integer.max) check_entry_limit(sum(as.double(sizes)), call)
   table <- as.data.frame(data.table::rbindlist(tables, use.names = TRUE))

@@ -21,7 +21,7 @@ decide_columns <- function(table, ask, call) {
 
 # list(values, says, unit)
 decided_text <- function(values, name, ask, call) {
-  encoded <- core_encode_text(values, core_threads())
+  encoded <- attr(values, "encoded") %||% core_encode_text(values, core_threads())
   members <- enc2utf8(encoded$members)
   known <- members
   members[is_missing_mark(members, ask$missing)] <- NA

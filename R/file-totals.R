@@ -11,8 +11,9 @@ is_total_word <- function(text) grepl(total_words, text, ignore.case = TRUE, per
 without_totals <- function(read, ask) {
   texts <- Filter(is.character, as.list(read$table))
   called <- lapply(texts, function(values) {
-    members <- unique(values)
-    which(values %in% members[is_total_word(trimws(members))])
+    members <- members_of_text(values)
+    total <- members[is_total_word(trimws(members))]
+    if (length(total) > 0) which(values %in% total)
   })
   candidates <- sort(unique(unlist(called)))
   if (length(candidates) == 0 || length(candidates) > 5000) return(read)
@@ -27,7 +28,7 @@ without_totals <- function(read, ask) {
   }, "")
   read$apart <- rbind(read$apart, data.frame(line = lines[totals], reason = "total line",
                                              value = value))
-  read$table <- read$table[-totals, , drop = FALSE]
+  read$table <- without_members(read$table)[-totals, , drop = FALSE]
   row.names(read$table) <- NULL
   read$numbering$at <- lines[-totals]
   as_text <- read$as_text

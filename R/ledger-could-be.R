@@ -25,7 +25,7 @@ days_if_dates <- function(values, date_format = NULL) {
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
   if (is.factor(values)) values <- levels(values)
   if (!is.character(values)) return(NULL)
-  members <- unique(values)
+  members <- members_of_text(values)
   members <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
   if (length(members) == 0 || core_survey_dates(utils::head(members, 3))$others == 3) return(NULL)
   known <- core_survey_dates(members)
