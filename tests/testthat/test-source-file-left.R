@@ -150,3 +150,13 @@ test_that("marks of what is missing, and clocks, are those of memory", {
   expect_identical(set_aside(y)$reason, set_aside(x)$reason)
   expect_identical(set_aside(y)$value, set_aside(x)$value)
 })
+
+test_that("whole thousands are asked for where files stay, as in memory", {
+  with_duckdb()
+  file <- csv_file(c("day,amount", "2026-01-01,1.500", "2026-01-02,12.300", "2026-01-03,700"))
+  y <- ledger(file, on = "day", hold = FALSE)
+  expect_refused(statement(y, s = total(amount)), "could be 1.5 or 1500", "measure")
+  proved <- csv_file(c("day,amount", "2026-01-01,1.500", "2026-01-02,12.25"))
+  y <- ledger(proved, on = "day", hold = FALSE)
+  expect_identical(statement(y, s = total(amount))$s, 13.75)
+})
