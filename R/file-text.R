@@ -369,10 +369,14 @@ odd_lines <- function(known, width, named, told) {
   own <- which(!ones$from %in% told)
   filled <- lapply(ones$text, function(fields) which(nzchar(trimws(fields))))
   blank <- own[lengths(filled)[own] == 0]
+  # The bytes of a record without quotes are those of its fields and of what separates them.
   ends <- own[vapply(own, function(i) {
-    ones$fields[i] > width && length(filled[[i]]) > 0 && max(filled[[i]]) <= width
+    ones$fields[i] > width && length(filled[[i]]) > 0 && max(filled[[i]]) <= width &&
+      ones$to[i] - ones$from[i] == sum(nchar(ones$text[[i]], "bytes")) + ones$fields[i] - 1
   }, TRUE)]
-  more <- ones$fields[ends] - width
+  more <- vapply(ends, function(i) {
+    sum(nchar(utils::tail(ones$text[[i]], -width), "bytes")) + ones$fields[i] - width
+  }, 0)
   words <- own[vapply(own, function(i) {
     ones$fields[i] == 1 && length(filled[[i]]) == 1 && width > 1 &&
       kind_of_texts(ones$text[[i]]) == "text"
