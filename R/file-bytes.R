@@ -179,8 +179,15 @@ text_in_utf8 <- function(file, path, encoding, call) {
                                path, encoding),
                        i = "Say another {encoding =}, or save it as text in UTF-8."), call = call)
   }
-  list(file = in_temporary(in_lines(bytes), path, call), copied = TRUE,
-       says = paste("encoding", encoding))
+  out <- in_temporary(in_lines(bytes), path, call)
+  known <- core_survey_bytes(out)
+  if (known$nul_line > 0 || !known$valid) {
+    unlink(out)
+    refuse("source", c(sprintf("The file %s is no plain text in %s.", path, encoding),
+                       i = "It may be damaged, or hold something else; or say its {encoding =}."),
+           call = call)
+  }
+  list(file = out, copied = TRUE, says = paste("encoding", encoding))
 }
 
 common_encodings <- c("UTF-8", "UTF-16", "UTF-32", "windows-1252", "CP850", "ISO-8859-1",

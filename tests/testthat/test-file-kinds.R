@@ -169,3 +169,29 @@ test_that("lines to skip and the names of columns can be stated", {
   expect_identical(sum_of(book, column_names = names[1:2]), 30)
   expect_identical(sum_of(book, column_names = names[1:2], skip = 1), 20)
 })
+
+test_that("random bytes and cut files are refused, never an error of another kind", {
+  set.seed(41)
+  whole <- charToRaw(paste(c("Datum;Betrag", sprintf("%02d.01.2026;%d,50 \u20ac", 1:25, 1:25)),
+                           collapse = "\n"))
+  endings <- c(".csv", ".tsv", ".xlsx", ".xls", ".json", ".jsonl", ".csv.gz", ".csv.bz2", ".csv.xz",
+               ".zip", ".html", ".parquet")
+  kinds <- character()
+  for (try in 1:120) {
+    bytes <- switch(sample(4, 1), as.raw(sample(0:255, sample(3000, 1), TRUE)), {
+      at <- sample(length(whole), 20)
+      replace(whole, at, as.raw(sample(0:255, 20, TRUE)))
+    }, utils::head(memCompress(whole, "gzip"), sample(10:150, 1)),
+    utils::head(whole, sample(length(whole), 1)))
+    path <- held_in(bytes, sample(endings, 1))
+    got <- tryCatch({
+      suppressMessages(suppressWarnings(check_ledger(path)))
+      "read"
+    }, rollingledger_error = function(e) "refused")
+    kinds <- c(kinds, got)
+    unlink(path)
+  }
+  expect_setequal(kinds, c("read", "refused"))
+  deep <- held_in(paste0(strrep("[", 20000), strrep("]", 20000)), ".json")
+  expect_refused(ledger(deep, on = "day"), "cannot be read", "source")
+})
