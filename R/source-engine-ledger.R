@@ -57,7 +57,7 @@ new_engine_ledger <- function(engine, relation, given, call) {
   on <- check_bases(given$on, first_rows(engine, relation), call, known = described$name)
   check_units(given$units, c(described$name, names(given$columns)), call)
   if (!is.null(given$until)) check_until(given$until, on, described$name, call)
-  if (!is.null(given$time_zone)) check_time_zone(given$time_zone, call)
+  if (!is.null(given$time_zone)) check_zone_of_engine(given$time_zone, call)
   for (name in given$amounts) if (!name %in% described$name)
     refuse_column(name, described$name, where = "the source", call = call)
   if (!is.null(engine$dialect$kinds)) {
@@ -232,4 +232,15 @@ day_types <- c("day", "iso", "iso timed", "moment", "instant")
 names_of_types <- function(x, types) {
   shown <- x$columns[source_column_names(x)]
   names(shown)[vapply(shown, function(column) column$type %in% types, TRUE)]
+}
+
+# A database takes a name such as CET for an abbreviation with one offset all year, or for a zone
+# with rules of its own. Places are the same everywhere.
+check_zone_of_engine <- function(zone, call) {
+  check_time_zone(zone, call)
+  if (zone %in% c("UTC", "GMT") || grepl("/", zone, fixed = TRUE)) return(invisible())
+  refuse("choice", c(sprintf("The time zone \"%s\" means one thing to R and another to databases.",
+                             zone),
+                     i = "Name a place, such as \"Europe/Brussels\"."), arg = "time_zone",
+         call = call)
 }

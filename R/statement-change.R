@@ -105,6 +105,9 @@ change_values <- function(plan, column, rows, windows = windows_before(plan, col
 windows_before <- function(plan, column, rows, call = caller_env()) {
   days <- days_before(rows, column$base, column$align, plan, call = call)
   days$to <- pmin(days$to, plan$as_of)
+  # An open beginning is open as well further back: the ledger's first day, where there are days.
+  open <- is.na(days$from)
+  days$from[open] <- pmin(plan$first, days$to[open])
   new_windows(rows$group, days$from, days$to,
               own_windows(plan, utils::modifyList(rows, days[c("from", "to")]))$before)
 }

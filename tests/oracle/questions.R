@@ -252,7 +252,7 @@ random_span <- function(cal, rules, as_of, per) {
     list(n = pick(1:2), unit = if (grain == "week" && maybe(0.5)) "week" else unit)
   }
   kind <- pick(
-    c("all", "all", "point", "range", "this", "to date", "last", "latest", "trailing", "every",
+    c("all", "all", "point", "range", "up to", "this", "to date", "last", "latest", "trailing", "every",
       "every days", "yearly"))
   unit <- pick(grains[-1])
   switch(kind,
@@ -262,6 +262,11 @@ random_span <- function(cal, rules, as_of, per) {
       days <- sort(as_of - pick(0:300, 2))
       grain <- pick(grains)
       list(kind = "range", from = point(days[1], grain), to = point(days[2], grain))
+    },
+    "up to" = {
+      own <- point(as_of - pick(0:200), pick(grains))
+      own$kind <- "up to"
+      own
     },
     this = list(kind = "this", unit = unit, back = back(unit)),
     "to date" = list(kind = "to date", unit = unit, back = back(unit)),

@@ -8,6 +8,7 @@ counted <- function(n, unit) if (n == 1) unit else paste0(n, " ", unit, "s")
 phrase_of <- function(spec) {
   base <- switch(spec$kind,
     all = "all", point = spec$label, range = paste0(spec$from$label, "/", spec$to$label),
+    "up to" = paste0("../", spec$label),
                  this = paste("this", spec$unit),
     "to date" = paste(spec$unit, "to date"), last = paste("last", counted(spec$n, spec$unit)),
                  latest = paste("latest", counted(spec$n, spec$unit)),
@@ -39,6 +40,13 @@ span_days_of <- function(spec, cal, as_of, first) {
     return(all[all$from <= as_of & all$to >= first, ])
   }
   if (spec$kind == "all") return(one(first, as_of, TRUE, "day"))
+  if (spec$kind == "up to") {
+    spec$kind <- "point"
+    days <- span_days_of(spec, cal, as_of, first)
+    # What is open begins where the ledger does, and nowhere before its own end.
+    days$from <- min(first, days$to)
+    return(days)
+  }
   if (spec$kind == "every") {
     periods <- periods_of(cal, "month")
     at <- which(as.integer(substr(periods$label, 6, 7)) == spec$month & periods$from <= as_of &

@@ -169,3 +169,13 @@ test_that("nothing reaches past the as-of day", {
   expect_refused(statement(x, per = "month", as_of = "2026-08-15", income = total(fare)) |>
                  add_change(income, from = "2026-09"), "after the as-of day", "span")
 })
+
+test_that("an open span is compared with what was open further back", {
+  table <- data.frame(day = as.Date(c("2024-03-01", "2024-08-01", "2025-03-01", "2025-08-01")),
+                      fare = c(1, 2, 4, 8))
+  x <- ledger(table, on = "day")
+  s <- statement(x, span = "../2025-06", a = total(fare)) |> add_change(a, from = "1 year back")
+  expect_identical(c(s$a, s$a_before, s$a_change), c(7, 1, 6))
+  s <- statement(x, span = "../2024-06", a = total(fare)) |> add_change(a, from = "1 year back")
+  expect_identical(c(s$a, s$a_before), c(1, NA))
+})
