@@ -52,12 +52,13 @@ sql_number <- function(dialect, value, type, scale = 0L) {
 }
 
 # An amount as it is compared, grouped and banded: doubles that are not exact by 15 digits, as in
-# memory.
+# memory. A missing one stays missing, whatever an engine writes for it.
 number_told_apart <- function(x, name, column) {
   number <- sql_number(x$engine$dialect, column$value, column$type, column$scale %||% 0L)
   if (column$type != "double") return(number)
   if (is.null(column$calculated) && (is.null(name) || source_column(x, name)$exact)) return(number)
-  sql("CASE WHEN ", number, " = ROUND(", number, ") THEN ", number, " ELSE ",
+  sql("CASE WHEN ", number, " IS NULL OR ", number, " = ROUND(", number, ") THEN ", number,
+      " ELSE ",
       x$engine$dialect$rounded(number), " END")
 }
 

@@ -45,3 +45,20 @@ test_that("every statement and verb is that of memory, on every engine", {
   }
   expect_true(all(table(met) > 3), info = paste(names(table(met)), table(met), collapse = " "))
 })
+
+test_that("a missing amount that is not exact is missing in conditions and groups, on every engine", {
+  table <- with_row_numbers(data.frame(
+    sailed_on = as.Date("2026-01-01") + 0:4, fare = c(1 / 3, NA, -2 / 7, 40, NA)))
+  for (engine in engine_names) {
+    at <- open_engine_here(engine)
+    at$put(table)
+    x <- ledger_at(at, on = "sailed_on")
+    count <- function(where) statement(x, n = entries(), where = !!where)$n
+    expect_identical(count("fare > -10"), 3, info = engine)
+    expect_identical(count("!(fare > 1000)"), 3, info = engine)
+    expect_identical(count("is_missing(fare)"), 2, info = engine)
+    s <- statement(x, by = "fare", n = entries())
+    expect_identical(s$n[is.na(s$fare)], 2, info = engine)
+    at$close()
+  }
+})
