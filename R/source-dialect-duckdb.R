@@ -42,8 +42,8 @@ duckdb_dialect <- list(
   },
   day_out = function(name, type) {
     if (startsWith(type, "iso")) name else sprintf(
-      "CASE WHEN isfinite(%s) THEN CAST(%s - DATE '1970-01-01' AS DOUBLE) ELSE -2147483647 END",
-      name, name)
+      paste("CASE WHEN %s IS NULL THEN NULL WHEN isfinite(%s)",
+            "THEN CAST(%s - DATE '1970-01-01' AS DOUBLE) ELSE -2147483647 END"), name, name, name)
   },
   day_back = function(values) {
     if (is.character(values)) days_of_iso(values) else days_in_years(values)

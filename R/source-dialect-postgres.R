@@ -55,7 +55,8 @@ postgres_dialect <- list(
   },
   day_out = function(name, type) {
     if (startsWith(type, "iso")) name else sprintf(
-      "CASE WHEN isfinite(%s) THEN %s - DATE '1970-01-01' ELSE -2147483647 END", name, name)
+      "CASE WHEN %s IS NULL THEN NULL WHEN isfinite(%s) THEN %s - DATE '1970-01-01' ELSE %s END",
+      name, name, name, "-2147483647")
   },
   day_back = function(values) {
     if (is.character(values)) days_of_iso(values) else days_in_years(values)

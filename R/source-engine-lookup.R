@@ -357,6 +357,7 @@ without_key <- function(aside, rows) {
 }
 
 reasons_of_days <- function(x, look, text, name) {
+  text <- as.character(text)  # a column without a value is of no type
   days <- core_iso_days(substr(enc2utf8(text), 1, 10))
   absent <- is.na(text) | text %in% "" | is_missing_mark(text, x$missing)
   bad <- !absent & (is.na(days) | text %in% look$unreadable[[name]])

@@ -62,3 +62,16 @@ test_that("a missing amount that is not exact is missing in conditions and group
     at$close()
   }
 })
+
+test_that("days that are missing are no infinite ones, on every engine", {
+  table <- with_row_numbers(data.frame(
+    sailed_on = as.Date("2026-01-01") + c(0, 1, NA), until_on = as.Date(NA_character_), fare = 1:3))
+  for (engine in engine_names) {
+    at <- open_engine_here(engine)
+    at$put(table)
+    x <- suppressMessages(ledger_at(at, on = "sailed_on", until = "until_on"))
+    expect_identical(statement(x, n = active())$n, 2, info = engine)
+    expect_identical(set_aside(x)$reason, "no date", info = engine)
+    at$close()
+  }
+})
