@@ -252,7 +252,8 @@ random_span <- function(cal, rules, as_of, per) {
     list(n = pick(1:2), unit = if (grain == "week" && maybe(0.5)) "week" else unit)
   }
   kind <- pick(
-    c("all", "all", "point", "range", "up to", "this", "to date", "last", "latest", "trailing", "every",
+    c("all", "all", "point", "range", "up to", "this",
+      "to date", "last", "latest", "trailing", "every",
       "every days", "yearly"))
   unit <- pick(grains[-1])
   switch(kind,

@@ -46,7 +46,7 @@ test_that("every statement and verb is that of memory, on every engine", {
   expect_true(all(table(met) > 3), info = paste(names(table(met)), table(met), collapse = " "))
 })
 
-test_that("a missing amount that is not exact is missing in conditions and groups, on every engine", {
+test_that("a missing amount that is not exact stays missing, on every engine", {
   table <- with_row_numbers(data.frame(
     sailed_on = as.Date("2026-01-01") + 0:4, fare = c(1 / 3, NA, -2 / 7, 40, NA)))
   for (engine in engine_names) {
