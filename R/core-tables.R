@@ -10,8 +10,9 @@ new_table <- function(columns, nrow, class = NULL) {
 # Some values of several files, file by file: what `read` gives for each, with `at`, their places,
 # and `file`, its name.
 by_file <- function(values, of_file, read) {
+  places <- split(seq_along(of_file$at), factor(of_file$at, seq_along(of_file$names)))
   lapply(seq_along(of_file$names), function(i) {
-    at <- which(of_file$at == i)
+    at <- places[[i]]
     out <- read(values[at], of_file$names[i])
     if (is.null(out)) NULL else c(out, list(at = at, file = of_file$names[i]))
   })

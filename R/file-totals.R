@@ -39,7 +39,8 @@ without_totals <- function(read, ask) {
 # Which of some rows hold the sums of rows above them: of all, of those since the last total, or of
 # those of the member that they name or share.
 are_sums <- function(table, candidates, called, ask) {
-  amounts <- Filter(Negate(is.null), Map(amounts_for_sums, table, names(table),
+  columns <- names(table)[!is_named_like(names(table), words_of_codes)]
+  amounts <- Filter(Negate(is.null), Map(amounts_for_sums, table[columns], columns,
                                          MoreArgs = list(ask = ask, odd = length(candidates))))
   texts <- names(called)
   last <- 0L
@@ -54,13 +55,17 @@ are_sums <- function(table, candidates, called, ask) {
     of_member <- lapply(texts, function(name) above[table[[name]][above] %in% rest])
     of_shared <- lapply(shares, function(name) above[table[[name]][above] %in% table[[name]][i]])
     groups <- c(list(above, above[above > last]), of_member, of_shared)
-    pure <- !nzchar(rest) || any(lengths(of_member) > 0)
-    groups <- Filter(function(rows) length(rows) >= if (pure) 1L else 2L, groups)
-    is_sum <- any(vapply(amounts, function(values) {
-      !is.na(values[i]) && values[i] != 0 && any(vapply(groups, function(rows) {
-        sum <- sum(values[rows], na.rm = TRUE)
-        abs(sum - values[i]) <= 1e-6 + 1e-9 * abs(sum)
-      }, TRUE))
+    # One row above proves something only of a line that names it, or says that it is a part.
+    named <- any(lengths(of_member) > 0) || grepl("^(sub|sous|zwischen)", table[[own[1]]][i],
+                                                  ignore.case = TRUE)
+    groups <- Filter(function(rows) length(rows) >= if (named) 1L else 2L, groups)
+    own_figures <- vapply(amounts, function(values) values[i], 0)
+    held <- which(!is.na(own_figures) & own_figures != 0)
+    is_sum <- length(held) > 0 && any(vapply(groups, function(rows) {
+      sums <- vapply(amounts[held], function(values) sum(values[rows], na.rm = TRUE), 0)
+      same <- abs(sums - own_figures[held]) <= 1e-6 + 1e-9 * abs(sums)
+      # A quantity of one is the sum of many things: the largest figure decides.
+      same[which.max(abs(own_figures[held]))] && mean(same) >= 0.5
     }, TRUE))
     if (is_sum) {
       totals <<- c(totals, i)

@@ -238,9 +238,8 @@ names_of_types <- function(x, types) {
 # with rules of its own. Places are the same everywhere.
 check_zone_of_engine <- function(zone, call) {
   check_time_zone(zone, call)
-  if (zone %in% c("UTC", "GMT") || grepl("/", zone, fixed = TRUE)) return(invisible())
-  refuse("choice", c(sprintf("The time zone \"%s\" means one thing to R and another to databases.",
-                             zone),
+  if (zone %in% c("UTC", "GMT") || !grepl("^[A-Z]{2,5}([0-9].*)?$", zone)) return(invisible())
+  refuse("choice", c(sprintf("The time zone \"%s\" may be an abbreviation to the database.", zone),
                      i = "Name a place, such as \"Europe/Brussels\"."), arg = "time_zone",
          call = call)
 }

@@ -55,6 +55,9 @@ test_that("encodings and separators of old exports are read or named", {
   lines <- c("day,amount,place", "2026-01-01,10,Z\u00fcrich", "2026-01-02,20,K\u00f6ln")
   expect_identical(sum_of(held_in(lines, ".csv", "UTF-32LE")), 30)
   expect_refused(sum_of(held_in(lines, ".csv", "CP850")), "CP850", "source")
+  # Dashes and apostrophes between letters are of Windows-1252.
+  signs <- c("day,amount,place", "2026-01-01,30,Oysterby\u2013Wickholm O\u2018Neil it\u2019s")
+  expect_identical(sum_of(held_in(signs, ".csv", "windows-1252")), 30)
   x <- ledger(held_in(lines, ".csv", "CP850"), on = "day", encoding = "CP850")
   expect_identical(statement(x, by = "place", n = entries())$place, c("K\u00f6ln", "Z\u00fcrich"))
   expect_identical(sum_of(held_in(gsub(",", "~", plain), ".txt")), 30)

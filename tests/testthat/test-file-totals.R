@@ -31,6 +31,11 @@ test_that("what is called a total, and is the sum of nothing, is an entry", {
   expect_identical(nrow(r$aside), 0L)
   said <- paste(format(check_ledger(r$ledger)), collapse = " ")
   expect_match(said, "supplier: \"Total Marine\" reads as a total, and is 1 entry")
+  # Nor does a quantity of one, or one row of the same amount.
+  expect_identical(rows_of(c("day,supplier,amount,qty", "2026-01-01,A,10,1",
+                             "2026-01-02,Total,20,1"))$sum, 30)
+  expect_identical(rows_of(c("day,supplier,amount,qty", "2026-01-01,A,10,1", "2026-01-02,B,7,2",
+                             "2026-01-02,Total,20,3"))$sum, 37)
   # The one row above it proves nothing of a name of its own.
   expect_identical(rows_of(c("day,supplier,amount", "2026-01-01,A,10",
                              "2026-01-02,Total Marine,10"))$sum, 20)
