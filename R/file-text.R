@@ -83,7 +83,7 @@ as_stated <- function(file, path, ask, call) {
   from <- if (ask$skip > 0) ends[ask$skip] else 0
   skipped <- if (ask$skip > 0) strsplit(rawToChar(bytes[seq_len(from)]), "\r?\n")[[1]]
   filled <- which(nzchar(trimws(skipped)))
-  rest <- bytes[seq_along(bytes) > from]
+  rest <- utils::tail(bytes, length(bytes) - from)
   copy <- tempfile("stated")
   writeBin(rest, copy)
   if (!is.null(ask$named)) {

@@ -13,14 +13,16 @@ read_workbook_file <- function(whole, ask, call) {
              else excel_cells(whole, sheet, ask, inside, call)
     table_of_cells(cells, label, ask, call)
   }
+  parts <- NULL
   shown <- setdiff(sheets, inside$hidden)
   if (length(shown) == 0) shown <- sheets
   if (!is.null(ask$sheet)) {
     sheet <- sheet_meant(ask$sheet, sheets, whole$path, call)
   } else if (is.null(ask$cells) && length(shown) > 1) {
-    sheet <- sheets_of_one_layout(shown, read, whole$path, call)
+    parts <- sheets_of_one_layout(shown, read, whole$path, call)
+    sheet <- names(parts)
   } else sheet <- shown[1]
-  parts <- lapply(sheet, read)
+  parts <- parts %||% lapply(sheet, read)
   out <- if (length(parts) == 1) parts[[1]] else joined_parts(parts, sheet, "sheet")
   others <- setdiff(sheets, sheet)
   others <- ifelse(others %in% inside$hidden, paste(dQuote(others, FALSE), "(hidden)"),
@@ -34,14 +36,15 @@ read_workbook_file <- function(whole, ask, call) {
   out
 }
 
-# The sheets that hold one table: those with the columns of the first one. Where others share half
+# What was read of the sheets that hold one table: those with the columns of the first one. Where others share half
 # of them or more, which are meant is asked.
 sheets_of_one_layout <- function(sheets, read, path, call) {
-  names_of_sheet <- function(sheet) tryCatch(names(read(sheet)$table),
-                                             rollingledger_error_source = function(e) NULL)
-  names <- lapply(stats::setNames(nm = sheets), names_of_sheet)
+  parts <- lapply(stats::setNames(nm = sheets), function(sheet) {
+    tryCatch(read(sheet), rollingledger_error_source = function(e) NULL)
+  })
+  names <- lapply(parts, function(part) names(part$table))
   own <- names[[1]]
-  if (is.null(own)) return(sheets[1])
+  if (is.null(own)) return(stats::setNames(list(read(sheets[1])), sheets[1]))
   alike <- vapply(names, setequal, TRUE, y = own)
   near <- !alike & vapply(names, function(one) sum(one %in% own) * 2 >= length(own), TRUE)
   if (any(near)) {
@@ -53,7 +56,7 @@ sheets_of_one_layout <- function(sheets, read, path, call) {
       i = sprintf("Say which is meant: {sheet = \"%s\"}.", sheets[1])), arg = "sheet",
       call = call)
   }
-  sheets[alike]
+  parts[alike]
 }
 
 sheet_meant <- function(given, sheets, path, call) {

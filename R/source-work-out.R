@@ -81,6 +81,9 @@ ledger_asked <- function(x, texts, by, on, call = caller_env()) {
 # The calendar parts that were worked out for a question.
 source_parts <- function(x) x$worked_parts
 
+# Those that a condition speaks of.
+parts_needed <- function(text, x) columns_needed(list(text_expression(text)), x, NULL)$parts
+
 with_needed <- function(x, need, on, call = caller_env()) {
   for (part in need$parts) {
     x <- source_with(x, list(step = "part", part = part, on = on), call)

@@ -111,7 +111,10 @@ day_conditions <- function(plan, tree) {
 kept_conditions <- function(x, on) {
   facts <- source_facts(x)
   if (on != names(facts$dates)[1]) return(NULL)
-  steps <- Filter(function(step) step$verb == "keep_entries", facts$given$steps)
+  steps <- Filter(function(step) {
+    step$verb == "keep_entries" &&
+      length(parts_needed(step$condition, x)) > 0
+  }, facts$given$steps)
   lapply(steps, function(step) {
     asked <- ledger_asked(x, list(step$condition), NULL, on)
     parts_of_days(text_condition(step$condition, asked), asked)
