@@ -36,8 +36,8 @@ read_workbook_file <- function(whole, ask, call) {
   out
 }
 
-# What was read of the sheets that hold one table: those with the columns of the first one. Where others share half
-# of them or more, which are meant is asked.
+# What was read of the sheets that hold one table: those with the columns of the first one. Where
+# others share half of them or more, which are meant is asked.
 sheets_of_one_layout <- function(sheets, read, path, call) {
   parts <- lapply(stats::setNames(nm = sheets), function(sheet) {
     tryCatch(read(sheet), rollingledger_error_source = function(e) NULL)
