@@ -101,6 +101,14 @@ core_codes_back <- function(column) {
     .Call(`_rollingledger_core_codes_back`, column)
 }
 
+core_number_members <- function(column) {
+    .Call(`_rollingledger_core_number_members`, column)
+}
+
+core_maybe_twice <- function(columns, entries) {
+    .Call(`_rollingledger_core_maybe_twice`, columns, entries)
+}
+
 core_sum_of_sizes <- function(bits) {
     .Call(`_rollingledger_core_sum_of_sizes`, bits)
 }
@@ -287,6 +295,10 @@ core_record_lines <- function(path, separator, from, line, records) {
 
 core_copy_without <- function(path, to, from, starts, ends, whole) {
     .Call(`_rollingledger_core_copy_without`, path, to, from, starts, ends, whole)
+}
+
+core_survey_cells <- function(bytes) {
+    .Call(`_rollingledger_core_survey_cells`, bytes)
 }
 
 core_survey_numbers <- function(text, to_first_other) {

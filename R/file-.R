@@ -129,6 +129,10 @@ check_one_table <- function(read, path, call) {
 rows_no_value <- function(values) {
   members <- members_of_text(values)
   known <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
+  # More than a fifth of the rows in words: it is a column of words.
+  first <- utils::head(known, length(values) %/% 5 + 1)
+  if (length(first) * 5 > length(values) && core_survey_numbers(first, FALSE)$numbers == 0 &&
+      core_survey_dates(first)$others == length(first)) return(NULL)
   numbers <- core_survey_numbers(known, FALSE)
   dates <- core_survey_dates(known)
   mixed <- numbers$others > 0 && numbers$numbers > 0 ||

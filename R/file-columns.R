@@ -25,7 +25,10 @@ decided_text <- function(values, name, ask, call) {
   members <- enc2utf8(encoded$members)
   known <- members
   members[is_missing_mark(members, ask$missing)] <- NA
-  again <- function(by_member) by_member[encoded$codes + 1L]
+  again <- function(by_member) {
+    if (inherits(by_member, "Date")) as_date(unclass(by_member)[encoded$codes + 1L])
+    else by_member[encoded$codes + 1L]
+  }
   text <- if (identical(members, known)) values else again(members)
   if (all(is.na(members))) return(list(values = rep(NA, length(values))))
   # What was told apart here need not be told apart again.

@@ -1,18 +1,22 @@
 # Lines of totals among the rows of a file. A line is a total by its words and by its amounts, which
 # are the sums of rows above it; by its words alone it is an entry, as a supplier may be called so.
 
-total_words <- paste0("^(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|endsumme|",
-                      "zwischensumme|total g[e\u00e9]n[e\u00e9]ral|sous-total|totaal|subtotaal|",
-                      "totale|subtotale|suma|soma|somme|razem)(?![[:alnum:]])[ :.-]*")
+total_words <- paste0("^[[:space:]]*(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|",
+                      "endsumme|zwischensumme|total g[^ ]{1,2}n[^ ]{1,2}ral|sous-total|totaal|",
+                      "subtotaal|totale|subtotale|suma|soma|somme|razem)",
+                      "(?![[:alnum:]\\xc3-\\xdf])[ :.-]*")
 
-is_total_word <- function(text) grepl(total_words, text, ignore.case = TRUE, perl = TRUE)
+# Letters of the words alone are looked at, so that texts need not be taken for letters first.
+is_total_word <- function(text) {
+  grepl(total_words, text, ignore.case = TRUE, perl = TRUE, useBytes = TRUE)
+}
 
 # Takes the lines of totals out of what was read of one file, and tells them.
 without_totals <- function(read, ask) {
   texts <- Filter(is.character, as.list(read$table))
   called <- lapply(texts, function(values) {
     members <- members_of_text(values)
-    total <- members[is_total_word(trimws(members))]
+    total <- members[is_total_word(members)]
     if (length(total) > 0) which(values %in% total)
   })
   candidates <- sort(unique(unlist(called)))

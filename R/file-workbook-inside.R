@@ -86,9 +86,8 @@ cell_places <- function(names) {
 }
 
 # Formulas without a stored value are no empty cells.
-says_of_formulas <- function(inside, sheet) {
-  if (is.null(inside)) return(NULL)
-  if (length(grepRaw("<f>|<f ", inside$bytes(inside$parts[[sheet]]))) == 0) return(NULL)
+says_of_formulas <- function(inside, sheet, held) {
+  if (!isTRUE(held$has_formulas)) return(NULL)
   xml <- inside$text(inside$parts[[sheet]])
   pattern <- "<c [^>]*><f[^>]*(/>|>[^<]*</f>)(<v */>|<v></v>)?</c>"
   found <- regmatches(xml, gregexpr(pattern, xml))[[1]]

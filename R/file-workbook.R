@@ -1,4 +1,4 @@
-# Tables in workbooks (.xlsx, .xls, .ods), Parquet files and JSON lines, by their common readers.
+# Tables in workbooks (.xlsx, .xls, .ods), by their common readers.
 
 # Cells are taken as what they are: numbers, days, text, TRUE and FALSE. Sheets of one layout are
 # one table, which is told; of others the first that is not hidden is read.
@@ -103,13 +103,18 @@ excel_cells <- function(whole, sheet, ask, inside, call) {
     list(columns = unname(as.list(table)), warned = warned)
   }
   last <- range$to_row %||% NA
+  first_column <- range$from_column %||% 1
+  held <- if (!is.null(inside)) core_survey_cells(inside$bytes(inside$parts[[sheet]]))
   head <- read(from, min(from + records_looked_at - 1, last, na.rm = TRUE), "list")
   body <- function(row) {
     if (!is.na(last) && row > last) return(list())
     typed <- read(row, last)
     odd <- suppressWarnings(as.integer(sub(".*R[0-9]+C([0-9]+).*", "\\1", typed$warned)))
-    odd <- if (anyNA(odd)) seq_along(typed$columns) else odd - (range$from_column %||% 1) + 1L
-    mixed <- vapply(typed$columns, may_be_mixed, TRUE)
+    odd <- if (anyNA(odd)) seq_along(typed$columns) else odd - first_column + 1L
+    # Where all cells of a column are text, nothing is mixed.
+    may_be <- if (is.null(held)) TRUE
+              else held$holds_no_text[seq_along(typed$columns) + first_column - 1L] %in% TRUE
+    mixed <- may_be & vapply(typed$columns, may_be_mixed, TRUE)
     again <- union(odd, which(mixed))
     if (length(again) > 0) {
       types <- replace(rep("skip", length(typed$columns)), again, "list")
@@ -119,7 +124,7 @@ excel_cells <- function(whole, sheet, ask, inside, call) {
   }
   list(head = lapply(head$columns, plain_cells), first_row = from, body = body,
        marked = function(columns, row) marked_currencies(inside, sheet, columns, row, range),
-       says = says_of_formulas(inside, sheet))
+       says = says_of_formulas(inside, sheet, held))
 }
 
 # Whether cells that were read as text may have been numbers, days or flags.
@@ -310,130 +315,4 @@ in_powers <- function(digits) {
   after <- ifelse(grepl(".", digits, fixed = TRUE), nchar(sub("^[^.]*[.]", "", digits)), 0L)
   power <- sprintf("e%s%d", ifelse(after > 0, "-", "+"), after)
   ifelse(plain, paste0(sub(".", "", digits, fixed = TRUE), power), digits)
-}
-
-# ---- Parquet, JSON lines ------------------------------------------------------------
-
-# Files whose rows carry their names have none to be stated.
-check_names_within <- function(ask, path, call) {
-  if (is.null(ask$named) && ask$skip == 0) return(invisible())
-  refuse("choice", sprintf("{%s} is for text and workbooks: %s has its names within.",
-                           if (ask$skip > 0) "skip" else "column_names", path),
-         arg = if (ask$skip > 0) "skip" else "column_names", call = call)
-}
-
-read_parquet_file <- function(whole, ask, call) {
-  check_names_within(ask, whole$path, call)
-  rlang::check_installed("nanoparquet", "to read Parquet files.")
-  table <- tryCatch(as.data.frame(nanoparquet::read_parquet(whole$file)),
-                    error = function(e) {
-                      refuse("source", sprintf("The file %s cannot be read: %s", whole$path,
-                                               conditionMessage(e)), call = call)
-                    })
-  table_by_rows(table, "row")
-}
-
-# One object a line (or one array of objects): its names are the columns.
-read_json_lines <- function(whole, ask, call) {
-  check_names_within(ask, whole$path, call)
-  text <- text_in_utf8(whole$file, whole$path, ask$encoding, call)
-  on.exit(if (isTRUE(text$copied)) unlink(text$file))
-  lines <- readLines(text$file, warn = FALSE, encoding = "UTF-8")
-  lines[1] <- sub("^\ufeff", "", lines[1])
-  filled <- which(nzchar(trimws(lines)))
-  wrapped <- table_in_object(lines[filled], whole$path, call)
-  if (!is.null(wrapped)) return(wrapped)
-  is_array <- length(filled) > 0 && startsWith(trimws(lines[filled[1]]), "[")
-  body <- if (is_array) paste(lines, collapse = "\n")
-          else paste0("[", paste(lines[filled], collapse = ",\n"), "]")
-  table <- tryCatch(jsonlite::fromJSON(body, bigint_as_char = TRUE), error = function(e) {
-    refuse_json_line(lines, filled, is_array, whole$path, conditionMessage(e), call)
-  })
-  if (!is.data.frame(table)) {
-    refuse("source", c(sprintf("The file %s holds no table.", whole$path),
-                       i = "Each line must be an object such as {\"day\": \"2026-01-31\"}."),
-           call = call)
-  }
-  out <- table_by_rows(jsonlite::flatten(table), if (is_array) "row" else "line",
-                       if (!is_array) filled)
-  out$says <- says_of_keys(if (is_array) body else lines[filled], is_array)
-  out
-}
-
-# One object that holds the table: {"data": [...]}; NULL for anything else.
-table_in_object <- function(lines, path, call) {
-  if (length(lines) == 0 || !startsWith(trimws(lines[1]), "{")) return(NULL)
-  one <- length(lines) == 1
-  if (!one && jsonlite::validate(lines[1])) return(NULL)
-  read <- tryCatch(jsonlite::fromJSON(paste(lines, collapse = "\n"), bigint_as_char = TRUE),
-                   error = function(e) NULL)
-  if (!is.list(read) || is.data.frame(read)) return(NULL)
-  tables <- Filter(is.data.frame, read)
-  if (length(tables) == 0) return(NULL)
-  if (length(tables) > 1) {
-    refuse("source", c(sprintf("The file %s holds %s tables: %s.", path,
-                               number_text(length(tables)), listed(names(tables))),
-                       i = "Save the one that is meant alone."), call = call)
-  }
-  out <- table_by_rows(jsonlite::flatten(tables[[1]]), "row")
-  out$says <- sprintf("the table under `%s`", names(tables))
-  out
-}
-
-# A key that stands twice in an object: the reader takes its first value.
-says_of_keys <- function(texts, is_array) {
-  read <- function(text) tryCatch(jsonlite::fromJSON(text, simplifyVector = FALSE),
-                                  error = function(e) NULL)
-  objects <- if (is_array) read(texts) else lapply(utils::head(texts, 10000), read)
-  twice <- unlist(lapply(utils::head(objects, 10000), function(one) {
-    keys <- names(one)
-    keys[duplicated(keys)]
-  }))
-  if (length(twice) == 0) return(NULL)
-  said <- sprintf("the key `%s` stands twice in %s, and its first value was taken", twice[1],
-                  count_text(length(twice), "object"))
-  tell(paste0(heading_first(said), "."), "rollingledger_message_keys")
-  said
-}
-
-# The table of a web page with most rows.
-read_html_file <- function(whole, ask, call) {
-  rlang::check_installed("xml2", "to read tables of web pages.")
-  page <- tryCatch(xml2::read_html(whole$file, encoding = ask$encoding %||% ""),
-                   error = workbook_problem(whole$path, call))
-  tables <- xml2::xml_find_all(page, "//table")
-  rows <- lapply(tables, function(table) xml2::xml_find_all(table, "./tr|./*/tr"))
-  if (length(rows) == 0 || max(lengths(rows)) == 0) {
-    refuse("source", sprintf("The page %s holds no table.", whole$path), call = call)
-  }
-  rows <- rows[[which.max(lengths(rows))]]
-  fields <- lapply(rows, function(row) trimws(xml2::xml_text(xml2::xml_find_all(row, "./td|./th"))))
-  width <- max(lengths(fields))
-  columns <- lapply(seq_len(width), function(k) {
-    vapply(fields, function(row) if (length(row) >= k) row[k] else "", "")
-  })
-  cells <- list(head = lapply(columns, function(column) {
-    as.list(utils::head(column, records_looked_at))
-  }), first_row = 1, body = function(row) lapply(columns, function(column) {
-    utils::tail(column, length(column) - (row - 1))
-  }))
-  out <- table_of_cells(cells, whole$path, ask, call)
-  out$says <- c(if (length(tables) > 1) sprintf("the largest of %d tables of the page",
-                                                length(tables)), out$says)
-  out
-}
-
-refuse_json_line <- function(lines, filled, is_array, path, message, call) {
-  if (grepl("C stack", message, fixed = TRUE)) message <- "Its parts lie too deep in each other."
-  wrong <- if (!is_array) Find(function(i) !jsonlite::validate(lines[i]), filled)
-  where <- if (length(wrong) > 0) sprintf(": line %s is no JSON", number_text(wrong)) else ""
-  refuse("source", c(sprintf("The file %s cannot be read%s.", path, where),
-                     x = strsplit(message, "\n")[[1]][1]), call = call)
-}
-
-table_by_rows <- function(table, word, at = NULL) {
-  if (nrow(table) == 0) at <- 1L
-  list(table = table, apart = no_lines_apart(), says = NULL,
-       numbering = list(word = word, at = at %||% 1L),
-       as_text = function(name) plain_text(table[[name]]))
 }

@@ -239,29 +239,6 @@ says_of_dates <- function(on, bases) {
   }, on, bases), use.names = FALSE)
 }
 
-# What text columns of files hold is decided over the rows that are used: those without a day are in
-# no figure, and nothing in them makes a column text.
-decided_over_used <- function(table, days, on, given) {
-  used <- !is.na(days)
-  if (all(used) || !any(used)) return(NULL)
-  text <- setdiff(names(Filter(is.character, table)),
-                  c(on, given$until, given$codes, given$amounts, "file", "source_file"))
-  if (length(text) == 0) return(NULL)
-  of_file <- given$of_file
-  if (!is.null(of_file)) of_file$at <- of_file$at[used]
-  ask <- list(number_format = stated_writings(given$number_format, NULL), missing = given$missing,
-              of_file = of_file)
-  decided <- decide_columns(lapply(table[text], function(values) values[used]), ask, NULL)
-  for (name in text) {
-    values <- decided$table[[name]]
-    if (is.character(values) || all(is.na(values))) next
-    whole <- values[rep(NA_integer_, length(used))]
-    whole[used] <- values
-    table[[name]] <- whole
-  }
-  list(table = table, says = decided$says, units = decided$units)
-}
-
 new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, order, reading) {
   plain <- setdiff(names(table), on)
   progress <- progress_steps(if (nrow(table) < 1e6) 0 else length(plain), "Taking in columns")
@@ -294,16 +271,6 @@ new_ledger <- function(table, on, label, calendar, as_of, units, bases, aside, o
     handle = new_handle()
   ), class = c("memory_ledger", "ledger"))
   check_entry_counts(x)
-}
-
-# Times are kept as a column of the ledger that goes by no name of its own.
-hidden_times <- function(basis) own_name(paste("time of", basis))
-
-# The second of the day of each entry, missing where it has no time.
-times_of_basis <- function(seconds, order) {
-  if (is.null(seconds)) return(NULL)
-  members <- sort(unique(seconds))
-  code_column(match(seconds, members) - 1L, members, order)
 }
 
 check_table <- function(table, label, call) {
@@ -351,47 +318,6 @@ check_units <- function(units, known, call) {
     refuse_column(name, known, where = "the source", call = call)
 }
 
-read_bases <- function(table, on, given, call) {
-  if (!is.null(names(given$date_format))) {
-    known <- c(names(on), on, given$until)
-    for (name in names(given$date_format)) if (!name %in% known)
-      refuse_column(name, known, "date basis", "{on}", call)
-  }
-  bases <- lapply(names(on), function(name) {
-    naming_columns(table, on[[name]], {
-      read_date_basis(table[[on[[name]]]], on[[name]],
-                      stated_format(given$date_format, c(name, on[[name]])), given$time_zone,
-                      given$missing, call, given$of_file)
-    })
-  })
-  stats::setNames(bases, names(on))
-}
-
-stated_format <- function(date_format, names) {
-  if (is.null(names(date_format))) return(date_format)
-  said <- intersect(names, names(date_format))
-  if (length(said) > 0) date_format[[said[1]]]
-}
-
-check_until <- function(until, on, known, call) {
-  if (!rlang::is_string(until))
-    refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
-  if (!until %in% known) refuse_column(until, known, where = "the source", call = call)
-  if (until %in% on)
-    refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
-}
-
-# The column that says when entries end, as dates: list(table, unreadable).
-read_until <- function(table, on, given, call) {
-  until <- given$until
-  if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
-  check_until(until, on, names(table), call)
-  ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
-                          given$time_zone, given$missing, call, given$of_file)
-  table[[until]] <- as_date(ends$days)
-  list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
-}
-
 # The newest entry's day, never later than today. Of entries by month it is the last day of theirs.
 read_as_of <- function(as_of, days, basis, calendar, call) {
   if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
@@ -411,7 +337,8 @@ source_rows <- function(x) {
 
 # A column of the ledger by name; a date basis serves as a column of days too.
 ledger_column <- function(x, name, call = caller_env()) {
-  if (name %in% names(x$columns)) return(x$columns[[name]])
+  column <- x$columns[[name]]
+  if (!is.null(column)) return(column)
   for (basis in x$bases) {
     if (basis$column != name) next
     # The days of a ledger that was appended to are in its parts.

@@ -33,3 +33,26 @@ read_amounts <- function(table, amounts, ask, call) {
   }
   list(table = table, unreadable = unreadable, units = units, says = says)
 }
+
+# What text columns of files hold is decided over the rows that are used: those without a day are in
+# no figure, and nothing in them makes a column text.
+decided_over_used <- function(table, days, on, given) {
+  used <- !is.na(days)
+  if (all(used) || !any(used)) return(NULL)
+  text <- setdiff(names(Filter(is.character, table)),
+                  c(on, given$until, given$codes, given$amounts, "file", "source_file"))
+  if (length(text) == 0) return(NULL)
+  of_file <- given$of_file
+  if (!is.null(of_file)) of_file$at <- of_file$at[used]
+  ask <- list(number_format = stated_writings(given$number_format, NULL), missing = given$missing,
+              of_file = of_file)
+  decided <- decide_columns(lapply(table[text], function(values) values[used]), ask, NULL)
+  for (name in text) {
+    values <- decided$table[[name]]
+    if (is.character(values) || all(is.na(values))) next
+    whole <- values[rep(NA_integer_, length(used))]
+    whole[used] <- values
+    table[[name]] <- whole
+  }
+  list(table = table, says = decided$says, units = decided$units)
+}

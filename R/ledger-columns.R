@@ -121,13 +121,17 @@ all_missing <- function(column) {
 # whole numbers by their digits.
 grouping_column <- function(column) {
   if (is_code_column(column)) return(column)
-  values <- if (column$kind == "day") as_date(column$data)
-            else if (is_large(column)) core_whole_text(column$data)
-            else core_amounts_back(told_apart_column(column))
-  members <- sort(unique(values), method = "radix")
-  # the entries are in order already
-  standing <- core_sort_by_day(integer(length(values)), core_threads())
-  code_column(match(values, members) - 1L, members, standing)
+  # The entries are in order already.
+  standing <- core_sort_by_day(integer(length(column$data)), core_threads())
+  if (is_large(column)) {
+    values <- core_whole_text(column$data)
+    members <- sort(unique(values), method = "radix")
+    return(code_column(match(values, members) - 1L, members, standing))
+  }
+  told <- core_number_members(told_apart_column(column))
+  members <- if (column$kind == "day") as_date(told$values) else told$values
+  if (told$has_missing) members[length(members) + 1L] <- NA
+  packed_codes(told$codes, members, standing)
 }
 
 # Amounts that are not exact, as they are told apart and compared: by 15 digits, so that 0.1 + 0.2

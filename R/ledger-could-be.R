@@ -17,17 +17,20 @@ columns_could_be_dates <- function(table, leave = NULL, date_format = NULL) {
 days_if_dates <- function(values, date_format = NULL) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
-    days <- day_numbers(values)
-    days <- days[!is.na(days)]
-    return(if (length(days) > 0) list(days = range(days), count = length(days)))
+    values <- unclass(values)
+    count <- sum(is.finite(values))
+    return(if (count > 0) list(days = day_numbers(range(values, finite = TRUE)), count = count))
   }
   if (rlang::is_string(date_format)) return(days_if_stated(values, date_format))
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
   if (is.factor(values)) values <- levels(values)
   if (!is.character(values)) return(NULL)
   members <- members_of_text(values)
-  members <- enc2utf8(members[!is_missing_mark(members, missing_marks)])
-  if (length(members) == 0 || core_survey_dates(utils::head(members, 3))$others == 3) return(NULL)
+  there <- function(some) enc2utf8(some[!is_missing_mark(some, missing_marks)])
+  first <- utils::head(there(utils::head(members, 10)), 3)
+  if (length(first) == 3 && core_survey_dates(first)$others == 3) return(NULL)
+  members <- there(members)
+  if (length(members) == 0) return(NULL)
   known <- core_survey_dates(members)
   if (known$others * 2 > length(members)) return(NULL)
   form <- date_form(members, "", known)

@@ -88,6 +88,8 @@ check_time_zone <- function(zone, call) {
 
 # Whole numbers of which each is a day in digits, 20260131, as text; or NULL.
 days_of_digits <- function(values, date_format) {
+  first <- utils::head(values, 1000)
+  if (is.null(date_format) && any(first %% 1 != 0 | first < 10000101, na.rm = TRUE)) return(NULL)
   there <- values[!is.na(values)]
   if (rlang::is_string(date_format) && !is.null(since_a_day(date_format)))
     return(digits_text(values))
@@ -192,4 +194,57 @@ refuse_text_dates <- function(text, name, date_format, call) {
     i = paste0("Dates are read as 2026-09-17, 17.09.2026, 17 Sep 2026 and the like unless ",
                "{date_format =} says otherwise, such as {date_format = \"%d/%m/%Y\"}.")
   ), call)
+}
+
+# ---- the bases of a ledger ----------------------------------------------------------
+
+read_bases <- function(table, on, given, call) {
+  if (!is.null(names(given$date_format))) {
+    known <- c(names(on), on, given$until)
+    for (name in names(given$date_format)) if (!name %in% known)
+      refuse_column(name, known, "date basis", "{on}", call)
+  }
+  bases <- lapply(names(on), function(name) {
+    naming_columns(table, on[[name]], {
+      read_date_basis(table[[on[[name]]]], on[[name]],
+                      stated_format(given$date_format, c(name, on[[name]])), given$time_zone,
+                      given$missing, call, given$of_file)
+    })
+  })
+  stats::setNames(bases, names(on))
+}
+
+stated_format <- function(date_format, names) {
+  if (is.null(names(date_format))) return(date_format)
+  said <- intersect(names, names(date_format))
+  if (length(said) > 0) date_format[[said[1]]]
+}
+
+check_until <- function(until, on, known, call) {
+  if (!rlang::is_string(until))
+    refuse("choice", "{until} must be the name of one column.", arg = "until", call = call)
+  if (!until %in% known) refuse_column(until, known, where = "the source", call = call)
+  if (until %in% on)
+    refuse("date", sprintf("{until} cannot be the date basis `%s`.", until), call = call)
+}
+
+# The column that says when entries end, as dates: list(table, unreadable).
+read_until <- function(table, on, given, call) {
+  until <- given$until
+  if (is.null(until)) return(list(table = table, unreadable = aside_rows()))
+  check_until(until, on, names(table), call)
+  ends <- read_date_basis(table[[until]], until, stated_format(given$date_format, until),
+                          given$time_zone, given$missing, call, given$of_file)
+  table[[until]] <- as_date(ends$days)
+  list(table = table, unreadable = aside_rows(ends$unreadable, "unreadable date", until, ends$text))
+}
+
+# Times are kept as a column of the ledger that goes by no name of its own.
+hidden_times <- function(basis) own_name(paste("time of", basis))
+
+# The second of the day of each entry, missing where it has no time.
+times_of_basis <- function(seconds, order) {
+  if (is.null(seconds)) return(NULL)
+  members <- sort(unique(seconds))
+  code_column(match(seconds, members) - 1L, members, order)
 }

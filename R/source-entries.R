@@ -3,8 +3,13 @@
 source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL,
                                          limit = NULL) {
   x <- in_one_piece(x)
+  chosen <- chosen_entries(x, x$bases[[on]], from, to, where)
+  entries_at(x, on, chosen, columns, ends, limit)
+}
+
+# The entries at some positions, in order of their days and rows.
+entries_at <- function(x, on, chosen, columns, ends = NULL, limit = NULL) {
   basis <- x$bases[[on]]
-  chosen <- chosen_entries(x, basis, from, to, where)
   days <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
   came <- source_rows(x)
   if (is.null(basis$offsets)) chosen <- chosen[order(days[chosen], came[chosen])]
@@ -20,7 +25,14 @@ source_repeated.memory_ledger <- function(x, on, columns) {
   times <- times[vapply(names(times), function(name) hidden_times(name) %in% x$hidden, TRUE)]
   times <- times[times %in% columns]
   hidden <- vapply(names(times), hidden_times, "")
-  found <- source_entries(x, on, first_day_there_is, last_day_there_is, NULL, c(columns, hidden))
+  x <- in_one_piece(x)
+  kept <- lapply(c(columns, hidden), function(name) ledger_column(x, name))
+  dated <- chosen_entries(x, x$bases[[on]], first_day_there_is, last_day_there_is, NULL)
+  # Few entries can be what another is; which of them are, their values tell.
+  maybe <- logical(x$used)
+  maybe[core_maybe_twice(kept, x$used)] <- TRUE
+  chosen <- dated[maybe[dated]]
+  found <- entries_at(x, on, chosen, c(columns, hidden))
   # Two moments of one day are two.
   for (i in seq_along(times)) {
     clock <- found$values[[hidden[i]]]

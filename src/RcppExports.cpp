@@ -311,6 +311,29 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_number_members
+List core_number_members(List column);
+RcppExport SEXP _rollingledger_core_number_members(SEXP columnSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type column(columnSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_number_members(column));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_maybe_twice
+IntegerVector core_maybe_twice(List columns, double entries);
+RcppExport SEXP _rollingledger_core_maybe_twice(SEXP columnsSEXP, SEXP entriesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type entries(entriesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_maybe_twice(columns, entries));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_sum_of_sizes
 double core_sum_of_sizes(NumericVector bits);
 RcppExport SEXP _rollingledger_core_sum_of_sizes(SEXP bitsSEXP) {
@@ -898,6 +921,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_survey_cells
+RObject core_survey_cells(RawVector bytes);
+RcppExport SEXP _rollingledger_core_survey_cells(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< RawVector >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_survey_cells(bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_survey_numbers
 List core_survey_numbers(CharacterVector text, bool to_first_other);
 RcppExport SEXP _rollingledger_core_survey_numbers(SEXP textSEXP, SEXP to_first_otherSEXP) {
@@ -984,6 +1018,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_bits_back", (DL_FUNC) &_rollingledger_core_bits_back, 1},
     {"_rollingledger_core_amounts_back", (DL_FUNC) &_rollingledger_core_amounts_back, 1},
     {"_rollingledger_core_codes_back", (DL_FUNC) &_rollingledger_core_codes_back, 1},
+    {"_rollingledger_core_number_members", (DL_FUNC) &_rollingledger_core_number_members, 1},
+    {"_rollingledger_core_maybe_twice", (DL_FUNC) &_rollingledger_core_maybe_twice, 2},
     {"_rollingledger_core_sum_of_sizes", (DL_FUNC) &_rollingledger_core_sum_of_sizes, 1},
     {"_rollingledger_core_processors", (DL_FUNC) &_rollingledger_core_processors, 0},
     {"_rollingledger_core_rounded_to_15", (DL_FUNC) &_rollingledger_core_rounded_to_15, 1},
@@ -1031,6 +1067,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_survey_records", (DL_FUNC) &_rollingledger_core_survey_records, 6},
     {"_rollingledger_core_record_lines", (DL_FUNC) &_rollingledger_core_record_lines, 5},
     {"_rollingledger_core_copy_without", (DL_FUNC) &_rollingledger_core_copy_without, 6},
+    {"_rollingledger_core_survey_cells", (DL_FUNC) &_rollingledger_core_survey_cells, 1},
     {"_rollingledger_core_survey_numbers", (DL_FUNC) &_rollingledger_core_survey_numbers, 2},
     {"_rollingledger_core_numbers_by", (DL_FUNC) &_rollingledger_core_numbers_by, 2},
     {"_rollingledger_core_survey_dates", (DL_FUNC) &_rollingledger_core_survey_dates, 1},

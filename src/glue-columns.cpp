@@ -5,6 +5,7 @@
 #include <thread>
 
 #include "core/encode.h"
+#include "core/number-members.h"
 #include "core/order.h"
 #include "glue.h"
 
@@ -248,6 +249,43 @@ IntegerVector core_codes_back(List column) {
                                                             : Rf_xlength(column["data"]);
   IntegerVector out(no_init(n));
   for (R_xlen_t i = 0; i < n; ++i) out[i] = ledger::member_at(view, static_cast<std::size_t>(i));
+  return out;
+}
+
+// The distinct values of a column of numbers, in order, and the place of each entry's from 0. What
+// is missing comes after all others.
+// [[Rcpp::export]]
+List core_number_members(List column) {
+  const ledger::Column view = glue::column_view(column);
+  const R_xlen_t n = Rf_xlength(column["data"]);
+  IntegerVector codes(no_init(n));
+  return ledger::with_data(view, [&](const auto* data) {
+    const ledger::NumberMembers members(data, static_cast<std::size_t>(n), INTEGER(codes));
+    NumericVector values(no_init(static_cast<R_xlen_t>(members.values.size())));
+    for (std::size_t k = 0; k < members.values.size(); ++k) {
+      const auto value = static_cast<double>(members.values[k]);
+      values[static_cast<R_xlen_t>(k)] =
+          view.kind == ledger::Kind::real ? value : value / ledger::power_of_ten(view.decimals);
+    }
+    return List::create(_["values"] = values, _["codes"] = codes,
+                        _["has_missing"] = members.has_missing);
+  });
+}
+
+// Positions of the entries that may hold what another holds in all of some columns.
+// [[Rcpp::export]]
+IntegerVector core_maybe_twice(List columns, double entries) {
+  const auto n = static_cast<std::size_t>(entries);
+  ledger::RowsMaybeTwice rows(n);
+  for (R_xlen_t k = 0; k < columns.size(); ++k) {
+    const ledger::Column view = glue::column_view(columns[k], n);
+    ledger::with_data(view, [&](const auto* data) { rows.by(data); });
+    checkUserInterrupt();
+  }
+  const auto found = rows.rows();
+  IntegerVector out(no_init(static_cast<R_xlen_t>(found.size())));
+  for (std::size_t i = 0; i < found.size(); ++i)
+    out[static_cast<R_xlen_t>(i)] = static_cast<int>(found[i]) + 1;
   return out;
 }
 

@@ -11,6 +11,7 @@
 #endif
 
 #include "core/records.h"
+#include "core/sheet-cells.h"
 #include "glue.h"
 
 using namespace Rcpp;
@@ -137,6 +138,7 @@ List core_survey_records(std::string path, std::string separator, double from, d
       {"loose_line", wrap(static_cast<double>(survey.loose_line))},
       {"has_breaks", wrap(survey.has_breaks)}, {"has_quotes", wrap(survey.has_quotes)},
       {"has_blanks", wrap(survey.has_blanks)},
+      {"zero_first", wrap(ledger::may_begin_with_zero(file.data(), file.size(), sep))},
       {"lines", wrap(static_cast<double>(survey.lines))}});
 }
 
@@ -178,4 +180,14 @@ double core_copy_without(std::string path, std::string to, double from, NumericV
   put(at, file.size());
   out.close();
   return out ? written : -1;
+}
+
+// What the cells of a sheet are, from the bytes of its part of a workbook; NULL where it has none.
+// [[Rcpp::export]]
+RObject core_survey_cells(RawVector bytes) {
+  const ledger::SheetCells cells(reinterpret_cast<const char*>(RAW(bytes)),
+                                 static_cast<std::size_t>(bytes.size()));
+  if (!cells.found) return R_NilValue;
+  LogicalVector no_text(cells.holds_no_text.begin(), cells.holds_no_text.end());
+  return List::create(_["has_formulas"] = cells.has_formulas, _["holds_no_text"] = no_text);
 }

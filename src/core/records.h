@@ -276,6 +276,25 @@ inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separa
   return out;
 }
 
+// Whether a field may begin with a zero before other digits, as codes do: "007", -012.
+inline bool may_begin_with_zero(const char* bytes, std::size_t n, char separator) {
+  const auto starts = [separator](char c) {
+    return c == separator || c == '\n' || c == '\r' || c == '"' || c == ' ' || c == '\t';
+  };
+  for (std::size_t from = 2; from < n; from += 1 << 16) {
+    const std::size_t to = std::min(n, from + (1 << 16));
+    int found = 0;
+    for (std::size_t i = from; i < to; ++i) {
+      const bool digits = bytes[i - 1] == '0' && bytes[i] >= '0' && bytes[i] <= '9';
+      const char before = bytes[i - 2];
+      const bool sign = (before == '-' || before == '+') && (i < 3 || starts(bytes[i - 3]));
+      found |= digits && (starts(before) || sign);
+    }
+    if (found) return true;
+  }
+  return false;
+}
+
 // The line on which the first zero byte stands; 0 for none.
 inline std::int64_t line_of_zero_byte(const char* bytes, std::size_t n) {
   const void* found = n > 0 ? std::memchr(bytes, '\0', n) : nullptr;

@@ -148,3 +148,29 @@ TEST("bytes are UTF-8 or not") {
   CHECK(!valid("cut \xE2\x82"));
   CHECK(ledger::check_utf8("a\nb\xFF", 4).bad_line == 2);
 }
+
+// Field by field: a sign, then a zero before another digit.
+TEST("fields that may begin with a zero are never missed") {
+  std::mt19937 random(21);
+  const std::string letters = "001234.,-+\" a\n";
+  for (int run = 0; run < 2000; ++run) {
+    std::string text;
+    for (std::size_t left = random() % 12; left > 0; --left)
+      text += letters[random() % letters.size()];
+    bool any = false;
+    std::string field;
+    for (const char c : text + ",") {
+      if (c != ',' && c != '\n' && c != '"' && c != ' ') {
+        field += c;
+        continue;
+      }
+      const std::size_t sign = !field.empty() && (field[0] == '-' || field[0] == '+');
+      any = any || (field.size() >= sign + 2 && field[sign] == '0' && field[sign + 1] >= '0' &&
+                    field[sign + 1] <= '9');
+      field.clear();
+    }
+    // What stands at the very beginning is a name of a column.
+    const std::string file = "day,fare\n" + text;
+    CHECK(ledger::may_begin_with_zero(file.data(), file.size(), ',') == any);
+  }
+}

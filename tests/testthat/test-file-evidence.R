@@ -131,3 +131,36 @@ test_that("a stated writing reads what fits, and the rest is set aside", {
   expect_refused(ledger(path, on = "day", number_format = "1.234,56", amounts = "amount"),
                  "No number in `amount` is written as \"1.234,56\"", "column")
 })
+
+test_that("columns are the same whether or not a file holds codes that begin with a zero", {
+  set.seed(811)
+  values <- list(function(n) format(as.Date("2026-01-01") + sample(400, n, TRUE)),
+                 function(n) sprintf("2026-%d-%d", sample(12, n, TRUE), sample(9, n, TRUE)),
+                 function(n) sample(c("7", "07", "12"), n, TRUE),
+                 function(n) sample(c("7", "12", "\"3\""), n, TRUE),
+                 function(n) sprintf("%.2f", sample(900, n, TRUE) / 100),
+                 function(n) sample(c("12.5", "-0.5", "+7"), n, TRUE),
+                 function(n) sample(c(" 012", "12", "NA"), n, TRUE),
+                 function(n) sample(c("20260101", "20251231"), n, TRUE),
+                 function(n) sample(c("09:30", "10:15"), n, TRUE),
+                 function(n) paste(format(as.Date("2026-01-01") + sample(40, n, TRUE)), "08:00:00"))
+  read <- function(lines) {
+    path <- withr::local_tempfile(fileext = ".csv", lines = lines)
+    whole <- function(values) if (inherits(values, "Date")) format(values) else values
+    tryCatch(lapply(own("read_table_file")(path), whole), rollingledger_error = conditionMessage)
+  }
+  kept <- 0
+  for (run in 1:120) {
+    n <- sample(2:30, 1)
+    table <- lapply(sample(values, 3), function(make) make(n))
+    lines <- do.call(paste, c(table, sep = ","))
+    with_zeros <- c("a,b,c,z", paste0(lines, ",01"))
+    own_lines <- c("a,b,c,z", paste0(lines, ",x"))
+    one <- read(own_lines)
+    other <- read(with_zeros)
+    if (is.list(one)) one$z <- other$z <- NULL
+    if (is.list(one)) kept <- kept + 1
+    expect_identical(one, if (is.list(other)) other else gsub("\\S*[.]csv", "", other))
+  }
+  expect_gt(kept, 100)
+})

@@ -135,3 +135,29 @@ test_that("numbers that could count from a day on are offered where there is no 
   look <- eval(parse(text = utils::tail(said, 1)))
   expect_identical(look$dates$from[1], as.Date("2026-01-01"))
 })
+
+test_that("entries that stand there twice are those of a look at each pair", {
+  set.seed(812)
+  for (run in 1:60) {
+    n <- sample(2:40, 1)
+    table <- data.frame(day = as.Date("2026-01-01") + sample(0:3, n, TRUE),
+                        route = sample(c("A", NA, ""), n, TRUE),
+                        fare = sample(c(0, -0, 0.1 + 0.2, 0.3, NA, 5), n, TRUE),
+                        flag = sample(c(TRUE, NA), n, TRUE))
+    x <- ledger(table, on = "day", as_of = "2026-12-31")
+    if (run %% 3 == 0) {
+      half <- seq_len(n %/% 2)
+      x <- append_entries(ledger(table[half, ], on = "day", as_of = "2026-12-31"),
+                          table[-half, ])
+    }
+    told <- vapply(seq_len(n), function(i) paste(
+      table$day[i], table$route[i], is.na(table$route[i]), format(table$fare[i] + 0, digits = 17),
+      table$flag[i]), "")
+    found <- check_ledger(x)$repeated
+    expect_identical(sort(found$count), sort(as.double(table(told)[table(told) > 1])))
+    rows <- split(seq_len(n), told)
+    expect_setequal(found$rows, vapply(rows[lengths(rows) > 1], function(at) {
+      own("listed")(own("number_text")(at), most = 4)
+    }, "", USE.NAMES = FALSE))
+  }
+})
