@@ -171,7 +171,7 @@ kind_of_file <- function(whole, format, call) {
                   listed(paste0(".", endings), most = 20, last = "or"))), call = call)
   }
   # What web pages save as a workbook is often a page, or text.
-  if (is.null(held) && identical(named, "workbook")) held <- text_or_page(whole$file)
+  if (is.null(held) && identical(named, "workbook")) held <- text_or_page(whole, call)
   # A workbook is one whatever its name.
   if (!is.null(held) && !identical(named, held)) {
     if (length(named) > 0)
@@ -183,10 +183,15 @@ kind_of_file <- function(whole, format, call) {
   named
 }
 
-text_or_page <- function(file) {
-  first <- readBin(file, "raw", 2000)
+text_or_page <- function(whole, call) {
+  first <- readBin(whole$file, "raw", 2000)
   if (any(first == 0) && !identical(first[1], as.raw(0xff))) return(NULL)
   start <- lower_text(trimws(rawToChar(first[first >= 0x20 & first < 0x80])))
+  if (grepl("<workbook[^>]*urn:schemas-microsoft-com:office:spreadsheet", start)) {
+    refuse("source", c(sprintf("%s is a workbook in the XML of 2003, which is not read.",
+                               whole$path),
+                       i = "Save it as a workbook of today (.xlsx), or as text."), call = call)
+  }
   if (grepl("<(html|table|!doctype html|body|tr)", start)) "html"
   else if (grepl("^<", start)) NULL
   else "text"

@@ -107,13 +107,19 @@ unpacked <- function(file, path, opened, call) {
   out
 }
 
-# R unpacks what was cut off without a word. The last bytes of .xz are "YZ"; a file of .bz2 can be
-# unpacked in memory only where it is whole.
+# R unpacks what was cut off without a word. The last bytes of .xz are "YZ"; what begins with the
+# mark of .bz2 can be unpacked in memory only where it is whole: the file, and each of several that
+# were joined.
 packed_is_whole <- function(file, opened) {
   bytes <- readBin(file, "raw", file.size(file))
   if (identical(opened, xzfile)) return(identical(utils::tail(bytes, 2), charToRaw("YZ")))
-  !is.null(tryCatch(memDecompress(bytes, "bzip2"), error = function(e) NULL,
-                    warning = function(w) NULL))
+  starts <- unlist(grepRaw("BZh[1-9]1AY&SY", bytes, all = TRUE))
+  ends <- c(starts[-1] - 1L, length(bytes))
+  is_whole <- function(from, to) {
+    !is.null(tryCatch(memDecompress(bytes[from:to], "bzip2"), error = function(e) NULL,
+                      warning = function(w) NULL))
+  }
+  length(starts) > 0 && all(mapply(is_whole, starts, ends))
 }
 
 # What counts is what is on the disk, not what was handed over to it.

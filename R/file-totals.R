@@ -1,10 +1,10 @@
 # Lines of totals among the rows of a file. A line is a total by its words and by its amounts, which
 # are the sums of rows above it; by its words alone it is an entry, as a supplier may be called so.
 
-total_words <- paste0("^[[:space:]]*(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|",
-                      "endsumme|zwischensumme|total g[^ ]{1,2}n[^ ]{1,2}ral|sous-total|totaal|",
-                      "subtotaal|totale|subtotale|suma|soma|somme|razem)",
-                      "(?![[:alnum:]\\xc3-\\xdf])[ :.-]*")
+total_stems <- paste0("(grand |sub|sub-)?(totals?|sum|sums|summe|gesamt|gesamtsumme|endsumme|",
+                      "zwischensumme|total g[^ ]{1,2}n[^ ]{1,2}ral|sous-total|totaal|",
+                      "subtotaal|totale|subtotale|suma|soma|somme|razem)")
+total_words <- paste0("^[[:space:]]*", total_stems, "(?![[:alnum:]\\xc3-\\xdf])[ :.-]*")
 
 # Letters of the words alone are looked at, so that texts need not be taken for letters first.
 is_total_word <- function(text) {

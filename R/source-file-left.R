@@ -18,6 +18,7 @@ ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
     }
   }
   engine$prepare(engine)
+  tell_of_totals(engine, label)
   given$relation <- c(list(from = sql_name("entries"), from_rows = sql_name("entries by row"),
                            table = NULL, label = label, row_key = paste0("t.", row_of_file)),
                       engine$kinds_told)
@@ -127,6 +128,26 @@ decimal_digits <- function(types) {
     of <- as.double(digits[[i]])
     c(of[1] - of[2], of[2])
   }, c(0, 0)))
+}
+
+# Lines of totals are taken out of what is read into memory; here they are entries, which is told.
+tell_of_totals <- function(engine, label) {
+  names <- engine_rows(engine, "DESCRIBE entries")
+  names <- names$column_name[names$column_type == "VARCHAR" & names$column_name != "file"]
+  if (length(names) == 0) return(invisible())
+  pattern <- engine_text(paste0("^(", total_stems, ")([^0-9\\pL].*)?$"))
+  called <- vapply(names, function(name) {
+    v <- sprintf("TRIM(%s)", sql_name(name))
+    sprintf("MIN(CASE WHEN regexp_full_match(%s, %s, 'i') THEN %s END)", v, pattern, v)
+  }, "")
+  found <- engine_rows(engine, sql_select(
+    stats::setNames(as.list(called), paste0("m", seq_along(names))), "entries"))
+  at <- which(!is.na(unlist(found)))
+  if (length(at) == 0) return(invisible())
+  tell(c(sprintf("In %s `%s` holds \"%s\", which reads as a line of totals and is an entry here.",
+                 label, names[at[1]], shortened_text(found[[at[1]]])),
+         i = paste("Leave such lines out with {where =}, or read the files with {hold = TRUE},",
+                   "which takes those out that are sums.")), "rollingledger_message_totals")
 }
 
 row_of_file <- "\".row of file\""

@@ -2,27 +2,44 @@
 
 # Refuses measures that would add them up.
 check_currencies <- function(plan, call = caller_env()) {
-  x <- plan_ledger(plan)
   over <- plan$totals %in% c("by", "both")
-  beside <- setdiff(source_column_names(x), if (!over) plan$by)
-  leaves <- Filter(function(leaf) is_money(x, leaf), measure_leaves(plan$measures))
-  if (length(leaves) == 0) return(invisible())
-  for (name in beside[is_named_like(beside, words_of_currencies)]) {
+  met <- currencies_together(plan, if (!over) plan$by)
+  if (is.null(met)) return(invisible())
+  refuse_currencies(met, c(
+    i = sprintf("Group by it (%s%s), or keep one (%s).", code_of_by(met$name),
+                if (over) " without totals" else "",
+                sprintf("{where = %s == %s}", name_text(met$name), quoted_text(met$of[1]))),
+    i = sprintf("If all are in one, say {units = c(%s = \"%s\")}.",
+                calculation_name(met$leaf$column), met$of[1])), call)
+}
+
+# The same for what a verb adds up of a measure over all attributes but those that stay `apart`.
+check_currencies_apart <- function(plan, m, apart, remedy, call = caller_env()) {
+  met <- currencies_together(plan, apart, plan$measures[m])
+  if (!is.null(met)) refuse_currencies(met, c(i = remedy(met$name)), call)
+}
+
+# The first measure that puts amounts of several currencies together where only those of some
+# attributes stay apart: list(leaf, name, of), with the column that tells currencies; or NULL.
+currencies_together <- function(plan, apart, measures = plan$measures) {
+  x <- plan_ledger(plan)
+  beside <- setdiff(source_column_names(x), apart)
+  beside <- beside[is_named_like(beside, words_of_currencies)]
+  leaves <- Filter(function(leaf) is_money(x, leaf), measure_leaves(measures))
+  for (name in if (length(leaves) > 0) beside) {
     if (length(currencies_told(x, name)) < 2) next
     for (leaf in leaves) {
       met <- currencies_met(plan, x, name, leaf$where)
-      if (length(met) < 2) next
-      column <- calculation_name(leaf$column)
-      refuse_measure(c(
-        sprintf("%s(%s) would put amounts in %s together, which do not add up: `%s` tells which.",
-                leaf$fun, column, listed(met, most = 4), name),
-        i = sprintf("Group by it (%s%s), or keep one (%s).", code_of_by(name),
-                    if (over) " without totals" else "",
-                    sprintf("{where = %s == %s}", name_text(name), quoted_text(met[1]))),
-        i = sprintf("If all are in one, say {units = c(%s = \"%s\")}.", column, met[1])),
-        column = leaf$column, call = call)
+      if (length(met) > 1) return(list(leaf = leaf, name = name, of = met))
     }
   }
+}
+
+refuse_currencies <- function(met, remedies, call) {
+  refuse_measure(c(
+    sprintf("%s(%s) would put amounts in %s together, which do not add up: `%s` tells which.",
+            met$leaf$fun, calculation_name(met$leaf$column), listed(met$of, most = 4), met$name),
+    remedies), column = met$leaf$column, call = call)
 }
 
 code_of_by <- function(name) sprintf("{by = \"%s\"}", name)

@@ -55,6 +55,9 @@ add_rank <- with_fields("add_rank", function(s, m, within, keep, rest, ties, fir
 
 register_verb("add_rank", add = function(s, plan, args, call) {
   check_ranking(plan, args$within, args$keep, args$rest, call)
+  if (!is.null(args$rest)) check_currencies_apart(
+    plan, names(plan$measures), intersect(args$within, plan$by), function(name) sprintf(
+      "Rank within it ({within = \"%s\"}), or leave {rest} out.", name), call)
   name <- new_column_name(s, args$name %||% paste0(args$m, "_rank"), call)
   rows <- current_rows(s, call)
   ranks <- ranks_of_rows(plan, args$m, rows, args$within, args$ties, args$first)

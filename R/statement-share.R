@@ -40,6 +40,8 @@ register_verb("add_share", add = function(s, plan, args, call) {
     refuse_measure(c(sprintf("`%s` is no part of a whole, so it has no share.", args$m),
                      i = "Totals, counts and distinct members have."), call = call)
   }
+  check_currencies_apart(plan, args$m, args$of, function(name) sprintf(
+    "Say {of = \"%s\"}: then each is a whole of its own.", name), call)
   column <- in_per_cent(measure_column(args$m, plan, "share", of = args$of))
   add_column(s, name, column_values(column, plan, current_rows(s, call)), column)
 })

@@ -9,6 +9,7 @@ no_subtotals_because <- function(s) {
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
   else if (length(loose_balances(plan)) > 0) "a balance has no total over attributes"
+  else if (!is.null(currencies_together(plan, NULL))) "its amounts are in several currencies"
   else if (any(
     vapply(plan$by, function(name) total_text %in% plan_members(plan, name)$text, TRUE))) {
     "a member is called as totals are"

@@ -198,3 +198,30 @@ test_that("random bytes and cut files are refused, never an error of another kin
   deep <- held_in(paste0(strrep("[", 20000), strrep("]", 20000)), ".json")
   expect_refused(ledger(deep, on = "day"), "cannot be read", "source")
 })
+
+test_that("each of several packed files that were joined must be whole", {
+  packed <- function(lines) memCompress(charToRaw(paste0(lines, "\n", collapse = "")), "bzip2")
+  two <- c(packed(plain), packed(c("2026-01-03,5", "2026-01-04,7")))
+  expect_identical(sum_of(held_in(two, ".csv.bz2")), 42)
+  for (lost in c(1, 5, 20)) {
+    expect_refused(sum_of(held_in(utils::head(two, -lost), ".csv.bz2")),
+                   "cut off or damaged|cannot be unpacked", "source")
+  }
+})
+
+test_that("a workbook in the XML of 2003 is refused as what it is", {
+  xml <- paste0("<?xml version=\"1.0\"?><Workbook xmlns=\"urn:schemas-microsoft-com:office:",
+                "spreadsheet\"><Worksheet/></Workbook>")
+  expect_refused(sum_of(held_in(xml, ".xls")), "XML of 2003, which is not read", "source")
+})
+
+test_that("a key that stands twice is told in a long array too", {
+  withr::local_options(rlib_message_verbosity = "verbose")
+  rows <- sprintf("{\"day\": \"2026-01-01\", \"amount\": %d, \"note\": \"%s\"}", 1:60000,
+                  strrep("x", 60))
+  rows[3] <- "{\"day\": \"2026-01-01\", \"amount\": 3, \"amount\": 4, \"note\": \"\"}"
+  path <- held_in(paste0("[", paste(rows, collapse = ",\n"), "]"), ".json")
+  expect_gt(file.size(path), 5e6)
+  expect_message(x <- ledger(path, on = "day"), "`amount` stands twice in 1 object")
+  expect_identical(statement(x, s = total(amount))$s, 60000 * 60001 / 2)
+})

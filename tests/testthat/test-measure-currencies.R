@@ -26,3 +26,26 @@ test_that("amounts of several currencies are never put together", {
   said <- paste(format(check_ledger(ledger(table, on = "day"))), collapse = " ")
   expect_match(said, "currency: amounts in EUR and \\$, which do not add up")
 })
+
+test_that("wholes, rests and subtotals keep currencies apart", {
+  set.seed(813)
+  table <- data.frame(day = as.Date("2026-01-01") + 0:59, amount = sample(1:90, 60),
+                      route = sample(LETTERS[1:5], 60, TRUE),
+                      currency = rep(c("EUR", "USD"), 30))
+  x <- ledger(table, on = "day")
+  s <- statement(x, by = c("currency", "route"), income = total(amount), sold = entries())
+  expect_refused(add_share(s, income), "of = \"currency\"", "measure")
+  kept <- add_share(s, income, of = "currency")
+  expect_equal(as.vector(tapply(kept$income_share, kept$currency, sum)), c(100, 100))
+  expect_equal(sum(add_share(s, sold)$sold_share), 100)
+  expect_refused(add_share(s, income, of = "route"), "EUR and USD together", "measure")
+  expect_refused(
+    add_rank(statement(x, by = "currency", income = total(amount)), income, keep = 1,
+             rest = "Others"), "EUR and USD together", "measure")
+  ranked <- add_rank(s, income, within = "currency", keep = 2, rest = "Others")
+  expect_equal(as.vector(tapply(ranked$income, ranked$currency, sum)),
+               as.vector(tapply(table$amount, table$currency, sum)))
+  expect_refused(add_rank(s, income, within = "route", keep = 1, rest = "Others"),
+                 "EUR and USD together", "measure")
+  expect_match(own("no_subtotals_because")(s), "several currencies")
+})

@@ -160,3 +160,19 @@ test_that("whole thousands are asked for where files stay, as in memory", {
   y <- ledger(proved, on = "day", hold = FALSE)
   expect_identical(statement(y, s = total(amount))$s, 13.75)
 })
+
+test_that("a line that reads as totals is told, as it is an entry", {
+  with_duckdb()
+  lines <- c("day,route,fare", "2026-01-01,A,10", "2026-01-02,B,20", "2026-01-02,Total,30")
+  withr::local_options(rlib_message_verbosity = "default")
+  told <- function(lines) {
+    path <- withr::local_tempfile(fileext = ".csv", lines = lines)
+    testthat::capture_messages(x <- ledger(path, on = "day", hold = FALSE))
+  }
+  expect_match(told(lines), "`route` holds \"Total\", which reads as a line of totals",
+               all = FALSE)
+  for (word in c("Totalisator", "A total", "Sum\u00e9", "Subtot"))
+    expect_false(any(grepl("line of totals", told(sub("Total", word, lines)))))
+  for (word in c("grand total:", "SUMME", "Sub-Total A", "total g\u00e9n\u00e9ral"))
+    expect_match(told(sub("Total", word, lines)), "line of totals", all = FALSE)
+})
