@@ -32,7 +32,7 @@ test-newest: $(BUILD)/setup-test
 	@R_LIBS="$(CURDIR)/$(BUILD)/newest" MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-docs \
 	  --no-test-load --library="$(BUILD)/newest" . > $(BUILD)/newest.log 2>&1 || \
 	  { cat $(BUILD)/newest.log; exit 1; }
-	@R_LIBS="$(CURDIR)/$(BUILD)/newest" $(PLAIN) $(R) tools/test.R $(BUILD)
+	@R_LIBS="$(CURDIR)/$(BUILD)/newest" $(PLAIN) $(R) tools/test.R $(BUILD) R
 # Clusters: two shards of ClickHouse, and PostgreSQL over three servers, of our own.
 test-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) cluster $(ROUNDS)

@@ -52,7 +52,7 @@ value_completions <- function(option, now, typed, options) {
   if (flag == "--measure") return(measure_completions(now, files))
   if (flag %in% c("--on", "--until", "--by", "--amount", "--code", "--key", "--member", "--panels",
                   "--sheet-per", "--lookup", "--unit", "--column", "--share-of", "--within"))
-    return(list_completions(now, columns_of(files)))
+    return(list_completions(now, file_columns(files)))
   character()
 }
 
@@ -73,7 +73,7 @@ measures_typed <- function(typed) {
 }
 
 # The first lines of a file tell its columns.
-columns_of <- function(files) {
+file_columns <- function(files) {
   file <- files[1]
   ending <- lower_text(tools::file_ext(sub("[.]gz$", "", file)))
   if (ending %in% c("csv", "tsv", "txt")) {
@@ -107,7 +107,7 @@ list_completions <- function(now, columns) {
 # "route=O": members; before the sign, what tells rows.
 told_completions <- function(now, files) {
   if (!grepl("=", now, fixed = TRUE))
-    return(paste0(beginning_with(c("period", columns_of(files)), now), "=", recycle0 = TRUE))
+    return(paste0(beginning_with(c("period", file_columns(files)), now), "=", recycle0 = TRUE))
   name <- sub("=.*$", "", now)
   if (name == "period") return(character())
   paste0(name, "=", beginning_with(members_of_files(files, name), sub("^[^=]*=", "", now)),
@@ -120,7 +120,7 @@ condition_completions <- function(now, files) {
                                    perl = TRUE))[[1]]
   if (length(parts) == 0) {
     before <- sub("[^ &|(]*$", "", now)
-    return(paste0(before, beginning_with(columns_of(files), substring(now, nchar(before) + 1)),
+    return(paste0(before, beginning_with(file_columns(files), substring(now, nchar(before) + 1)),
                   recycle0 = TRUE))
   }
   members <- beginning_with(members_of_files(files, parts[3]), parts[5])
@@ -132,7 +132,7 @@ measure_completions <- function(now, files) {
   inner <- sub("[^(,/*+ -]*$", "", now)
   if (grepl("[(,] *$", inner)) {
     last <- substring(now, nchar(inner) + 1)
-    return(paste0(inner, beginning_with(columns_of(files), last), ")", recycle0 = TRUE))
+    return(paste0(inner, beginning_with(file_columns(files), last), ")", recycle0 = TRUE))
   }
   before <- sub("[^=]*$", "", now)
   paste0(before, beginning_with(paste0(names(measure_functions), "("),

@@ -181,7 +181,7 @@ page_figure_item <- function(s, o) {
 
 page_title <- function(s) {
   if (is.list(s) && !is.data.frame(s) && !inherits(s, "ggplot")) s <- s[[length(s)]]
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (is.null(plan)) return("Statement")
   paste("Statement of", source_facts(plan_ledger(plan))$label)
 }

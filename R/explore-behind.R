@@ -29,7 +29,7 @@ spans_statement <- function(state, panel, behind, offers, kept) {
   if (!is.null(told$problem)) refuse("choice", told$problem[1], call = NULL)
   s <- told$s
   attr(s, "row_of") <- function(row, thing) {
-    by <- attr(s, "plan")$by
+    by <- statement_info(s)$by
     if (length(by) == 0) return(1)
     same <- rep(TRUE, nrow(s))
     for (name in by) same <- same & plain_text(s[[name]]) %in% plain_text(thing[[name]][row])

@@ -73,7 +73,7 @@ figure_marks <- function(figure, built, places, s) {
   shown <- !is.na(points$value) & !is.na(points$of_row)
   points <- points[shown, , drop = FALSE]
   if (nrow(points) == 0) return(NULL)
-  lying <- is.null(attr(s, "plan")$per)
+  lying <- is.null(statement_info(s)$per)
   boxes <- mark_boxes(points, lying)
   layout <- built$layout$layout
   layout <- layout[order(layout$ROW, layout$COL), ]
@@ -116,8 +116,8 @@ figure_column <- function(figure, s) {
 # "2026-08, Tern Head: income 55,798.65 EUR, 1 to 31 Aug 2026"; with the days that the figure
 # covers, which need not be the row's own.
 mark_words <- function(s, row, figure, points) {
-  columns <- attr(s, "columns")
-  plan <- attr(s, "plan")
+  columns <- columns_of(s)
+  plan <- statement_info(s)
   told <- points$told_of %||% figure
   value <- vapply(seq_along(row), function(i) {
     column <- columns[[told[i]]]
@@ -142,11 +142,11 @@ mark_words <- function(s, row, figure, points) {
 
 # The days that figures of rows cover: of a change both.
 days_of_figures <- function(s, row, figure) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   own <- unname(span_text(day_numbers(s$from[row]), day_numbers(s$to[row])))
   for (name in unique(figure)) {
     at <- which(figure == name)
-    column <- attr(s, "columns")[[name]]
+    column <- columns_of(s)[[name]]
     rows <- rows_select(current_rows(s), row[at])
     windows <- if (column$kind == "change") windows_before(plan, column, rows)
                else if (identical(kind_of(column)$behind, "windows"))

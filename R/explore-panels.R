@@ -115,7 +115,7 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
 
 shown_statement <- function(state, i, panel, s) {
   tags <- htmltools::tags
-  known <- attr(s, "columns")
+  known <- columns_of(s)
   sent <- rows_sent(panel, nrow(s))
   part <- if (sent < nrow(s)) s[seq_len(sent), ] else s
   columns <- statement_columns(part)
@@ -164,11 +164,11 @@ cell_buttons <- function(text, panel, row, figure, span = NULL) {
 shown_cross_table <- function(i, x, panel, s) {
   tags <- htmltools::tags
   columns <- cross_table_columns(x)
-  for (name in intersect(names(columns), names(attr(x, "columns")))) {
+  for (name in intersect(names(columns), names(columns_of(x)))) {
     cells <- cells_of_column(x, name)
     # A change, or a target, has no entries of its own.
     leads <- vapply(cells$figure, function(figure) {
-      column <- attr(s, "columns")[[figure]]
+      column <- columns_of(s)[[figure]]
       is.null(column) || has_entries_behind(column)
     }, TRUE)
     cells$row[!leads] <- NA

@@ -4,7 +4,7 @@
 # `told` is the answer of the panel (panel_answer()).
 sentence_parts <- function(state, panel, told, x) {
   tree <- panel_tree(state, panel)
-  plan <- attr(told$s %||% told$thing, "plan")
+  plan <- statement_info(told$s %||% told$thing)
   part <- function(text, part) list(list(text = text, part = part))
   words <- function(names) listed(gsub("_", " ", names), most = 6)
   by <- as.character(unlist(tree$by))
@@ -153,10 +153,10 @@ facts_said <- function(x, state, plan) {
 # The control total of an answer: list(says, ties), or NULL where it has none.
 control_said <- function(told) {
   s <- told$s
-  if (is.null(s) || nrow(s) == 0 || !is.null(attr(s, "plan")$anchors)) return(NULL)
+  if (is.null(s) || nrow(s) == 0 || !is.null(statement_info(s)$anchors)) return(NULL)
   control <- tryCatch(control_totals(s), error = function(e) NULL)
   if (is.null(control) || nrow(control) == 0) return(NULL)
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   one <- control[control$measure == control$measure[1], ]
   name <- one$measure[1]
   known <- columns[[name]]

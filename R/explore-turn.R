@@ -66,7 +66,7 @@ page_pieces <- function(page) {
   put("sentence", question_key(page, now, "sentence"),
       function() sentence_piece(sentence_parts(state, now, told, x)))
   put("facts", question_key(page, now, "facts"),
-      function() facts_piece(facts_said(x, state, attr(told$s, "plan")), NULL))
+      function() facts_piece(facts_said(x, state, statement_info(told$s)), NULL))
   put("tools", rlang::hash(list(length(page$before) > 0, length(page$after) > 0)),
       function() tools_piece(length(page$before) > 0, length(page$after) > 0))
   put("strip", rlang::hash(list(state$level, state$on, state$as_of, state$second,
@@ -144,7 +144,7 @@ page_drawings <- function(page, figures) {
   })
   told <- panel_answer(state, panel_now(state), offers, page$kept)
   control <- if (is.null(told$problem)) control_said(told)
-  facts <- as_html(facts_piece(facts_said(offers$ledger, state, attr(told$s, "plan")), control))
+  facts <- as_html(facts_piece(facts_said(offers$ledger, state, statement_info(told$s)), control))
   list(figures = drawn, facts = facts)
 }
 

@@ -27,8 +27,8 @@ figure_kinds <- function() {
 }
 
 suiting_figure <- function(s) {
-  plan <- attr(s, "plan")
-  columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
+  plan <- statement_info(s)
+  columns <- columns_of(s)[intersect(names(columns_of(s)), names(s))]
   has <- function(kind) any(vapply(columns, function(column) column$kind == kind, TRUE))
   kept <- any(vapply(columns, function(column) column$kind == "rank" && !is.null(column$keep),
                      TRUE))

@@ -33,13 +33,13 @@ figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, 
   made <- asked_show("figure_change")
   s <- drawn_statement(s, "A figure of changes")
   one_flag(in_per_cent, "in_per_cent")
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   changed <- changed_statement(s, rlang::enquo(m),
                                from %||% if (is.null(plan$per)) "1 year back" else "period before")
   s <- changed$s
   points <- change_points(s, changed, in_per_cent)
   lying <- is.null(plan$per)
-  column <- attr(s, "columns")[[changed$m]]
+  column <- columns_of(s)[[changed$m]]
   unit <- if (in_per_cent) "%" else column$unit
   title <- title %||% change_title(s, changed, points)
   subtitle <- subtitle %||% figure_subtitle(s)
@@ -67,16 +67,16 @@ figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, 
 
 # The statement with before and change of one measure: list(s, m, before, change, pct).
 changed_statement <- function(s, quo, from, call = caller_env()) {
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   own <- Filter(function(name) columns[[name]]$kind == "before" && name %in% names(s),
                 names(columns))
   m <- if (!rlang::quo_is_null(quo)) statement_measure(s, bare_name(quo), call)
-       else if (length(own) > 0) columns[[own[1]]]$measure else names(attr(s, "plan")$measures)[1]
+       else if (length(own) > 0) columns[[own[1]]]$measure else names(statement_info(s)$measures)[1]
   if (!any(vapply(own, function(name) columns[[name]]$measure == m, TRUE))) {
-    read_change_base(from, attr(s, "plan"), call)  # refused in the name of the figure
+    read_change_base(from, statement_info(s), call)  # refused in the name of the figure
     s <- add_change(s, !!m, from = from)
   }
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   of <- function(kind, part = NULL) {
     names(Filter(function(column) column$kind == kind && identical(column$measure, m) &&
                  identical(column$part, part), columns[intersect(names(columns), names(s))]))[1]
@@ -92,7 +92,7 @@ changed_statement <- function(s, quo, from, call = caller_env()) {
 }
 
 change_points <- function(s, changed, in_per_cent, call = caller_env()) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   lying <- is.null(plan$per)
   several <- length(unique(s$period)) > 1
   label <- period_names(s)
@@ -115,7 +115,7 @@ change_points <- function(s, changed, in_per_cent, call = caller_env()) {
   order <- if (by_size) order(-s[[shown]], na.last = TRUE)
            else if (lying) seq_len(nrow(s)) else order(s$from, s$to)
   places <- stats::setNames(if (lying) rev(seq_along(order)) else seq_along(order), label[order])
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   unit <- function(name) if (is.null(columns[[name]]$unit)) ""
                          else sprintf(" (%s)", columns[[name]]$unit)
   parts <- c(paste0(column_title(s, changed$m), unit(changed$m)), paste0("Change", unit(shown)))
@@ -201,7 +201,7 @@ change_axes <- function(values, places, plan, lying) {
 
 # What "before" is: "1 year back", "the period before", or a span.
 before_text <- function(s, changed) {
-  note <- attr(s, "columns")[[changed$change]]$notes
+  note <- columns_of(s)[[changed$change]]$notes
   said <- sub(";.*", "",
               sub("^[^:]*: against (the days )?", "",
                   utils::head(grep(": against ", note, value = TRUE), 1)))
@@ -209,13 +209,13 @@ before_text <- function(s, changed) {
 }
 
 change_title <- function(s, changed, points) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   by <- c(plan$per, gsub("_", " ", plan$by))
   what <- paste0(column_title(s, changed$m), if (length(by) > 0) paste(" by", listed(by)) else "")
   if (nrow(s) == 1)
     what <- sprintf("%s: %s", what,
-                    value_with_unit(s[[changed$m]], attr(s, "columns")[[changed$m]]))
-  windows <- windows_before(plan, attr(s, "columns")[[changed$before]], current_rows(s))
+                    value_with_unit(s[[changed$m]], columns_of(s)[[changed$m]]))
+  windows <- windows_before(plan, columns_of(s)[[changed$before]], current_rows(s))
   same <- length(unique(s$period)) == 1 && length(unique(windows$from)) == 1 &&
     length(unique(windows$to)) == 1
   if (is.null(plan$anchors) && same) {

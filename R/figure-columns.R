@@ -40,7 +40,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   panels <- check_panels(s, panels)
   if (arrange == "stacked") check_stacked(s, shown)
   points <- figure_points(s, shown, panels)
-  lying <- is.null(attr(s, "plan")$per)
+  lying <- is.null(statement_info(s)$per)
   if (lying) points <- members_as_places(points, s, panels)
   series <- figure_series(points, s, if (lying) NULL else panels)
   # Members that are named beside their bars need no colour of their own.
@@ -63,7 +63,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
-    column_layers(points, series, attr(s, "columns"), lying, arrange, at_base = !lying &&
+    column_layers(points, series, columns_of(s), lying, arrange, at_base = !lying &&
                   !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_columns(points), lines) +
@@ -95,7 +95,7 @@ check_stacked <- function(s, shown, call = caller_env()) {
 
 # Rows without periods: the members are the places, and spans, where there are several, the series.
 members_as_places <- function(points, s, panels) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   spans <- length(unique(s$period)) > 1
   others <- setdiff(plan$by, panels)
   points$place_label <- if (length(others) > 0) as.character(points$series)
@@ -261,7 +261,7 @@ column_axes <- function(points, places, s, lying, lines, marked = NULL) {
     return(list(value_axis(c(points$value, marked), low, 0.1, panels = nlevels(points$panel),
                            sec.axis = opposite),
                 period_axis(places, if (panels_are_columns(points)) 1 else nlevels(points$panel),
-                            attr(s, "plan")$per)))
+                            statement_info(s)$per)))
   }
   list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0))
     0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),

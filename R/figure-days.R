@@ -45,7 +45,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
   one_flag(values, "values")
   check_days_look(s, gap, tint)
   panels <- check_panels(s, panels)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (length(setdiff(plan$by, panels)) > 0) {
     refuse("choice",
            c(sprintf("A day has one tile, and the statement has the attribute `%s`.",
@@ -58,7 +58,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
     plan$calendar$week_start <- match(first_day, weekday_names)
   }
   points <- day_points(s, shown, panels, layout, plan$calendar)
-  column <- attr(s, "columns")[[shown]]
+  column <- columns_of(s)[[shown]]
   title <- title %||% sprintf("%s by %s", column_title(s, shown), listed(c("day", panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
   p <- ggplot2::ggplot(points, ggplot2::aes(.data$column, .data$row)) +
@@ -80,10 +80,10 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
 })
 
 check_days_look <- function(s, gap, tint, call = caller_env()) {
-  if (attr(s, "plan")$per != "day") {
+  if (statement_info(s)$per != "day") {
     refuse("choice",
            c(sprintf("A calendar of days needs a statement per day, not per %s.",
-                     attr(s, "plan")$per), i = "Make it with per = \"day\"."), arg = "s",
+                     statement_info(s)$per), i = "Make it with per = \"day\"."), arg = "s",
            call = call)
   }
   if (!is.numeric(gap) || length(gap) != 1 || is.na(gap) || gap < 0 || gap > 0.9)
@@ -118,7 +118,7 @@ days_layout <- function(layout, s, panels, call = caller_env()) {
 }
 
 # One row for each day of the months or years shown, those outside the statement's days too.
-day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$calendar) {
+day_points <- function(s, shown, panels, layout, calendar = statement_info(s)$calendar) {
   held <- entries_of_rows(s)
   of_day <- is_of_own_days(s, shown)
   members <- if (is.null(panels)) "" else member_text(panels_in_order(s, panels))
@@ -145,8 +145,8 @@ day_points <- function(s, shown, panels, layout, calendar = attr(s, "plan")$cale
 
 # Whether a figure is one of each row's own entries: not what runs over other days, or is carried.
 is_of_own_days <- function(s, name) {
-  column <- attr(s, "columns")[[name]]
-  measure <- attr(s, "plan")$measures[[column$measure %||% name]]
+  column <- columns_of(s)[[name]]
+  measure <- statement_info(s)$measures[[column$measure %||% name]]
   column$kind %in% c("measure", "share", "per day", "target") && !is_level(measure)
 }
 
@@ -180,7 +180,7 @@ placed_days <- function(points, calendar, layout) {
 # How many entries stand behind each row.
 entries_of_rows <- function(s) {
   rows <- current_rows(s)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   group_entries(plan_ledger(plan), plan_ask(plan), rows$group, rows$from, rows$to)
 }
 

@@ -17,7 +17,8 @@ average_points <- function(points, s, shown) {
   data.frame(panel = factor(names(values), levels = levels(points$panel)),
              value = as.vector(values),
              label = paste0("Average", of, " ",
-                            mapply(value_with_unit, as.vector(values), attr(s, "columns")[figure])))
+                            mapply(value_with_unit, as.vector(values),
+                                   columns_of(s)[figure])))
 }
 
 # Lines at one value across a panel: the average, and a target that is one number. list(value,
@@ -29,7 +30,8 @@ reference_lines <- function(points, s, shown, average, target) {
     lines$target <- data.frame(panel = unique(target$panel), value = target$value[1],
                                label = paste("Target",
                                              value_with_unit(
-                                               target$value[1], attr(s, "columns")[[shown[1]]])))
+                                               target$value[1],
+                                               columns_of(s)[[shown[1]]])))
   }
   Map(function(line, kind) cbind(line, kind = rep(kind, nrow(line))),
       Filter(Negate(is.null), lines), names(Filter(Negate(is.null), lines)))
@@ -101,7 +103,7 @@ target_shown <- function(s, shown, target, line) {
 
 # The statement's targets of a measure, if the column drawn is that measure.
 target_column <- function(s, name) {
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   if (!identical(columns[[name]]$kind, "measure")) return(NULL)
   own <- Filter(function(other) identical(columns[[other]]$kind, "target") &&
                 columns[[other]]$measure == name, intersect(names(columns), names(s)))
@@ -197,7 +199,7 @@ zero_line <- function(values, lying = FALSE) {
 
 # Spans beside each other are told with their days.
 span_caption <- function(s) {
-  if (!is.null(attr(s, "plan")$per)) return(partial_caption(s, "Pale, dashed"))
+  if (!is.null(statement_info(s)$per)) return(partial_caption(s, "Pale, dashed"))
   rows <- unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to)))
   if (nrow(rows) < 2 || nrow(rows) > 8) return(NULL)
   paste0(paste(sprintf("%s: %s", rows$period, mapply(days_text, rows$from, rows$to)),

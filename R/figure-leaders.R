@@ -40,20 +40,20 @@ figure_leaders <- with_fields("figure_leaders",
   s <- ranked$s
   m <- ranked$m
   points <- figure_points(s, m, panels)
-  if (length(setdiff(attr(s, "plan")$by, panels)) != 1) {
+  if (length(setdiff(statement_info(s)$by, panels)) != 1) {
     refuse("choice",
            c("Leaders are members of one attribute.",
              i = "Draw a statement by one attribute, or give the other one panels."), arg = "s")
   }
   series <- leader_series(points, s, panels)
   places <- period_places(points)
-  piled <- is_additive(attr(s, "plan")$measures[[m]])
+  piled <- is_additive(statement_info(s)$measures[[m]])
   points <- placed_leaders(points, places, s, piled)
   together <- together_points(s, m, panels, places, points)
   marks <- together$marks
   together <- together$points
   title <- title %||% sprintf("%s by %s: the leading %s", column_title(s, m),
-                              listed(c(attr(s, "plan")$per, panels)), leaders_text(s, points))
+                              listed(c(statement_info(s)$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
                      like_caption(marks,
@@ -71,7 +71,7 @@ figure_leaders <- with_fields("figure_leaders",
                                  override.aes = list(alpha = 1, linetype = 0))) +
     value_axis(c(points$value, together$value, marks$value),
                if (any(c(points$low, together$value) < 0, na.rm = TRUE)) 0.06 else 0) +
-    period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
+    period_axis(places, nlevels(points$panel), statement_info(s)$per)
   finished_figure(p, s, title, subtitle, caption,
                   c("Columns of leaders in front of the total", leaders_words(points, s, m)),
                   shared_unit(s, m), made)
@@ -79,44 +79,45 @@ figure_leaders <- with_fields("figure_leaders",
 
 # The statement with its leaders only: list(s, m, note).
 ranked_statement <- function(s, quo, keep, rest, panels, call = caller_env()) {
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   own <- Filter(function(name) columns[[name]]$kind == "rank" && name %in% names(s), names(columns))
   already <- Filter(function(name) !is.null(columns[[name]]$keep), own)
-  if (!is.null(panels) && identical(attr(s, "plan")$rest$attribute, panels)) {
+  if (!is.null(panels) && identical(statement_info(s)$rest$attribute, panels)) {
     refuse("choice",
            c(sprintf(paste0("`%s` holds what a ranking left over (\"%s\"), so its members are ",
-                            "the leaders and have no panels."), panels, attr(s, "plan")$rest$label),
+                            "the leaders and have no panels."), panels,
+                     statement_info(s)$rest$label),
                        i = "Give another attribute panels, or rank within this one."),
            arg = "panels", call = call)
   }
   if (length(already) > 0 && rlang::quo_is_null(quo))
     return(list(s = s, m = columns[[already[1]]]$measure, note = leader_caption(s, already[1])))
-  m <- if (rlang::quo_is_null(quo)) names(attr(s, "plan")$measures)[1]
+  m <- if (rlang::quo_is_null(quo)) names(statement_info(s)$measures)[1]
        else statement_measure(s, bare_name(quo), call)
-  if (!is.null(attr(s, "plan")$rest)) {
+  if (!is.null(statement_info(s)$rest)) {
     refuse("choice",
            c("The statement is ranked already, and what is left over stands in it.",
              i = "Leave out {m} to draw it as it is."), arg = "m", call = call)
   }
   rank <- "leader place"
   within <- if (is.null(panels)) "period" else panels
-  check_ranking(attr(s, "plan"), within, keep, rest, call)
+  check_ranking(statement_info(s), within, keep, rest, call)
   s <- add_rank(s, !!m, within = within, keep = keep, rest = rest, name = rank)
   list(s = s, m = m, note = leader_caption(s, rank))
 }
 
 leader_caption <- function(s, name) {
-  notes <- attr(s, "columns")[[name]]$notes
+  notes <- columns_of(s)[[name]]$notes
   if (length(notes) > 0) paste0(heading_text(sub("^[^:]*: ", "", notes)), ".")
 }
 
 # "2 of each month", or fewer.
 leaders_text <- function(s, points) {
-  own <- points[!points$series %in% attr(s, "plan")$rest$label, ]
+  own <- points[!points$series %in% statement_info(s)$rest$label, ]
   kept <- unlist(
-    lapply(attr(s, "columns"), function(column) if (column$kind == "rank") column$keep))
+    lapply(columns_of(s), function(column) if (column$kind == "rank") column$keep))
   sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))),
-          attr(s, "plan")$per)
+          statement_info(s)$per)
 }
 
 # Leaders without a colour of their own stand out from the pale total all the same.
@@ -132,7 +133,7 @@ leader_series <- function(points, s, panels) {
 # Leaders piled in order of their rank, or side by side where figures do not add up.
 placed_leaders <- function(points, places, s, piled) {
   points$place_of <- unname(places[points$period])
-  rest <- points$series %in% attr(s, "plan")$rest$label
+  rest <- points$series %in% statement_info(s)$rest$label
   points <- points[order(points$panel, points$place_of, rest, -points$value), ]
   pile <- piles(points, points$place_of)
   value <- ifelse(is.na(points$value), 0, points$value)
@@ -158,7 +159,7 @@ placed_leaders <- function(points, places, s, piled) {
 # list(points, marks): the figure of all members together in each period, worked out from entries,
 # and what the same days of one that is not over came to before.
 together_points <- function(s, m, panels, places, drawn) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   rows <- current_rows(s)
   values <- rows$values[panels]
   once <- rows_told_apart(c(list(rows$from, rows$to), unname(values)), nrow(s))$first
@@ -170,7 +171,7 @@ together_points <- function(s, m, panels, places, drawn) {
   groups <- group_numbers(plan_ledger(plan), panels, values, length(once))
   part <- new_rows(rows$period[once], rows$from[once], rows$to[once], groups, length(panels),
                    values = values)
-  figures <- column_values(attr(s, "columns")[[m]], plan, part)
+  figures <- column_values(columns_of(s)[[m]], plan, part)
   panel <- factor(if (is.null(panels)) rep("", length(once)) else member_text(part$values[[1]]),
                   levels = levels(drawn$panel))
   points <- data.frame(panel = panel, period = period_names(s)[once], value = figures,
@@ -201,7 +202,7 @@ leader_boxes <- function(points, colours) {
 
 leaders_words <- function(points, s, m) {
   last <- points[points$place_of == max(points$place_of), ]
-  column <- attr(s, "columns")[[m]]
+  column <- columns_of(s)[[m]]
   paste0("In ", last$period[1], ": ",
          listed(sprintf("%s%s %s", ifelse(last$panel == "", "", paste0(last$panel, " ")),
                         last$series, value_with_unit(last$value, column)), most = 12), ".")

@@ -29,7 +29,7 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
   s <- drawn_statement(s, "A figure of members", periods = TRUE)
   panels <- check_panels(s, panels)
   shown <- member_columns(s, panels)
-  column <- attr(s, "plan")$measures[[shown[1]]]$column
+  column <- statement_info(s)$measures[[shown[1]]]$column
   points <- figure_points(s, unname(shown), panels)
   if (is.null(panels) || length(shown) > 1)
     points$series <- factor(rep(column_titles(s, shown), each = nrow(s)),
@@ -40,7 +40,7 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
     c(newcomers = ledger_colours(3)[3], returning = ledger_colours(1),
       lapsed = ledger_colours(2)[2])[names(shown)], levels(points$series))
   title <- title %||% sprintf("%s by %s: %s", heading_text(plural_text(gsub("_", " ", column))),
-                              listed(c(attr(s, "plan")$per,
+                              listed(c(statement_info(s)$per,
                                        panels)), listed(tolower_first(column_titles(s, shown))))
   meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again",
                lapsed = "seen in the period before, not in this one")[names(shown)]
@@ -56,7 +56,7 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
     # Both sides of zero count members.
     ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)),
                                 expand = ggplot2::expansion(mult = 0.08)) +
-    period_axis(places, nlevels(points$panel), attr(s, "plan")$per)
+    period_axis(places, nlevels(points$panel), statement_info(s)$per)
   finished_figure(p, s, title, subtitle %||% figure_subtitle(s), caption,
                   c("Columns of members",
                     latest_words(points, s, shown)), plural_text(gsub("_", " ", column)), made)
@@ -64,7 +64,7 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
 
 # The measures of members: names are what they count.
 member_columns <- function(s, panels, call = caller_env()) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   others <- setdiff(plan$by, panels)
   if (length(others) > 0) {
     refuse("choice",

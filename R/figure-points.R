@@ -21,7 +21,7 @@ drawn_column <- function(s, quo, call = caller_env()) {
 # The statement as it is drawn: totals are no member, and the whole is no period.
 drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
   check_statement(s, call = call)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (isTRUE(periods) && is.null(plan$per)) {
     refuse("choice",
            c(sprintf("%s needs periods, and this statement has one row per group and span.", what),
@@ -42,12 +42,12 @@ most_panels <- 30L
 # `panels` is one attribute of the statement, or nothing.
 check_panels <- function(s, panels, call = caller_env()) {
   if (is.null(panels)) return(NULL)
-  by <- attr(s, "plan")$by
+  by <- statement_info(s)$by
   if (length(by) == 0)
     refuse("choice",
            c("Panels are of an attribute, and the statement has none.",
              i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
-  panels <- one_of(attributes_of_plan(panels, attr(s, "plan")), by, "panels", call = call)
+  panels <- one_of(attributes_of_plan(panels, statement_info(s)), by, "panels", call = call)
   members <- length(unique(s[[panels]]))
   if (members > most_panels) {
     refuse("choice",
@@ -62,13 +62,13 @@ check_panels <- function(s, panels, call = caller_env()) {
 # The points of a figure; `of_row` numbers the rows of the statement that are drawn. Several columns
 # in different units, or beside members, have a panel each, since they share no axis.
 figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   n <- nrow(s)
   k <- length(shown)
   others <- setdiff(plan$by, panels)
   by_figure <- k > 1 &&
     (length(others) > 0 || is.null(shared_unit(s, shown)) &&
-     length(unique(lapply(attr(s, "columns")[shown], `[[`, "unit"))) > 1)
+     length(unique(lapply(columns_of(s)[shown], `[[`, "unit"))) > 1)
   if (by_figure && !is.null(panels)) {
     refuse("choice",
            c(sprintf(paste0("With panels by %s, columns must share a unit and the statement have ",
@@ -80,7 +80,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
   # Where a panel holds one member and one column, the member is the series, and has its colour.
   series <- if (length(member) > 0) rep(member, k)
             else if (!is.null(panels) && k == 1) member_text(s[[panels]]) else names
-  units <- vapply(attr(s, "columns")[shown], function(column) column$unit %||% "", "")
+  units <- vapply(columns_of(s)[shown], function(column) column$unit %||% "", "")
   panel <- if (by_figure)
     paste0(names, rep(ifelse(units == "", "", paste0(" (", units, ")")), each = n))
            else if (!is.null(panels)) rep(member_text(s[[panels]]), k) else rep("", n * k)
@@ -97,7 +97,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
 
 # What periods are called: by their labels, with their days where a period stands in two spans.
 period_names <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (is.null(plan$per) || !is.null(plan$anchors)) return(s$period)
   told <- rows_told_apart(list(s$period, s$from, s$to), nrow(s))
   label <- s$period[told$first]
@@ -112,7 +112,7 @@ piles <- function(points, place) rows_told_apart(list(points$panel, place), nrow
 
 # Whether the window behind a rolling figure reaches back before the ledger's first day.
 is_short_window <- function(s, name) {
-  is_short(attr(s, "columns")[[name]], s$to, attr(s, "plan"))
+  is_short(columns_of(s)[[name]], s$to, statement_info(s))
 }
 
 # The most series that stand in one panel.
@@ -130,13 +130,13 @@ neighbours <- function(points) {
 
 # Whether the figures of members are parts of that of all.
 adds_up <- function(s, name) {
-  column <- attr(s, "columns")[[name]]
-  kind_of(column)$additive(column) && is_additive(attr(s, "plan")$measures[[column$measure]])
+  column <- columns_of(s)[[name]]
+  kind_of(column)$additive(column) && is_additive(statement_info(s)$measures[[column$measure]])
 }
 
 # Whether the members that rows stand for have an order of their own, such as that of the calendar.
 members_in_order <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   ordered <- vapply(unclass(s)[plan$by], is.ordered, TRUE) | plan$by %in% plan$calendar_by
   length(plan$by) > 0 && all(ordered)
 }
@@ -150,7 +150,7 @@ panels_in_order <- function(s, name) {
 # sums are named and the others pale. A member of an attribute has the same colour in every figure
 # of its ledger.
 figure_series <- function(points, s, panels = NULL) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (!is.null(panels) && series_per_panel(points) == 1 && nlevels(points$series) > 1) {
     return(list(named = levels(points$series), colours = panel_colours(points, s, panels),
                 note = NULL))
@@ -184,8 +184,8 @@ figure_series <- function(points, s, panels = NULL) {
 # Colours of the panels where each holds one member of an attribute and one series.
 panel_colours <- function(points, s, panels) {
   every <- levels(points$series)
-  members <- plan_members(attr(s, "plan"), panels)$values
-  colours <- if (length(members) <= 8) member_colours(attr(s, "plan"), panels, every)
+  members <- plan_members(statement_info(s), panels)$values
+  colours <- if (length(members) <= 8) member_colours(statement_info(s), panels, every)
              else rep(figure_plain, length(every))
   stats::setNames(ifelse(is.na(colours), figure_plain, colours), every)
 }
@@ -209,5 +209,5 @@ member_colours <- function(plan, attribute, named) {
 asked_show <- function(show, frame = caller_env()) {
   asked <- asked_fields(show, frame)
   names(asked)[names(asked) == "..."] <- "draw"
-  list(question = attr(get("s", envir = frame), "question"), show = show, asked = asked)
+  list(question = statement_info(get("s", envir = frame))$question, show = show, asked = asked)
 }

@@ -220,8 +220,8 @@ counting_measures <- c("distinct", "active", "newcomers", "returning", "lapsed")
 # Whether figures are amounts or counts, whose size is read from zero.
 from_zero_up <- function(s, shown) {
   all(vapply(shown, function(name) {
-    column <- attr(s, "columns")[[name]]
-    tree <- attr(s, "plan")$measures[[column$measure]]
+    column <- columns_of(s)[[name]]
+    tree <- statement_info(s)$measures[[column$measure]]
     counted <- tree$node == "measure" && tree$fun %in% counting_measures
     adds_up(s, name) || kind_of(column)$counts && (counted || is_additive(tree))
   }, TRUE))

@@ -5,9 +5,10 @@
 # same days a year back or, where the ledger has none, of the period before; `says` tells which
 # days. NULL where there is nothing to mark.
 like_points <- function(s, shown, points) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   at <- unfinished_rows(s)
-  own <- which(vapply(attr(s, "columns")[shown], function(column) column$kind == "measure", TRUE))
+  own <- which(vapply(columns_of(s)[shown],
+                      function(column) column$kind == "measure", TRUE))
   rows <- rows_select(current_rows(s), at)
   first_marks(plan, function(base) {
     parts <- lapply(own, function(k) marks_at(points[(k - 1L) * nrow(s) + at, ],
@@ -42,7 +43,7 @@ days_of_marks <- function(marks) mapply(days_text, marks$since, marks$until)
 
 # Rows of the last period where that is not over; groups with days of their own have none in common.
 unfinished_rows <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (is.null(plan$per) || !is.null(plan$anchors)) return(integer())
   which(!s$complete & day_numbers(s$to) == plan$as_of)
 }
@@ -65,7 +66,7 @@ like_caption <- function(marks, of = "") {
 # What the marks say, for those who do not see them.
 like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   marks <- marks[order(as.integer(marks$panel), as.integer(marks$series)), ]
   told <- names_of_points(marks, marks)
   told <- ifelse(nzchar(told), paste0(told, " "), "")

@@ -9,7 +9,7 @@ heading_text <- function(name) {
 
 # What a column of figures is called in titles and labels.
 column_title <- function(s, name) {
-  column <- attr(s, "columns")[[name]]
+  column <- columns_of(s)[[name]]
   measure <- gsub("_", " ", column$measure %||% name, fixed = TRUE)
   own <- gsub("_", " ", name, fixed = TRUE)
   label <- if (!is.null(column$kind)) kind_of(column)$label
@@ -21,7 +21,7 @@ column_titles <- function(s, shown) vapply(shown, column_title, "", s = s, USE.N
 # "Income by month and route", with the value to date where there is one figure and its last period
 # is not over.
 figure_title <- function(s, shown, points = NULL) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   what <- heading_text(listed(tolower_first(column_titles(s, shown))))
   by <- c(plan$per, gsub("_", " ", plan$by))
   title <- if (length(by) == 0) what else sprintf("%s by %s", what, listed(by))
@@ -33,13 +33,13 @@ tolower_first <- function(text) ifelse(grepl("^[A-Z][A-Z]", text), text,
                                        paste0(lower_text(substr(text, 1, 1)), substring(text, 2)))
 
 value_to_date <- function(s, shown, points) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   if (is.null(points) || length(shown) != 1 || nlevels(points$series) > 1 ||
       nlevels(points$panel) > 1 || !is.null(plan$anchors)) return("")
   last <- points[which.max(points$to), ]
   if (nrow(last) != 1 || is.na(last$value)) return("")
   if (nrow(points) > 1 && last$complete) return("")  # a whole period needs no special mention
-  value <- value_with_unit(last$value, attr(s, "columns")[[shown]])
+  value <- value_with_unit(last$value, columns_of(s)[[shown]])
   sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value,
           if (last$from == last$to) "on" else "from",
           days_text(day_numbers(last$from), day_numbers(last$to)))
@@ -52,7 +52,7 @@ value_with_unit <- function(value, column) {
 }
 
 figure_subtitle <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   where <- attr(plan$where, "text")
   paste0(heading_text(statement_days(s)), ", ", as_of_text(plan),
          if (!is.null(where)) paste(", where", where))
@@ -70,7 +70,7 @@ partial_caption <- function(s, look = "Dashed, hollow") {
 
 # What is true of the columns drawn alone: short windows, what changes are from, who leads.
 column_caption <- function(s, shown) {
-  columns <- attr(s, "columns")[shown]
+  columns <- columns_of(s)[shown]
   # Where running figures begin, their names say.
   own <- columns[vapply(columns, function(column) column$kind != "running", TRUE)]
   notes <- sub("are short (~)", "are short, and drawn as partial", column_notes(own, s),
@@ -85,7 +85,7 @@ column_caption <- function(s, shown) {
 # Notes speak of columns by their names in code; figures and pages call them what their titles and
 # headings do.
 plain_notes <- function(s, notes) {
-  for (name in names(attr(s, "columns"))) {
+  for (name in names(columns_of(s))) {
     # What the heading says already.
     if (grepl(" since the ", column_title(s, name)))
       notes <- notes[!startsWith(notes, paste(name, "runs from the start of the"))]
@@ -98,8 +98,8 @@ plain_notes <- function(s, notes) {
 # Members that a ranking left out without a rest are not in the figure, whose parts then make no
 # whole.
 kept_caption <- function(s) {
-  plan <- attr(s, "plan")
-  columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
+  plan <- statement_info(s)
+  columns <- columns_of(s)[intersect(names(columns_of(s)), names(s))]
   kept <- Filter(function(column) column$kind == "rank" && !is.null(column$keep), columns)
   if (length(kept) == 0 || !is.null(plan$rest)) return(NULL)
   column <- kept[[1]]
@@ -110,7 +110,7 @@ kept_caption <- function(s) {
 
 # Unit of the axis: that of all columns drawn, where they share one.
 shared_unit <- function(s, shown) {
-  units <- lapply(attr(s, "columns")[shown], function(column) column$unit %||% "")
+  units <- lapply(columns_of(s)[shown], function(column) column$unit %||% "")
   if (length(unique(units)) == 1 && units[[1]] != "") units[[1]]
 }
 
@@ -144,19 +144,19 @@ finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
 latest_words <- function(points, s, shown) {
   last <- points[!is.na(points$value), ]
   if (nrow(last) == 0) return("No values.")
-  lying <- is.null(attr(s, "plan")$per)
+  lying <- is.null(statement_info(s)$per)
   last <- last[if (lying) seq_len(nrow(last)) else order(last$from, last$to), ]
   last$told <- names_of_points(last, points)
   if (!lying) {
     last <- last[!duplicated(last$told, fromLast = TRUE), ]
     last <- last[order(match(last$told, names_of_points(points, points))), ]
   }
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), last$value,
                    last$figure)
   # How things stand is true of a day.
   level <- vapply(last$figure, function(figure) {
-    is_level(attr(s, "plan")$measures[[columns[[figure]]$measure]])
+    is_level(statement_info(s)$measures[[columns[[figure]]$measure]])
   }, TRUE)
   when <- ifelse(level, paste("on", day_text(day_numbers(last$to))),
                  if (lying) "" else paste("in", last$period))
@@ -212,7 +212,7 @@ axis_numbers <- function(breaks) {
 
 # What a page tells of the ledger behind a figure.
 made_from <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   x <- plan_ledger(plan)
   facts <- source_facts(x)
   aside <- if (facts$has_aside) source_set_aside(x)

@@ -36,7 +36,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
   shown <- drawn_column(s, rlang::enquo(m))
   one_flag(average, "average")
   panels <- check_panels(s, panels)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   year <- check_year(plan, year, panels)
   points <- figure_points(s, shown, panels)
   marks <- like_points(s, shown, points)

@@ -329,7 +329,14 @@ check_one_layout <- function(parts, files, call) {
 alike_columns <- function(tables, parts) {
   for (name in names(tables[[1]])) {
     kinds <- vapply(tables, function(table) column_kind(table[[name]]), "")
-    if (length(setdiff(unique(kinds), "nothing")) < 2) next
+    known <- which(kinds != "nothing")
+    if (length(unique(kinds[known])) < 2) {
+      # What holds nothing is missing values of what the others hold.
+      for (i in if (length(known) > 0) which(kinds == "nothing")) {
+        tables[[i]][[name]] <- tables[[known[1]]][[name]][rep(NA_integer_, nrow(tables[[i]]))]
+      }
+      next
+    }
     if (all(kinds %in% c("integer", "double", "nothing"))) next
     for (i in seq_along(tables)) {
       if (!kinds[i] %in% c("text", "nothing")) tables[[i]][[name]] <- parts[[i]]$as_text(name)

@@ -44,10 +44,10 @@ write_statement <- with_fields("write_statement", function(s, file, overwrite) {
 
 # Files that were read for a result: entries, and tables beside them.
 files_behind <- function(x) {
-  asked <- attr(x, "question")
+  asked <- question_behind(x)
   ledger <- if (inherits(x, "ledger_check")) source_facts(x$ledger)
   given <- asked$ledger %||% ledger$given
-  c(attr(x, "plan")$files, ledger$files, unlist(given$file),
+  c(statement_info(x)$files, ledger$files, unlist(given$file),
     tables_read(given, asked[c("statement", "steps")], asked$show))
 }
 
@@ -123,7 +123,7 @@ parquet_table <- function(table) {
 
 # Headings of a cross table in one line: "month to date (1 to 17 Sep 2026): income (EUR)".
 heading_names <- function(s) {
-  known <- attr(s, "columns")
+  known <- columns_of(s)
   vapply(names(s), function(name) {
     lines <- known[[name]]$lines
     if (is.null(lines) || lines[1] == "") return(if (is.null(lines)) name else gsub("_", " ", name))

@@ -20,7 +20,7 @@ page_controls <- function(parts, heads) {
   tags <- htmltools::tags
   under <- heads$text[pmax(1, cummax(ifelse(heads$told, seq_along(heads$told), 0)))]
   lines <- unlist(lapply(seq_along(parts), function(i) {
-    if (part_kind(parts[[i]]) == "statement" && is.null(attr(parts[[i]], "plan")$anchors))
+    if (part_kind(parts[[i]]) == "statement" && is.null(statement_info(parts[[i]])$anchors))
       control_lines(parts[[i]], under[i])
   }), recursive = FALSE)
   if (length(lines) == 0) return(NULL)
@@ -38,7 +38,7 @@ tags$th(scope = "col", class = "number", "straight from the entries"), tags$th(s
 control_lines <- function(s, part) {
   tags <- htmltools::tags
   control <- control_totals(s)
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   lapply(seq_len(nrow(control)), function(i) {
     line <- control[i, ]
     decimals <- columns[[line$measure]]$decimals

@@ -18,7 +18,7 @@
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' cat(knitr::knit_print(statement(fares, per = "year", income = total(fare))))
 knit_print.statement <- function(x, options = list(), ...) {
-  plan <- attr(x, "plan")
+  plan <- statement_info(x)
   if (is.null(plan) || !all(row_columns %in% names(x)) || !is.null(foreign_rows(x)))
     return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
   rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
@@ -32,7 +32,7 @@ knit_print.statement <- function(x, options = list(), ...) {
 #' @rdname knit_statement
 #' @exportS3Method knitr::knit_print
 knit_print.cross_table <- function(x, options = list(), ...) {
-  plan <- attr(x, "plan")
+  plan <- statement_info(x)
   if (is.null(plan)) return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
   shown <- shown_rows(nrow(x),
                       options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60,

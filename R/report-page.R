@@ -114,7 +114,7 @@ check_parts <- function(parts, call = caller_env()) {
                i = "See ?write_report."), arg = "...", call = call)
     }
     if (kind == "statement") check_statement(parts[[i]], call = call)
-    if (kind == "table" && is.null(attr(parts[[i]], "plan"))) {
+    if (kind == "table" && is.null(statement_info(parts[[i]]))) {
       refuse("choice",
              sprintf(
                "Part %d of the page has lost how it was made; give the table as it was returned.",
@@ -232,7 +232,7 @@ page_part <- function(part, heading) {
 }
 
 page_heading <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   what <- heading_text(listed(gsub("_", " ", names(plan$measures))))
   if (length(c(plan$per, plan$by)) == 0) what
   else paste(what, "by", listed(gsub("_", " ", c(plan$per, plan$by))))

@@ -48,7 +48,7 @@ files_record <- function(files) {
 
 # The days that each phrase meant.
 record_days <- function(s, name) {
-  spans <- attr(s, "plan")$spans
+  spans <- statement_info(s)$spans
   lapply(seq_along(spans$from), function(i) {
     list(statement = name, label = spans$label[i], from = iso_day(spans$from[i]),
          to = iso_day(spans$to[i]))
@@ -56,12 +56,12 @@ record_days <- function(s, name) {
 }
 
 record_control <- function(s, name) {
-  if (!inherits(s, "statement") || !is.null(attr(s, "plan")$anchors)) return(NULL)
+  if (!inherits(s, "statement") || !is.null(statement_info(s)$anchors)) return(NULL)
   control <- control_totals(s)
   lapply(seq_len(nrow(control)), function(i) {
     list(statement = name, measure = control$measure[i], from = plain_text(control$from[i]),
          to = plain_text(control$to[i]), value = control$statement[i],
-         decimals = attr(s, "columns")[[control$measure[i]]]$decimals)
+         decimals = columns_of(s)[[control$measure[i]]]$decimals)
   })
 }
 

@@ -5,7 +5,7 @@ page_statement <- function(s, heading) {
   notes <- plain_notes(s, statement_footer(s, marks = !is_one_span(s)))
   list(
     tags$p(class = "dates",
-           paste0(figure_subtitle(s), if (!is.null(attr(s, "plan")$per)) partial_words(s))),
+           paste0(figure_subtitle(s), if (!is.null(statement_info(s)$per)) partial_words(s))),
     page_table(statement_columns(s), row_classes(s), table_name(s, heading)),
     if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
   )
@@ -13,7 +13,7 @@ page_statement <- function(s, heading) {
 
 page_cross_table <- function(x, heading) {
   tags <- htmltools::tags
-  plan <- attr(x, "plan")
+  plan <- statement_info(x)
   notes <- attr(x, "notes")
   list(
     tags$p(class = "dates",
@@ -28,7 +28,7 @@ table_name <- function(s, heading) if (nzchar(heading)) heading else page_headin
 
 # Columns of a statement as a page shows them: list(heading (lines), text, class).
 statement_columns <- function(s) {
-  known <- attr(s, "columns")
+  known <- columns_of(s)
   cells <- statement_cells(s, seq_len(nrow(s)))
   if (is_one_span(s)) cells <- cells[names(cells) != "period"]
   Map(function(cell, name) {
@@ -56,7 +56,7 @@ change_classes <- function(values, decimals) {
 }
 
 cross_table_columns <- function(x) {
-  known <- attr(x, "columns")
+  known <- columns_of(x)
   cells <- cross_cells(x, seq_len(nrow(x)))
   Map(function(cell, name) {
     lines <- cell$heading[nzchar(cell$heading)]
@@ -74,7 +74,7 @@ cross_table_columns <- function(x) {
 
 # Rows that are totals, what a ranking left over, or partial.
 row_classes <- function(s) {
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   rest <- if (is.null(plan$rest)) FALSE
           else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
   paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""),
@@ -82,7 +82,7 @@ row_classes <- function(s) {
 }
 
 cross_row_classes <- function(x) {
-  plan <- attr(x, "plan")
+  plan <- statement_info(x)
   marks <- c(list(period = overall_labels(plan)),
              lapply(stats::setNames(nm = plan$by), function(name) total_members(plan)))
   totals <- Map(function(values, marks) plain_text(values) %in% marks,

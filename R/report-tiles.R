@@ -11,7 +11,7 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   check_statement(s)
   made <- asked_show("report_tiles")
   quos <- rlang::enquos(...)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   shown <- if (length(quos) > 0) columns_named(s, column_names(quos))
            else intersect(names(plan$measures), names(s))
   rows <- which(drawn_rows(s))
@@ -42,13 +42,13 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
 # The number of the latest row of each group, which may end before those of others.
 latest_rows <- function(s) {
   at <- order(day_numbers(s$to))
-  group <- rows_told_apart(unname(unclass(s)[attr(s, "plan")$by]), nrow(s))$number
+  group <- rows_told_apart(unname(unclass(s)[statement_info(s)$by]), nrow(s))$number
   sort(at[!duplicated(group[at], fromLast = TRUE)])
 }
 
 tile_of <- function(name, s, i) {
-  plan <- attr(s, "plan")
-  columns <- attr(s, "columns")
+  plan <- statement_info(s)
+  columns <- columns_of(s)
   column <- columns[[name]]
   member <- vapply(unclass(s)[plan$by], function(values) member_text(values[i]), "")
   span <- if (is.null(plan$per) && length(plan$spans$from) > 1) s$period[i]
@@ -60,7 +60,7 @@ tile_of <- function(name, s, i) {
 
 # "+4,810.00 (+7.0 %) against 68,584.50, 1 to 17 Sep 2025", for a measure that has a change.
 tile_change <- function(s, name, i) {
-  columns <- attr(s, "columns")[intersect(names(attr(s, "columns")), names(s))]
+  columns <- columns_of(s)[intersect(names(columns_of(s)), names(s))]
   of <- function(kind, part = NULL) names(
     Filter(function(column) column$kind == kind && identical(column$measure, name) &&
            identical(column$part, part), columns))[1]
@@ -68,7 +68,7 @@ tile_change <- function(s, name, i) {
   change <- of("change", "difference")
   pct <- of("change", "pct")
   if (is.na(before) || is.na(change) || is.na(pct) || columns[[name]]$kind != "measure") return("")
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   days <- windows_before(plan, columns[[before]], rows_select(current_rows(s), i))
   when <- days_text(days$from, days$to)
   if (is.na(s[[before]][i])) return(sprintf("nothing to compare with, %s", when))
@@ -82,7 +82,7 @@ tile_target <- function(s, name, i) {
   own <- target_column(s, name)
   if (is.null(own) || is.na(s[[own]][i])) return("")
   target <- s[[own]][i]
-  column <- attr(s, "columns")[[own]]
+  column <- columns_of(s)[[own]]
   pct <- per_cent_of_target(s[[name]][i], target)
   said <- if (is.na(pct)) paste(signed_text(s[[name]][i] - target, column$decimals), "against")
           else sprintf("%s %% of", number_text(pct, 1))

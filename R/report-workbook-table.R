@@ -19,7 +19,7 @@ sheet_table <- function(s) {
 # Decimals of the columns that are figures, by name.
 sheet_decimals <- function(s) {
   if (inherits(s, "cross_table"))
-    return(lapply(attr(s, "columns"), function(one) max(one$decimals)))
+    return(lapply(columns_of(s), function(one) max(one$decimals)))
   if (inherits(s, "entries_behind")) return(attr(s, "decimals"))
   if (inherits(s, "known_comparison")) return(known_decimals(s))
   if (!inherits(s, "reconciliation")) return(NULL)
@@ -30,7 +30,7 @@ sheet_decimals <- function(s) {
 # What the rows are, in lines: as they are printed, without the rows.
 sheet_about <- function(s) {
   if (inherits(s, "cross_table")) {
-    plan <- attr(s, "plan")
+    plan <- statement_info(s)
     return(c(attr(s, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan),
              attr(s, "notes")))
   }
@@ -48,9 +48,9 @@ sheet_about <- function(s) {
 }
 
 known_decimals <- function(s) {
-  each <- lapply(names(attr(s, "plan")$measures), function(name) {
+  each <- lapply(names(statement_info(s)$measures), function(name) {
     columns <- paste0(name, c("_known", "_later", "_difference"))
-    stats::setNames(rep(list(attr(s, "columns")[[name]]$decimals), 3), columns)
+    stats::setNames(rep(list(columns_of(s)[[name]]$decimals), 3), columns)
   })
   c(unlist(each, recursive = FALSE), list(late = 0L))
 }

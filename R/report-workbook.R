@@ -53,13 +53,13 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   check_target(file, overwrite, inputs = files_behind(s))
   one_flag(subtotals, "subtotals")
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
-  by <- attr(s, "plan")$by
+  by <- statement_info(s)$by
   if (!is.null(sheet_per)) {
     if (length(by) == 0)
       refuse("choice",
              c("Sheets are per value of an attribute, and the statement has none.",
                i = "Name it in {by}."), arg = "sheet_per")
-    sheet_per <- one_of(attributes_of_plan(sheet_per, attr(s, "plan")), by, "sheet_per")
+    sheet_per <- one_of(attributes_of_plan(sheet_per, statement_info(s)), by, "sheet_per")
   }
   without <- NULL
   whole <- s
@@ -102,7 +102,7 @@ write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = ca
 workbook_sheets <- function(s, sheet_per, call = caller_env()) {
   if (is.null(sheet_per))
     return(list(name = "Statement", value = "all", rows = list(seq_len(nrow(s)))))
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   values <- s[[sheet_per]]
   each <- unique(values)
   each <- each[order(ranks_of_ledger(s, sheet_per, each))]
@@ -176,9 +176,9 @@ cell_format <- function(decimals) paste0("#,##0",
 
 # A sheet of the statement's rows.
 statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
-  columns <- attr(s, "columns")
+  columns <- columns_of(s)
   shown <- intersect(
-    c(row_columns, sheet_per, setdiff(attr(s, "plan")$by, sheet_per), names(columns)), names(s))
+    c(row_columns, sheet_per, setdiff(statement_info(s)$by, sheet_per), names(columns)), names(s))
   table <- as.data.frame(strip_statement(s))[rows, shown, drop = FALSE]
   for (own in shown) {
     if (is.logical(table[[own]]) && own == "complete")
@@ -232,7 +232,7 @@ cell_text <- function(text) {
 }
 
 sheet_heading <- function(name, s) {
-  column <- attr(s, "columns")[[name]]
+  column <- columns_of(s)[[name]]
   if (is.null(column)) return(heading_text(name))
   paste0(sub(" in per cent$", "", column_title(s, name)),
          if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
@@ -255,7 +255,7 @@ sheet_widths <- function(table, heads, shown, columns) {
 # What the workbook is of, and proof of its totals.
 cover_sheet <- function(book, s, sheets, title, styles, without) {
   openxlsx::addWorksheet(book, "About", gridLines = FALSE)
-  plan <- attr(s, "plan")
+  plan <- statement_info(s)
   made <- made_from(s)
   row <- 1
   put <- function(values, style = NULL, col = 1) {
@@ -312,7 +312,7 @@ cover_controls <- function(book, s, control, row, styles) {
   if (any(early)) shown[c("from", "to")] <- lapply(shown[c("from", "to")], plain_text)
   openxlsx::writeData(book, "About", shown, startRow = row + 2, colNames = FALSE)
   for (i in seq_len(nrow(control))) {
-    decimals <- attr(s, "columns")[[control$measure[i]]]$decimals
+    decimals <- columns_of(s)[[control$measure[i]]]$decimals
     openxlsx::addStyle(book, "About", styles$date, row + 1 + i, 2:3, gridExpand = TRUE)
     openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = cell_format(decimals)),
                        row + 1 + i, 4:6, gridExpand = TRUE)

@@ -3,9 +3,11 @@
 
 tools_here <- function() testthat::test_path("..", "..", "tools", "postgres.R")
 
-server <- new.env()
+# The servers of this process, started once whatever files are tested.
+server <- getOption("rollingledger.test_servers", new.env())
+options(rollingledger.test_servers = server)
 
-# The PostgreSQL of this process, started once.
+# The PostgreSQL among them.
 postgres_here <- function() {
   if (is.null(server$postgres)) {
     testthat::skip_if_not_installed("RPostgres")

@@ -164,3 +164,16 @@ test_that("columns are the same whether or not a file holds codes that begin wit
   }
   expect_gt(kept, 100)
 })
+
+test_that("a column without a value in one of several files is that of the others", {
+  values <- list(day = c("2026-12-31", "2026-11-30"), number = c("1.25", "3.5"), text = c("a", "b"),
+                 whole = c("12", "7"), flag = c("TRUE", "FALSE"))
+  for (name in names(values)) {
+    folder <- withr::local_tempdir()
+    writeLines(c("day,v", paste0("2026-10-11,", values[[name]])), file.path(folder, "b.csv"))
+    writeLines(c("day,v", "2026-10-11,", "2026-10-12,"), file.path(folder, "a.csv"))
+    table <- own("read_table_files")(folder, own("new_file_ask")())$table
+    alone <- own("read_table_file")(file.path(folder, "b.csv"))
+    expect_equal(table$v, c(alone$v[c(NA, NA)], alone$v), info = name)
+  }
+})
