@@ -9,8 +9,8 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo demo-cluster test test-newest test-page test-engines test-cluster drill fuzz bench bench-cluster \
-  screenshots check install document clean
+.PHONY: demo demo-cluster test newest test-newest test-page test-engines test-vignettes test-cluster drill \
+  fuzz bench bench-cluster screenshots check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -19,16 +19,20 @@ demo: $(BUILD)/installed
 test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
 
-# The page to point at, and databases, with all rounds of their random tests (ROUNDS=some: a part).
+# What takes longer or needs servers, apart: the page to point at, databases, vignettes, and clusters
+# further below. With all rounds of their random tests, or ROUNDS=some, or few.
 ROUNDS ?= yes
 test-page: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
 test-engines: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
+test-vignettes: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) vignettes
 # All tests on the newest versions that CRAN has of what we stand on, in a library of their own below
 # .build that is kept; the first time it takes a quarter of an hour to build.
-test-newest: $(BUILD)/setup-test
+newest: $(BUILD)/setup-test
 	@$(R) tools/newest.R $(BUILD)
+test-newest: newest
 	@R_LIBS="$(CURDIR)/$(BUILD)/newest" MAKEFLAGS=-j2 R CMD INSTALL --preclean --no-docs \
 	  --no-test-load --library="$(BUILD)/newest" . > $(BUILD)/newest.log 2>&1 || \
 	  { cat $(BUILD)/newest.log; exit 1; }

@@ -39,8 +39,6 @@ figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, 
   s <- changed$s
   points <- change_points(s, changed, in_per_cent)
   lying <- is.null(plan$per)
-  column <- columns_of(s)[[changed$m]]
-  unit <- if (in_per_cent) "%" else column$unit
   title <- title %||% change_title(s, changed, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(

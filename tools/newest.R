@@ -14,7 +14,7 @@ stated <- read.dcf("DESCRIPTION", c("Imports", "Suggests"))
 stated <- trimws(unlist(strsplit(gsub("\n", " ", stated), ",")))
 # The engine of DuckDB takes an hour to build; its library from elsewhere serves both ends.
 wanted <- setdiff(sub(" .*", "", stated), "duckdb")
-tests_use <- c("lintr", "lubridate")
+tests_use <- "lubridate"
 offered <- utils::available.packages(repos = repos)  # those that this R can take
 with_r <- rownames(utils::installed.packages(priority = c("base", "recommended")))
 needed <- unlist(tools::package_dependencies(c(wanted, tests_use), offered, recursive = TRUE))

@@ -5,7 +5,7 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "curl", "DBI", "knitr", "lintr", "nanoparquet", "openxlsx", "processx",
+  test = c("bit64", "curl", "DBI", "knitr", "nanoparquet", "openxlsx", "processx",
            "readODS", "readxl", "rmarkdown", "RSQLite", "shiny", "testthat", "withr", "xml2",
            "yaml", "lubridate", "RPostgres", "adbcdrivermanager", "nanoarrow"),
   bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny", "nanoparquet",

@@ -1,15 +1,21 @@
 # Runs tests, prints what failed and what was skipped, and last the line for the whole. The first
-# argument is the build folder; the second what is run: all but long rounds where it is left out,
-# "R" the R tests alone, "explore" those of the page, "engines" those of databases, "cluster" those
-# of clusters, with all their rounds or, as the third says, with some. Two processes take one job
-# after the other, those that took longest the last time first.
+# argument is the build folder; the second what is run: where it is left out, all but what has a
+# target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
+# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted. The
+# third says how many of their rounds: all, "some", or "few" as in other tests. Two processes take
+# one job after the other, those that took longest the last time first.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 rounds <- commandArgs(TRUE)[3]
 
-long <- c(explore = "/test-explore-", engines = "/test-source-engines",
-          cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
-                           "source-exact|source-engines(-questions)?)[.]R$"))
+targets <- c(explore = "/test-explore-",
+             engines = "/test-source-(engines.*|unchanged|file-left)[.]R$",
+             cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
+                              "source-exact|source-engines(-questions)?)[.]R$"),
+             vignettes = "/test-vignettes[.]R$")
+# What has a target of its own for the time that it takes, or for the servers that it needs.
+apart <- paste(c("/test-(explore-page|explore-oddly|cluster-.*)[.]R$",
+                 targets[c("engines", "vignettes")]), collapse = "|")
 
 # ---- jobs, each giving c(passed, failed, skipped) and printing what is to be seen --------
 
@@ -105,7 +111,8 @@ work_on <- function(folder) {
 # The jobs of a part, those that took longest first: a file as it is known, or by its size.
 jobs_of <- function(part, times) {
   files <- list.files("tests/testthat", "^test-.*[.]R$", full.names = TRUE)
-  if (part %in% names(long)) files <- grep(long[[part]], files, value = TRUE)
+  files <- if (part %in% names(targets)) grep(targets[[part]], files, value = TRUE)
+           else if (is.na(part)) grep(apart, files, value = TRUE, invert = TRUE) else files
   others <- if (is.na(part)) c("core with addresses", "core with threads", "oracle", "lint")
   guess <- c(stats::setNames(file.size(files) / 1500, files),
              stats::setNames(c(120, 60, 90, 25)[seq_along(others)], others))
@@ -134,8 +141,8 @@ run_all <- function(part) {
     said <- file.path(folder, i, "said")
     lines <- if (file.exists(said)) readLines(said, warn = FALSE)
     whole <- counts[2, i] > 0 || !endsWith(jobs[i], ".R")
-    if (whole) cat("--", jobs[i], "--\n")
-    cat(if (whole) lines else grep("^skipped: ", lines, value = TRUE), sep = "\n")
+    writeLines(c(if (whole) paste("--", jobs[i], "--"),
+                 if (whole) lines else grep("^skipped: ", lines, value = TRUE)))
   }
   if (anyNA(seconds)) cat("a process of the tests ended before its time:", utils::tail(output, 20),
                           sep = "\n")
@@ -144,7 +151,7 @@ run_all <- function(part) {
   seconds <- seconds[!is.na(seconds)]
   times[names(seconds)] <- seconds
   # What long rounds take says nothing of others.
-  if (!part %in% names(long)) saveRDS(times, kept)
+  if (!part %in% names(targets)) saveRDS(times, kept)
   rowSums(counts)
 }
 
@@ -164,9 +171,10 @@ if (part %in% "work") {
   quit(save = "no")
 }
 if (part %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
-if (part %in% names(long))
+if (part %in% names(targets))
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
 counts <- run_all(part)
+if (is.na(part)) cat("Apart: make test-page, test-engines, test-vignettes, test-cluster.\n")
 cat(sprintf("%s%d passed, %d failed, %d skipped\n", if (is.na(part)) "" else paste0(part, ": "),
             counts[1], counts[2], counts[3]))
 quit(save = "no", status = verdict(counts))

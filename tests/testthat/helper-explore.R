@@ -87,5 +87,6 @@ plain_text_number <- function(text) if (text == "-") "-" else plain_number(as.nu
 # Rounds of a random test: few in `make test`, all in `make test-page`.
 rounds <- function(few, all) {
   how <- Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS")
+  if (how == "few") return(few)
   if (how == "some" && is.numeric(all)) round(all / 6) else if (nzchar(how)) all else few
 }

@@ -86,7 +86,7 @@ test_that("random addresses give a page that answers", {
     list(do = "look", value = "figure_trend"), list(do = "panel", value = "2"),
     list(do = "look", value = "compare_spans"), list(do = "own_days"))
   fresh <- left_out <- whole <- 0
-  times <- rounds(60, 1000)
+  times <- rounds(30, 1000)
   schema <- rollingledger:::explore_schema()
   for (i in seq_len(times)) {
     tree <- base

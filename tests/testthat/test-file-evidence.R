@@ -172,7 +172,7 @@ test_that("a column without a value in one of several files is that of the other
     folder <- withr::local_tempdir()
     writeLines(c("day,v", paste0("2026-10-11,", values[[name]])), file.path(folder, "b.csv"))
     writeLines(c("day,v", "2026-10-11,", "2026-10-12,"), file.path(folder, "a.csv"))
-    table <- own("read_table_files")(folder, own("new_file_ask")())$table
+    table <- own("read_table_file")(folder)
     alone <- own("read_table_file")(file.path(folder, "b.csv"))
     expect_equal(table$v, c(alone$v[c(NA, NA)], alone$v), info = name)
   }

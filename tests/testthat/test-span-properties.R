@@ -145,11 +145,11 @@ test_that("a fixed span repeats before and after its own year", {
                    sprintf("%d-W01", 2023:2026))
 })
 
-test_that("a hundred thousand random texts are read or refused at a word, each at once", {
+test_that("random texts are read or refused at a word, each at once", {
   set.seed(34)
   pieces <- c(rollingledger:::known_words, "2026", "08", "-", "/", "..", ",", "W35", "Q3", "FY2027",
               "1", "99999999999", "xx", "\u00e9", "\U1F600", "'", "\"", "\\", "\n", "(", "%")
-  texts <- vapply(1:100000,
+  texts <- vapply(1:40000,
                   function(i) paste(pieces[sample.int(length(pieces), sample.int(5, 1), TRUE)],
                                     collapse = if (i %% 3 == 0) "" else " "), "")
   texts[1:4] <- c("", " ", strrep("a", 1e5), strrep("1 year back ", 16))
@@ -158,7 +158,7 @@ test_that("a hundred thousand random texts are read or refused at a word, each a
     if (is.null(tree$problem)) !is.null(tree$base)
     else !is.null(tree$problem$message) || nzchar(tree$problem$expected[1])
   }
-  halves <- parallel::mclapply(split(texts, rep(1:2, each = 50000)),
+  halves <- parallel::mclapply(split(texts, rep(1:2, each = 20000)),
                                function(half) all(vapply(half, understood, TRUE)), mc.cores = 2)
   expect_identical(unname(unlist(halves)), c(TRUE, TRUE))
   slowest <- max(
