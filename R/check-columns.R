@@ -70,12 +70,13 @@ shortened_text_each <- function(texts, most) {
 }
 
 dates_checked <- function(x, facts, known, could_be) {
+  dateless <- unlist(aside_reasons[c("no_date", "unreadable")])
   bases <- vapply(facts$dates, function(basis) basis$column, "")
   bases <- bases[bases != undated]
   of_bases <- lapply(names(bases), function(name) {
     basis <- facts$dates[[name]]
     aside <- source_set_aside(x)
-    lacking <- aside$column %in% basis$column & aside$reason %in% c("no date", "unreadable date")
+    lacking <- aside$column %in% basis$column & aside$reason %in% dateless
     without <- if (name == names(facts$dates)[1]) sum(lacking) else source_absent(x, name)$without
     list(column = basis$column, from = basis$first, to = basis$last, without = without,
          note = if (name == names(facts$dates)[1]) "taken as the date" else "another date basis")

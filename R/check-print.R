@@ -212,16 +212,16 @@ next_call <- function(x) {
     column <- if (length(counted) > 0) counted[[1]]$column else "COLUMN"
     format <- if (length(counted) > 0) counted[[1]]$format
     return(if (typed) sprintf("rolling-ledger check %s --on %s --date-format %s",
-                              shell_text(source), shell_text(column),
-                              shell_text(format %||% "FORMAT"))
+                              shell_words(source), shell_word(column),
+                              shell_word(format %||% "FORMAT"))
            else sprintf("check_ledger(%s, on = %s, date_format = %s)", source_text(given),
                         quoted_text(column), quoted_text(format %||% "%d/%m/%Y")))
   }
   said <- said_of_source(given, typed)
   if (typed) {
     return(sprintf("rolling-ledger statement %s --on %s%s --per month --measure %s",
-                   shell_text(source), shell_text(on), said,
-                   shell_text(paste0(name, "=", measure))))
+                   shell_words(source), shell_word(on), said,
+                   shell_word(paste0(name, "=", measure))))
   }
   sprintf("ledger(%s, on = %s%s) |> statement(per = \"month\", %s = %s)", source_text(given),
           quoted_text(on), said, name, measure)
@@ -244,17 +244,11 @@ said_of_source <- function(given, typed) {
     }
     flag <- fields_of("ledger")[[name]]$option
     flag <- if (rlang::is_string(flag)) flag else gsub("_", "-", name)
-    paste(paste0("--", flag), vapply(plain_text(values), shell_text, ""))
+    paste(paste0("--", flag), shell_word(plain_text(values)))
   }, names(said), said))
   paste(c("", words), collapse = " ")
 }
 
 source_text <- function(given) {
   if (!is.null(given$file)) value_text(given$file) else given$data %||% "x"
-}
-
-# A word as a shell takes it.
-shell_text <- function(words) {
-  plain <- grepl("^[A-Za-z0-9_./:=@%+-]+$", words)
-  paste(ifelse(plain, words, shQuote(words)), collapse = " ")
 }

@@ -171,3 +171,12 @@ signed_text <- function(values, decimals) {
 
 # Whether a change is a rise (1), a fall (-1) or nothing (0), as it is shown.
 change_sign <- function(values, decimals) sign(round(values, decimals))
+
+# A word as the shell takes it (POSIX: in single quotes all characters stand for themselves), and
+# several, one after the other.
+shell_words <- function(texts) paste(shell_word(texts), collapse = " ")
+
+shell_word <- function(text) {
+  plain <- grepl("^[A-Za-z0-9_./=:,+@%-]+$", text)
+  ifelse(plain, text, paste0("'", gsub("'", "'\\''", text, fixed = TRUE), "'"))
+}

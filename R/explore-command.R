@@ -108,12 +108,6 @@ pair_word <- function(name) {
          paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\""), name)
 }
 
-# A word as the shell takes it (POSIX: in single quotes all characters stand for themselves).
-shell_word <- function(text) {
-  plain <- grepl("^[A-Za-z0-9_./=:,+@%-]+$", text)
-  ifelse(plain, text, paste0("'", gsub("'", "'\\''", text, fixed = TRUE), "'"))
-}
-
 folded_command <- function(words) {
   lines <- character()
   now <- words[1]

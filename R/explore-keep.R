@@ -38,8 +38,8 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE) {
 run_of_kept <- function(file, state, offers) {
   parts <- page_questions(state, offers)
   root <- root_of_tables(parts$ledger, parts, file, NULL)
-  from <- if (root != normalizePath(dirname(file))) paste(" --from", shell_text(root)) else ""
-  sprintf("rolling-ledger run %s%s", shell_text(file), from)
+  from <- if (root != normalizePath(dirname(file))) paste(" --from", shell_word(root)) else ""
+  sprintf("rolling-ledger run %s%s", shell_word(file), from)
 }
 
 page_code <- function(state, offers) {

@@ -47,7 +47,7 @@ value_to_date <- function(s, shown, points) {
 
 # A value with its unit: "73,394.50 EUR", "4.5 %".
 value_with_unit <- function(value, column) {
-  paste0(number_text(value, column$decimals %||% 0),
+  paste0(number_text(value, column$decimals),
          if (!is.null(column$unit)) paste0(" ", column$unit))
 }
 

@@ -215,7 +215,10 @@ build_ledger <- function(table, label, given, reading = NULL, call = caller_env(
   if (length(every) > 0) days[every] <- NA_integer_
   order <- core_sort_by_day(days, core_threads())
   aside <- with_lines_apart(aside, reading)
-  if (order$used == 0) refuse_no_entries(nrow(table), label, aside, call)
+  if (order$used == 0) {
+    reasons <- table(aside$reason[aside$kept_out_of == "every figure"])
+    refuse_no_entries(nrow(table), label, c(reasons), call, aside)
+  }
   units <- c(given$units, converted$units, reading$units, said$units)
   x <- new_ledger(table, on, label, given$calendar, as_of, units[!duplicated(names(units))], bases,
                   aside, order, reading)
@@ -318,14 +321,22 @@ check_units <- function(units, known, call) {
     refuse_column(name, known, where = "the source", call = call)
 }
 
-# The newest entry's day, never later than today. Of entries by month it is the last day of theirs.
+# Of entries by month the newest day is the last one of theirs.
 read_as_of <- function(as_of, days, basis, calendar, call) {
   if (!is.null(as_of)) return(one_day(as_of, "as_of", call))
+  default_as_of(function(today) {
+    newest <- core_survey_days(days, today)$newest_by_limit
+    if (isTRUE(basis$months) && !is.na(newest))
+      newest <- min(today, periods_holding(newest, "month", calendar)$last)
+    newest
+  })
+}
+
+# The newest entry's day, never later than today; `newest` gives it, NA for none.
+default_as_of <- function(newest) {
   today <- as.integer(Sys.Date())
-  newest <- core_survey_days(days, today)$newest_by_limit
-  if (is.na(newest)) return(today)
-  if (isTRUE(basis$months)) newest <- min(today, periods_holding(newest, "month", calendar)$last)
-  newest
+  found <- newest(today)
+  if (is.na(found)) today else as.integer(found)
 }
 
 # The row of the source behind each entry.

@@ -28,7 +28,7 @@ read_amounts <- function(table, amounts, ask, call) {
     } else if (is.double(values) && !is.object(values) && core_any_infinite(values)) {
       # An infinite amount would make every sum it touches infinite.
       at <- which(is.infinite(values))
-      unreadable <- rbind(unreadable, aside_rows(at, "unreadable amount", name, values[at]))
+      unreadable <- rbind(unreadable, aside_rows(at, aside_reasons$amount, name, values[at]))
     }
   }
   list(table = table, unreadable = unreadable, units = units, says = says)

@@ -1,5 +1,9 @@
 # Rows that a ledger cannot use, with reasons, and what became of every row.
 
+# Why an entry is set aside, in words.
+aside_reasons <- list(no_date = "no date", unreadable = "unreadable date",
+                      amount = "unreadable amount", late = "dated after the as-of day")
+
 check_ledger_object <- function(x, arg = "x", call = caller_env()) {
   if (!inherits(x, "ledger")) {
     refuse("choice",
@@ -12,8 +16,8 @@ check_ledger_object <- function(x, arg = "x", call = caller_env()) {
 # One row per row of the source and date basis that cannot be used; the first reason counts.
 rows_set_aside <- function(table, on, bases, unreadable_amounts, as_of) {
   first <- dates_set_aside(table, on, bases, 1, as_of)
-  every <- rbind(first[first$reason != "dated after the as-of day", ], unreadable_amounts,
-                 first[first$reason == "dated after the as-of day", ])
+  every <- rbind(first[first$reason != aside_reasons$late, ], unreadable_amounts,
+                 first[first$reason == aside_reasons$late, ])
   every <- every[!duplicated(every$row), ]
   others <- lapply(seq_along(on)[-1], function(k) {
     some <- dates_set_aside(table, on, bases, k, as_of)
@@ -59,9 +63,9 @@ dates_set_aside <- function(table, on, bases, k, as_of) {
   absent <- if (survey$missing > 0) setdiff(which(is.na(days)), unreadable) else integer()
   late <- if (none_later) integer() else which(days > as_of)
   rbind(
-    aside_rows(absent, "no date", column, rep(NA_character_, length(absent))),
-    aside_rows(unreadable, "unreadable date", column, bases[[k]]$text),
-    aside_rows(late, "dated after the as-of day", column, iso_day(days[late]))
+    aside_rows(absent, aside_reasons$no_date, column, rep(NA_character_, length(absent))),
+    aside_rows(unreadable, aside_reasons$unreadable, column, bases[[k]]$text),
+    aside_rows(late, aside_reasons$late, column, iso_day(days[late]))
   )
 }
 
@@ -114,17 +118,21 @@ rows_told <- function(x, rows) {
        file = if (!is.null(known$files)) known$files[known$file[rows]])
 }
 
-refuse_no_entries <- function(read, label, aside, call) {
-  reasons <- table(aside$reason[aside$kept_out_of == "every figure"])
+# `reasons` are counts of entries by name.
+refuse_no_entries <- function(read, label, reasons, call, aside = NULL) {
   refuse("source", c(
     sprintf("No entry of %s can be used: all %s are set aside.", label, number_text(read)),
-    i = paste0("Reasons: ",
-               listed(sprintf("%s (%s)", names(reasons), number_text(as.integer(reasons)))), "."),
-    i = if ("dated after the as-of day" %in% names(reasons))
+    i = paste0("Reasons: ", reasons_text(reasons), "."),
+    i = if (aside_reasons$late %in% names(reasons))
       "Entries dated after the as-of day count once {as_of} is late enough."
   ), aside = aside, call = call)
 }
 
+reasons_text <- function(reasons) {
+  reasons <- sort(reasons, decreasing = TRUE)
+  listed(sprintf("%s (%s)", names(reasons), number_text(unname(reasons))))
+}
+
 # Rows set aside as later than the as-of day, to be looked at again when that moves on.
-rows_later <- function(aside) aside$row[aside$reason == "dated after the as-of day" &
+rows_later <- function(aside) aside$row[aside$reason == aside_reasons$late &
                                           aside$kept_out_of == "every figure"]

@@ -73,6 +73,8 @@ ratio <- function(a, b) {
   out
 }
 
+per_cent_of <- function(part, whole) 100 * ratio(part, whole)
+
 # Decimals in which a measure is shown, and its unit.
 tree_decimals <- function(tree) {
   if (tree$node == "number") return(if (tree$value == round(tree$value)) 0L else 2L)

@@ -207,7 +207,7 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
   kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]],
                 total = body[!drawn])
   formats <- vapply(seq_along(shown), function(at) {
-    if (figures[at]) cell_format(columns[[shown[at]]]$decimals %||% 2)
+    if (figures[at]) cell_format(columns[[shown[at]]]$decimals)
     else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
   }, "")
   # One style per format and kind of row: adding them on top of each other takes minutes for long
@@ -243,7 +243,7 @@ sheet_widths <- function(table, heads, shown, columns) {
   vapply(seq_along(shown), function(i) {
     values <- table[[i]]
     text <- if (shown[i] %in% names(columns))
-      number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals %||% 2)
+      number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals)
             else if (inherits(values, "Date")) "2026-09-17"
             else plain_text(utils::head(values, 5000))
     longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)

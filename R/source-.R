@@ -122,16 +122,6 @@ source_table.ledger <- function(x, table) NULL
 # column) or "without" (columns).
 source_with <- function(x, step, call = caller_env()) UseMethod("source_with")
 
-#' @rdname span
-#' @usage NULL
-#' @export
-span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
-  facts <- source_facts(calendar)
-  as_of <- if (is.null(as_of)) facts$as_of else one_day(as_of, "as_of")
-  first <- if (is.null(first)) facts$dates[[1]]$first else one_day(first, "first")
-  new_ledger_span(resolve_phrases(phrase, facts$calendar, as_of, first), facts$calendar)
-}
-
 # Keeps what a question uses until the function that calls this is done, and its entries the same;
 # `of` is the statement that it follows on.
 answering <- function(x, of = NULL, frame = caller_env()) {

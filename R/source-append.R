@@ -161,7 +161,7 @@ added_ledger <- function(base, rows, as_of, call) {
 # Rows set aside as later than an as-of day that has moved on: those late for every figure are read
 # again, those late on another date basis count on it once its day has come.
 no_longer_late <- function(aside, as_of) {
-  late <- aside$reason == "dated after the as-of day"
+  late <- aside$reason == aside_reasons$late
   late & (aside$kept_out_of == "every figure" | core_iso_days(aside$value) <= as_of)
 }
 

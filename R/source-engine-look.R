@@ -245,35 +245,23 @@ first_base <- function(x, look, call) {
   amounts <- if (is.null(found[["f"]])) none else found[["f"]] %in% 1
   unusable <- ends | amounts
   good <- !is.na(found$day) & !unusable
-  today <- as.integer(Sys.Date())
-  newest <- found$day[good & found$day <= today]
-  as_of <- x$as_of_given %||% (if (length(newest) > 0) max(newest) else today)
+  as_of <- x$as_of_given %||% default_as_of(function(today) {
+    newest <- found$day[good & found$day <= today]
+    if (length(newest) > 0) max(newest) else NA
+  })
   used <- good & found$day <= as_of
   late <- good & found$day > as_of
   dated <- !is.na(found$day)
-  reasons <- c("no date" = sum(found$count[!dated & !found$bad]),
-               "unreadable date" = sum(found$count[found$bad | dated & ends]),
-               "unreadable amount" = sum(found$count[dated & amounts & !ends]),
-               "dated after the as-of day" = sum(found$count[late]))
+  reasons <- stats::setNames(c(
+    sum(found$count[!dated & !found$bad]), sum(found$count[found$bad | dated & ends]),
+    sum(found$count[dated & amounts & !ends]), sum(found$count[late])), unlist(aside_reasons))
   reasons <- reasons[reasons > 0]
-  if (!any(used)) refuse_no_used(x, sum(found$count), reasons, call)
+  if (length(found$day) == 0)
+    refuse("source", sprintf("There are no rows in %s.", x$label), call = call)
+  if (!any(used)) refuse_no_entries(sum(found$count), x$label, reasons, call)
   list(base = new_base(found$day[used], found$count[used]), unreadable = found$unreadable,
        reasons = reasons, as_of = as.integer(as_of), read = sum(found$count),
        used = sum(found$count[used]))
-}
-
-refuse_no_used <- function(x, read, reasons, call) {
-  if (read == 0) refuse("source", sprintf("There are no rows in %s.", x$label), call = call)
-  refuse("source", c(
-    sprintf("No entry of %s can be used: all %s are set aside.", x$label, number_text(read)),
-    i = paste0("Reasons: ", reasons_text(reasons), "."),
-    i = if ("dated after the as-of day" %in% names(reasons))
-      "Entries dated after the as-of day count once {as_of} is late enough."), call = call)
-}
-
-reasons_text <- function(reasons) {
-  reasons <- sort(reasons, decreasing = TRUE)
-  listed(sprintf("%s (%s)", names(reasons), number_text(unname(reasons))))
 }
 
 # Flags of rows whose amounts (f), or ends (u), cannot be used.
@@ -328,7 +316,7 @@ facts_in_engine <- function(x, look, first) {
   out <- list(label = x$label, version = NULL, as_of = look$as_of, calendar = x$calendar,
               units = x$units, counts = counts, dates = dates, left_out = x$left_out,
               until = x$until, kept = NULL, files = NULL,
-              later = sum(first$reasons[names(first$reasons) == "dated after the as-of day"]),
+              later = sum(first$reasons[names(first$reasons) == aside_reasons$late]),
               reasons = first$reasons,
               has_aside = aside > 0 || any(vapply(dates, function(base) base$apart > 0, TRUE)),
               rows_are = x$row_key$word %||% "row", says = says_of_engine(x, look),

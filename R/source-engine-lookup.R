@@ -335,16 +335,16 @@ reasons_of_rows <- function(x, look, rows) {
   reason <- reasons$reason
   for (until in x$until) {
     texts <- unreadable_not_missing(look$unreadable[[until]], x)
-    at <- reason %in% c(NA, "dated after the as-of day") & rows[[until]] %in% texts
-    reason[at] <- "unreadable date"
+    at <- reason %in% c(NA, aside_reasons$late) & rows[[until]] %in% texts
+    reason[at] <- aside_reasons$unreadable
     column[at] <- until
     value[at] <- rows[[until]][at]
   }
   for (amount in setdiff(names(rows), c(x$on[[1]], x$until))) {
     number <- suppressWarnings(as.double(rows[[amount]]))
-    at <- reason %in% c(NA, "dated after the as-of day") & !is.na(rows[[amount]]) &
+    at <- reason %in% c(NA, aside_reasons$late) & !is.na(rows[[amount]]) &
       (is.infinite(number) | isTRUE(x$columns[[amount]]$mixed) & is.na(number))
-    reason[at] <- "unreadable amount"
+    reason[at] <- aside_reasons$amount
     column[at] <- amount
     value[at] <- rows[[amount]][at]
   }
@@ -362,8 +362,10 @@ reasons_of_days <- function(x, look, text, name) {
   absent <- is.na(text) | text %in% "" | is_missing_mark(text, x$missing)
   bad <- !absent & (is.na(days) | text %in% look$unreadable[[name]])
   late <- !absent & !bad & days > look$as_of
-  reason <- ifelse(absent, "no date", ifelse(bad, "unreadable date",
-                                             ifelse(late, "dated after the as-of day", NA)))
+  reason <- rep(NA_character_, length(text))
+  reason[late %in% TRUE] <- aside_reasons$late
+  reason[bad] <- aside_reasons$unreadable
+  reason[absent] <- aside_reasons$no_date
   list(reason = reason, value = ifelse(absent, NA, text))
 }
 

@@ -234,7 +234,7 @@ difference_of <- function(a, b, plan, m, decimals = 0L) {
   # Exact amounts have an exact difference; `decimals` are those of `b` where it is no such amount.
   tree <- plan$measures[[m]]
   if (is_decimal(tree)) difference <- in_decimals(difference, max(tree_decimals(tree), decimals))
-  list(difference = difference, pct = 100 * ratio(difference, abs(b)))
+  list(difference = difference, pct = per_cent_of(difference, abs(b)))
 }
 
 # The most decimals that some amounts have, up to 9.

@@ -82,7 +82,7 @@ all_ordinary <- function(plan, rows) {
 with_decimals_shown <- function(column, values) {
   # A per cent is told to its one decimal.
   if (identical(column$unit, "%")) return(column)
-  decimals <- column$decimals %||% 0L
+  decimals <- column$decimals
   largest <- largest_size(values)
   if (largest <= 1e-12 || largest >= 10^(1 - decimals)) return(column)
   sizes <- abs(values[is.finite(values) & abs(values) > 1e-12])

@@ -50,7 +50,7 @@ register_kind("share",
   values = function(plan, column, rows) {
     tree <- plan$measures[[column$measure]]
     part <- row_values(plan, tree, rows, own_windows(plan, rows))
-    100 * ratio(part, share_bases(plan, tree, rows, column$of))
+    per_cent_of(part, share_bases(plan, tree, rows, column$of))
   },
   label = function(column, measure, own) {
     if (startsWith(own, paste(measure, "share"))) paste("share of", measure)

@@ -258,3 +258,15 @@ as_of_text <- function(plan) {
   if (is.null(plan$anchors)) return(paste0("as of ", day_text(plan$as_of), as_known))
   sprintf("as of %s", days_text(min(plan$anchors, na.rm = TRUE), max(plan$anchors, na.rm = TRUE)))
 }
+
+# ---- a phrase by itself ----------------------------------------------------------
+
+#' @rdname span
+#' @usage NULL
+#' @export
+span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, first = NULL) {
+  facts <- source_facts(calendar)
+  as_of <- if (is.null(as_of)) facts$as_of else one_day(as_of, "as_of")
+  first <- if (is.null(first)) facts$dates[[1]]$first else one_day(first, "first")
+  new_ledger_span(resolve_phrases(phrase, facts$calendar, as_of, first), facts$calendar)
+}

@@ -88,7 +88,7 @@ register_verb("add_target", add = function(s, plan, args, call) {
 
 # Of a target that is not above zero there are no per cents: 225 % of -100 would read as better.
 per_cent_of_target <- function(figures, target) {
-  100 * ratio(figures, ifelse(target > 0, target, NA))
+  per_cent_of(figures, ifelse(target > 0, target, NA))
 }
 
 register_kind("target", values = no_values, behind = function(column, name, call) {
