@@ -14,7 +14,7 @@ day_in_year <- function(day, first) {
 
 # Number of the period in its year.
 period_in_year <- function(first, year_first, grain, calendar) {
-  told <- rows_told_apart(list(year_first, first), length(first))
+  told <- number_rows(list(year_first, first), length(first))
   once <- told$first
   number <- mapply(function(from, to) length(periods_between(from, to, grain, calendar)$label),
                    year_first[once], first[once])

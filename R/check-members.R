@@ -7,11 +7,11 @@ repeated_entries <- function(x, facts, columns, key) {
   # Which rows they are can be told only where rows have an order.
   found <- tryCatch(source_repeated(x, basis, names), rollingledger_error_order = function(e) NULL)
   if (is.null(found)) return(structure(tibble::tibble(), extra = NA_real_))
-  told <- rows_told_apart(unname(found$values), length(found$row))
+  told <- number_rows(unname(found$values), length(found$row))
   times <- tabulate(told$number)
   twice <- which(times > 1)
   again <- which(told$number %in% twice)
-  rows <- source_rows_told(x, found$row[again])$at
+  rows <- source_row_labels(x, found$row[again])$at
   by_group <- split(rows, told$number[again])
   shown <- vapply(by_group, function(rows) listed(number_text(sort(rows)), most = 4), "")
   first <- told$first[twice]

@@ -179,7 +179,7 @@ mostly_lines <- function(x) {
                                                   "amounts of several currencies")]
   dated <- x$contents$column[x$contents$holds == "mostly dates, kept as text"]
   c(vapply(meant, function(name) {
-      why <- met_by_reader(unname(why_no_amounts(x$ledger, name)))
+      why <- words_for_reader(unname(why_no_amounts(x$ledger, name)))
       paste0(name, ": ", paste(why, collapse = " "))
     }, "", USE.NAMES = FALSE),
     vapply(dated, no_dates_line, "", x = x, USE.NAMES = FALSE))

@@ -32,7 +32,7 @@ field_help <- function(one, flags) {
   shown <- if (is.character(default) && length(default) == 1) sprintf(" [%s]", default)
            else if (is.numeric(default)) sprintf(" [%s]", digits_text(default))
   again <- if (one$many) "; may be repeated"
-  met_by_reader(paste0(one$help, choices, again, shown))
+  words_for_reader(paste0(one$help, choices, again, shown))
 }
 
 # One option for each flag, where several verbs share it.

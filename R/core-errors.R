@@ -2,14 +2,14 @@
 # `rollingledger_error_<kind>` so that callers can tell them apart.
 
 refuse <- function(kind, message, ..., call = caller_env()) {
-  message <- met_by_reader(message)
+  message <- words_for_reader(message)
   abort(message, class = c(paste0("rollingledger_error_", kind), "rollingledger_error"), ...,
         call = call)
 }
 
 # Something to be known that is no error, in the words of refuse().
 tell <- function(message, ...) {
-  inform(met_by_reader(message), class = c(..., "rollingledger_message"))
+  inform(words_for_reader(message), class = c(..., "rollingledger_message"))
 }
 
 # No message repeats what may be a password: in an address of whatever kind, or beside its name.
@@ -22,7 +22,7 @@ without_passwords <- function(text) {
 # Arguments in messages stand in braces, {time_zone} or {time_zone =}, and are named as the reader
 # met them: `time_zone =` in R, `--time-zone` on the command line, `time_zone:` in a brief. What
 # else is said to one who writes R has other words for the others, or none (reader_words()).
-met_by_reader <- function(message) {
+words_for_reader <- function(message) {
   if (any(grepl("@|pass|pwd", message, ignore.case = TRUE)))
     message[] <- without_passwords(message)
   if (any(grepl(own_mark, message, fixed = TRUE))) message[] <- calculation_name(message)

@@ -3,7 +3,7 @@
 
 # Numbers of rows that hold the same values in all columns, in order of appearance: list(number,
 # first, count).
-rows_told_apart <- function(columns, n) {
+number_rows <- function(columns, n) {
   whole <- function(column) {
     if (is.integer(column) || is.logical(column)) column else match(column, unique(column))
   }
@@ -12,7 +12,7 @@ rows_told_apart <- function(columns, n) {
 
 # Labels of the members of several columns, row by row: no two combinations have the same.
 labels_told_apart <- function(columns, n) {
-  told <- rows_told_apart(unname(columns), n)
+  told <- number_rows(unname(columns), n)
   text <- do.call(paste,
                   c(unname(lapply(columns, function(column) member_text(column[told$first]))),
                     sep = ", "))

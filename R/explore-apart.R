@@ -12,7 +12,7 @@ apart_entries <- function() getOption("rollingledger.explore_apart", 4e6)
 # A worker that knows `offers`: list(folder, job), or NULL where there can be none. Requests are
 # files of its folder, which it looks for; it ends when this process does.
 start_worker <- function(offers) {
-  if (!can_work_apart() || !source_copied(offers$ledger)) return(NULL)
+  if (!can_work_apart() || !source_can_fork(offers$ledger)) return(NULL)
   folder <- tempfile("worker-")
   dir.create(folder, mode = "0700")
   owner <- Sys.getpid()
@@ -76,7 +76,7 @@ worker_loop <- function(offers, folder, owner) {
     for (one in asked) {
       unlink(file.path(folder, one))
       id <- sub("^asked-", "", one)
-      jobs <- c(jobs, list(parallel::mcparallel(work_on(offers, file.path(folder, id)),
+      jobs <- c(jobs, list(parallel::mcparallel(serve_request(offers, file.path(folder, id)),
                                                 mc.set.seed = FALSE, silent = TRUE)))
     }
     idle <- if (length(asked) > 0) 0 else idle + 1
@@ -97,7 +97,7 @@ warm_up <- function(offers) {
 }
 
 # One request: each of its steps leaves a file.
-work_on <- function(offers, folder) {
+serve_request <- function(offers, folder) {
   writeLines(as.character(Sys.getpid()), file.path(folder, "pid"))
   options(rollingledger.progress_file = file.path(folder, "progress"))
   request <- readRDS(file.path(folder, "request"))

@@ -28,7 +28,7 @@ ledger_step_typed <- function(step) {
     key <- named_values(step$key)
     both <- if (is.null(names(key))) key else paste0(names(key), ":", key)
     if (length(key) == 1)
-      return(c("--lookup", shell_word(paste0(pair_word(both), "=", step$table$file))))
+      return(c("--lookup", shell_word(paste0(name_of_pair(both), "=", step$table$file))))
   }
   refuse("choice", c(sprintf("%s() of the ledger has no option of the command.", step$verb),
                      i = "Keep the question as a brief, and run that."), call = NULL)
@@ -57,8 +57,8 @@ value_typed <- function(flag, one, value) {
   }
   value <- named_values(value)
   if (!is.null(names(value))) {
-    pairs <- ifelse(nzchar(names(value)), paste0(pair_word(names(value)), "=", plain_text(value)),
-                    plain_text(value))
+    named <- paste0(name_of_pair(names(value)), "=", plain_text(value))
+    pairs <- ifelse(nzchar(names(value)), named, plain_text(value))
     return(as.vector(rbind(flag, shell_word(pairs))))
   }
   text <- if (is.numeric(value)) digits_text(value) else plain_text(value)
@@ -75,7 +75,7 @@ step_typed <- function(step) {
     if (is.null(target)) {
       refuse("choice", "A table given by hand is no file; a command line needs one.", call = NULL)
     }
-    return(c(flag, shell_word(paste0(pair_word(step$m), "=", target)),
+    return(c(flag, shell_word(paste0(name_of_pair(step$m), "=", target)),
              verb_typed(step$verb, args[names(args) != "targets"])))
   }
   c(flag, shell_word(list_word(step$m)), verb_typed(step$verb, args))
@@ -103,7 +103,7 @@ list_word <- function(text) {
 }
 
 # A name before "=".
-pair_word <- function(name) {
+name_of_pair <- function(name) {
   ifelse(grepl("[=()<>!\"'`&|+*/,]|^\\s|\\s$", name),
          paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\""), name)
 }

@@ -2,7 +2,7 @@
 
 hand_piece <- function(what, page) {
   switch(what %||% "", briefs = briefs_piece(page), keep = keep_piece(page),
-         over = over_piece(page), refuse("choice", "The page has no such sheet.", call = NULL))
+         over = hand_over_piece(page), refuse("choice", "The page has no such sheet.", call = NULL))
 }
 
 sheet_head <- function(title) {
@@ -94,7 +94,7 @@ keep_piece <- function(page) {
            "the whole question: sent to someone with the same ledger, it opens the same page."))
 }
 
-over_piece <- function(page) {
+hand_over_piece <- function(page) {
   tags <- htmltools::tags
   files <- page_files[setdiff(names(page_files), c("entries",
     if (!is_drawn_look(look_of(panel_now(page$state)))) c("png", "svg")))]

@@ -110,7 +110,7 @@ is_calendar_of_days <- function(points) !is.null(points$block)
 # The column that a calendar of days is drawn of.
 figure_column <- function(figure, s) {
   drawn <- question(figure)$show[[1]]
-  drawn$m %||% columns_named(s, NULL)[1]
+  drawn$m %||% chosen_columns(s, NULL)[1]
 }
 
 # "2026-08, Tern Head: income 55,798.65 EUR, 1 to 31 Aug 2026"; with the days that the figure

@@ -46,10 +46,10 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   # Members that are named beside their bars need no colour of their own.
   if (lying && nlevels(points$series) > 8) series$colours[] <- figure_plain
   if (lying) points$complete <- TRUE  # spans are told with their days
-  places <- if (lying) lying_places(points, members_in_order(s))
+  places <- if (lying) bar_places(points, members_in_order(s))
             else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
-  marks <- if (!lying) placed_marks(like_points(s, shown, points), arrange)
+  marks <- if (!lying) placed_marks(comparison_marks(s, shown, points), arrange)
   line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target,
                         summed = arrange == "stacked")
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
@@ -114,7 +114,7 @@ members_as_places <- function(points, s, panels) {
 
 # The largest at the top; what a ranking left over at the bottom. Members that have an order, such
 # as weekdays, keep it.
-lying_places <- function(points, in_order = FALSE) {
+bar_places <- function(points, in_order = FALSE) {
   if (nlevels(points$panel) > 1 && all(points$place_label == "")) return(stats::setNames(1, ""))
   labels <- unique(points$place_label)
   if (!in_order && !identical(labels, unique(points$period))) {
@@ -130,7 +130,7 @@ lying_places <- function(points, in_order = FALSE) {
 placed_columns <- function(points, places, series, arrange, lying) {
   label <- if (is.null(points$place_label)) points$period else points$place_label
   points$place <- unname(places[label])
-  beside <- max(tabulate(piles(points, points$place)))
+  beside <- max(tabulate(pile_numbers(points, points$place)))
   attr(points, "beside") <- beside
   points$low <- 0
   points$high <- points$value
@@ -143,7 +143,7 @@ placed_columns <- function(points, places, series, arrange, lying) {
       some <- at[!is.na(points$value[at]) &
                  (if (sign > 0) points$value[at] >= 0 else points$value[at] < 0)]
       if (length(some) == 0) next
-      points$high[some] <- stats::ave(points$value[some], piles(points, points$place)[some],
+      points$high[some] <- stats::ave(points$value[some], pile_numbers(points, points$place)[some],
                                       FUN = cumsum)
       points$low[some] <- points$high[some] - points$value[some]
     }

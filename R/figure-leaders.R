@@ -116,7 +116,7 @@ leaders_text <- function(s, points) {
   own <- points[!points$series %in% statement_info(s)$rest$label, ]
   kept <- unlist(
     lapply(columns_of(s), function(column) if (column$kind == "rank") column$keep))
-  sprintf("%d of each %s", min(kept, max(0L, tabulate(piles(own, own$place_of)))),
+  sprintf("%d of each %s", min(kept, max(0L, tabulate(pile_numbers(own, own$place_of)))),
           statement_info(s)$per)
 }
 
@@ -135,7 +135,7 @@ placed_leaders <- function(points, places, s, piled) {
   points$place_of <- unname(places[points$period])
   rest <- points$series %in% statement_info(s)$rest$label
   points <- points[order(points$panel, points$place_of, rest, -points$value), ]
-  pile <- piles(points, points$place_of)
+  pile <- pile_numbers(points, points$place_of)
   value <- ifelse(is.na(points$value), 0, points$value)
   if (piled) {
     up <- pmax(value, 0)
@@ -162,7 +162,7 @@ together_points <- function(s, m, panels, places, drawn) {
   plan <- statement_info(s)
   rows <- current_rows(s)
   values <- rows$values[panels]
-  once <- rows_told_apart(c(list(rows$from, rows$to), unname(values)), nrow(s))$first
+  once <- number_rows(c(list(rows$from, rows$to), unname(values)), nrow(s))$first
   # All together is a statement by the panels alone.
   plan$totals <- "by"
   plan["by"] <- list(panels)

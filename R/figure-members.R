@@ -97,7 +97,8 @@ placed_members <- function(points, places, shown) {
   kind <- names(shown)[match(points$figure, shown)]
   value <- ifelse(is.na(points$value), 0, points$value)
   points$place <- unname(places[points$period])
-  kept <- stats::ave(ifelse(kind == "returning", value, 0), piles(points, points$place), FUN = sum)
+  kept <- stats::ave(ifelse(kind == "returning", value, 0), pile_numbers(points, points$place),
+                     FUN = sum)
   points$low <- ifelse(kind == "lapsed", -value, ifelse(kind == "newcomers", kept, 0))
   points$high <- ifelse(kind == "lapsed", 0, points$low + value)
   points$half <- 0.36

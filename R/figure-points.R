@@ -3,7 +3,7 @@
 
 # Columns of figures named by the user, the first one where none is.
 drawn_columns <- function(s, quos, call = caller_env()) {
-  names <- columns_named(s, column_names(quos), call)
+  names <- chosen_columns(s, column_names(quos), call)
   if (length(names) == 0)
     refuse("choice", "The statement has no figures to draw.", arg = "s", call = call)
   if (length(quos) == 0) names[1] else names
@@ -12,7 +12,7 @@ drawn_columns <- function(s, quos, call = caller_env()) {
 # One column of figures.
 drawn_column <- function(s, quo, call = caller_env()) {
   if (rlang::quo_is_null(quo) || rlang::quo_is_missing(quo)) return(drawn_columns(s, list(), call))
-  names <- columns_named(s, column_names(list(quo)), call)
+  names <- chosen_columns(s, column_names(list(quo)), call)
   if (length(names) != 1)
     refuse("choice", "This figure draws one column of figures.", arg = "m", call = call)
   names
@@ -99,7 +99,7 @@ figure_points <- function(s, shown, panels = NULL, call = caller_env()) {
 period_names <- function(s) {
   plan <- statement_info(s)
   if (is.null(plan$per) || !is.null(plan$anchors)) return(s$period)
-  told <- rows_told_apart(list(s$period, s$from, s$to), nrow(s))
+  told <- number_rows(list(s$period, s$from, s$to), nrow(s))
   label <- s$period[told$first]
   twice <- label %in% label[duplicated(label)]
   days <- span_text(day_numbers(s$from[told$first[twice]]), day_numbers(s$to[told$first[twice]]))
@@ -108,7 +108,7 @@ period_names <- function(s) {
 }
 
 # Points of one panel and place stand on each other.
-piles <- function(points, place) rows_told_apart(list(points$panel, place), nrow(points))$number
+pile_numbers <- function(points, place) number_rows(list(points$panel, place), nrow(points))$number
 
 # Whether the window behind a rolling figure reaches back before the ledger's first day.
 is_short_window <- function(s, name) {

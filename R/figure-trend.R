@@ -61,7 +61,7 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
   series <- trend_series(points, s, panels)
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   line <- target_points(s, points, shown, target)
-  marks <- like_points(s, shown, points)
+  marks <- comparison_marks(s, shown, points)
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)

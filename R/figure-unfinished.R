@@ -4,7 +4,7 @@
 # The marks of a figure's points: a data frame like that of figure_points(), with the value of the
 # same days a year back or, where the ledger has none, of the period before; `says` tells which
 # days. NULL where there is nothing to mark.
-like_points <- function(s, shown, points) {
+comparison_marks <- function(s, shown, points) {
   plan <- statement_info(s)
   at <- unfinished_rows(s)
   own <- which(vapply(columns_of(s)[shown],
@@ -82,7 +82,7 @@ like_layers <- function(marks, points, x) {
   if (is.null(marks)) return(NULL)
   ends <- points[!is.na(points$value), ]
   by <- c("panel", "series", "period", "figure")
-  told <- rows_told_apart(Map(c, ends[by], marks[by]), nrow(ends) + nrow(marks))$number
+  told <- number_rows(Map(c, ends[by], marks[by]), nrow(ends) + nrow(marks))$number
   marks$end <- ends$value[match(told[nrow(ends) + seq_len(nrow(marks))], told[seq_len(nrow(ends))])]
   marks$place <- x(marks)
   joined <- ggplot2::aes(x = .data$place, xend = .data$place, y = .data$value, yend = .data$end)

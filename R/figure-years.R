@@ -39,7 +39,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
   plan <- statement_info(s)
   year <- check_year(plan, year, panels)
   points <- figure_points(s, shown, panels)
-  marks <- like_points(s, shown, points)
+  marks <- comparison_marks(s, shown, points)
   points <- points_in_years(points, plan, year)
   if (!is.null(marks))
     marks <- structure(points_in_years(marks, plan, year), says = attr(marks, "says"))

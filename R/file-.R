@@ -352,7 +352,7 @@ column_kind <- function(values) {
 
 # A month that was sent twice stands in two files.
 say_sent_twice <- function(table, file, names) {
-  told <- rows_told_apart(unname(as.list(table)), nrow(table))
+  told <- number_rows(unname(as.list(table)), nrow(table))
   first_file <- file[told$first][told$number]
   again <- first_file != file
   if (!any(again)) return(invisible())

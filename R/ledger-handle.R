@@ -6,8 +6,8 @@ new_handle <- function() new.env(parent = emptyenv())
 
 # The object that a weak reference of the handle stands for, made where it is not there. It lies in
 # an environment, as a weak reference takes a copy of anything else.
-held_by_handle <- function(handle, what, make) {
-  value <- value_held(handle, what)
+handle_object <- function(handle, what, make) {
+  value <- handle_value(handle, what)
   if (!is.null(value)) return(value)
   held <- new.env(parent = emptyenv())
   held$value <- make()
@@ -16,22 +16,22 @@ held_by_handle <- function(handle, what, make) {
 }
 
 # The same or NULL, as in a handle that comes from a file.
-value_held <- function(handle, what) {
+handle_value <- function(handle, what) {
   if (!is.null(handle[[what]])) rlang::wref_value(handle[[what]])$value
 }
 
 # The handle of a ledger, through which it can be found again.
 ledger_handle <- function(x) {
-  held_by_handle(x$handle, "ledger", function() x)
+  handle_object(x$handle, "ledger", function() x)
   x$handle
 }
 
-ledger_cache <- function(x) held_by_handle(x$handle, "cache", new_cache)
+ledger_cache <- function(x) handle_object(x$handle, "cache", new_cache)
 
-ledger_behind <- function(handle) value_held(handle, "ledger")
+ledger_behind <- function(handle) handle_value(handle, "ledger")
 
 # Takes `x` for another ledger than the one it was made from.
-renewed <- function(x) {
+with_new_handle <- function(x) {
   x$handle <- new_handle()
   x
 }

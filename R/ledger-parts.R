@@ -6,7 +6,7 @@ is_appended <- function(x) !is.null(x$parts)
 # A ledger with its parts put together, once: what needs all entries at a time asks for it.
 in_one_piece <- function(x) {
   if (!is_appended(x)) return(x)
-  held_by_handle(x$handle, "whole", function() put_together(x))
+  handle_object(x$handle, "whole", function() put_together(x))
 }
 
 put_together <- function(x) {
@@ -34,7 +34,7 @@ put_together <- function(x) {
   }
   out$rows <- core_put_codes(c(source_rows(base), source_rows(added)), order$sorter, 4L,
                              core_threads())
-  renewed(out)
+  with_new_handle(out)
 }
 
 # The parts in which a ledger's entries are held.

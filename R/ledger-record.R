@@ -7,7 +7,7 @@ ledger_record <- function(x) {
 }
 
 # Notes a step that a ledger was taken through.
-with_told <- function(x, verb, ...) {
+note_step <- function(x, verb, ...) {
   x$told <- c(x$told, list(list(verb = verb, ...)))
-  renewed(x)
+  with_new_handle(x)
 }

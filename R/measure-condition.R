@@ -107,14 +107,14 @@ read_comparison <- function(op, args, expr, x, call) {
   value <- comparable_values(value, column, x, call)
   if (op %in% c("==", "!=")) say_unknown_members(value, column, x)
   else check_order(value, column, x, call)
-  c(list(node = "compare", op = op, column = column, value = value), as_far_as(x, column))
+  c(list(node = "compare", op = op, column = column, value = value), text_comparison(x, column))
 }
 
 read_among <- function(args, x, call) {
   column <- condition_column(args[[1]], x, call)
   values <- comparable_values(literal(args[[2]], call), column, x, call)
   say_unknown_members(values, column, x)
-  c(list(node = "among", column = column, values = values), as_far_as(x, column))
+  c(list(node = "among", column = column, values = values), text_comparison(x, column))
 }
 
 # Text whose members are all days, or days with times, in one writing.
@@ -122,7 +122,7 @@ is_dated_text <- function(x, column) {
   is_text_column(x, column) && source_members(x, column)$is_dated
 }
 
-as_far_as <- function(x, column) if (is_dated_text(x, column)) list(letters = TRUE)
+text_comparison <- function(x, column) if (is_dated_text(x, column)) list(letters = TRUE)
 
 # The members that are there, as text.
 known_members <- function(x, column) {

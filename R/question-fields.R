@@ -95,7 +95,7 @@ field_params <- function(verb, leave = character()) {
   unlist(Map(function(name, one) {
     said <- paste0(sentence(one$help), choices_help(one),
                    if (!is.null(one$more)) paste0(" ", one$more))
-    paste("@param", name, met_by_reader(said))
+    paste("@param", name, words_for_reader(said))
   }, names(fields), fields), use.names = FALSE)
 }
 

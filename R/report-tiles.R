@@ -12,7 +12,7 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
   made <- asked_show("report_tiles")
   quos <- rlang::enquos(...)
   plan <- statement_info(s)
-  shown <- if (length(quos) > 0) columns_named(s, column_names(quos))
+  shown <- if (length(quos) > 0) chosen_columns(s, column_names(quos))
            else intersect(names(plan$measures), names(s))
   rows <- which(drawn_rows(s))
   s <- s[rows, ]
@@ -42,7 +42,7 @@ report_tiles <- with_fields("report_tiles", function(s, ...) {
 # The number of the latest row of each group, which may end before those of others.
 latest_rows <- function(s) {
   at <- order(day_numbers(s$to))
-  group <- rows_told_apart(unname(unclass(s)[statement_info(s)$by]), nrow(s))$number
+  group <- number_rows(unname(unclass(s)[statement_info(s)$by]), nrow(s))$number
   sort(at[!duplicated(group[at], fromLast = TRUE)])
 }
 

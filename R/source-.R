@@ -28,9 +28,9 @@ while_still <- function(x, ask) UseMethod("while_still")
 while_still.ledger <- function(x, ask) ask()
 
 # Whether a copy of the process can ask the source as well.
-source_copied <- function(x) UseMethod("source_copied")
+source_can_fork <- function(x) UseMethod("source_can_fork")
 
-source_copied.ledger <- function(x) TRUE
+source_can_fork.ledger <- function(x) TRUE
 
 entries_used <- function(x) source_facts(x)$counts$used
 
@@ -53,14 +53,14 @@ source_groups_met <- function(x, by) UseMethod("source_groups_met")
 source_groups_met.ledger <- function(x, by) NULL
 
 # What is asked next, so that groups can be met on the way.
-source_foresee <- function(x, ask, from, to) UseMethod("source_foresee")
+source_prepare <- function(x, ask, from, to) UseMethod("source_prepare")
 
-source_foresee.ledger <- function(x, ask, from, to) NULL
+source_prepare.ledger <- function(x, ask, from, to) NULL
 
 # Whether a source itself makes cells of fewer attributes out of finer ones.
-source_folds <- function(x) UseMethod("source_folds")
+source_makes_coarser <- function(x) UseMethod("source_makes_coarser")
 
-source_folds.ledger <- function(x) FALSE
+source_makes_coarser.ledger <- function(x) FALSE
 
 # Cells of additive figures, as of new_cells(), for at least the days asked for. `ask` is as of
 # new_ask().
@@ -107,7 +107,7 @@ source_days_held <- function(x, on, from, to) UseMethod("source_days_held")
 source_passing <- function(x, members, where) UseMethod("source_passing")
 
 # Rows as people find them in the source: list(word, at), such as lines of a file.
-source_rows_told <- function(x, rows) UseMethod("source_rows_told")
+source_row_labels <- function(x, rows) UseMethod("source_row_labels")
 
 # The rows kept out of figures, with reasons.
 source_set_aside <- function(x) UseMethod("source_set_aside")

@@ -40,7 +40,7 @@ append_entries <- with_fields("append_entries", function(x, rows, as_of) {
   check_ledger_object(x)
   out <- source_with(x, list(step = "append", rows = rows, as_of = as_of))
   if (is.null(rows) || nrow(rows) == 0) return(out)
-  with_told(out, "append_entries", rows = nrow(rows))
+  note_step(out, "append_entries", rows = nrow(rows))
 })
 
 # A ledger in memory with more entries.
@@ -118,7 +118,7 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   out$later <- if (length(late) > 0) rows[late, , drop = FALSE]
   out$later_rows <- row[late]
   added$aside$row <- row[added$aside$row]
-  aside_before <- base$aside[!no_longer_late(base$aside, as_of), ]
+  aside_before <- base$aside[!read_again_late_rows(base$aside, as_of), ]
   out$aside <- in_order_of_source(
     if (nrow(added$aside) > 0) rbind(aside_before, added$aside) else aside_before
   )
@@ -126,7 +126,7 @@ joined_ledger <- function(base, rows, as_of, read_before, call = caller_env()) {
   # Rows that were told before are not told again.
   say_set_aside(out, added$aside[added$aside$row > read_before, ], out$read - read_before)
   out$as_of <- as_of
-  out <- renewed(out)
+  out <- with_new_handle(out)
   if (added$used == 0) {
     out$bases[-1] <- lapply(out$bases[-1], basis_within, as_of = as_of)
     return(check_entry_counts(out))
@@ -160,7 +160,7 @@ added_ledger <- function(base, rows, as_of, call) {
 
 # Rows set aside as later than an as-of day that has moved on: those late for every figure are read
 # again, those late on another date basis count on it once its day has come.
-no_longer_late <- function(aside, as_of) {
+read_again_late_rows <- function(aside, as_of) {
   late <- aside$reason == aside_reasons$late
   late & (aside$kept_out_of == "every figure" | core_iso_days(aside$value) <= as_of)
 }
@@ -181,7 +181,7 @@ kept_again <- function(added, where) {
   own <- names(added$columns)
   asked <- suppressMessages(
     ledger_asked(added, list(attr(where, "text")), NULL, names(added$bases)[1]))
-  with_columns(kept_if(asked, where), own)
+  with_columns(keep_passing(asked, where), own)
 }
 
 # Times of date bases are there where they are in the base, and only there.
@@ -199,7 +199,7 @@ blank_columns_like <- function(base, added) {
     if (!same_family(base$columns[[name]], added$columns[[name]]) &&
         all_missing(base$columns[[name]])) {
       base$columns[[name]] <- blank_column(added$columns[[name]], base$used)
-      base <- renewed(base)
+      base <- with_new_handle(base)
     }
   }
   base

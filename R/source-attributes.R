@@ -56,7 +56,7 @@ add_attributes <- function(x, table, key) {
   }
   x <- source_with(x, list(step = "lookup", table = table, ours = ours, theirs = theirs))
   record <- if (is.null(within)) table_record(given) else within$record
-  with_told(x, "add_attributes", table = record, key = key)
+  note_step(x, "add_attributes", table = record, key = key)
 }
 
 # A ledger in memory with the columns of a lookup table.
@@ -81,7 +81,7 @@ with_looked_up <- function(x, table, ours, theirs) {
   left_out <- new[vapply(added, is.null, TRUE)]
   x$columns <- c(x$columns, added[setdiff(new, left_out)])
   x$left_out <- c(x$left_out, left_out)
-  renewed(x)
+  with_new_handle(x)
 }
 
 # The row of the lookup for each member.

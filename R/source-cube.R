@@ -75,7 +75,7 @@ cells_for <- function(x, ask, from, to) {
 
 # Cells put together from those of finer groups, where they are there and dense; or NULL.
 coarser_cells <- function(x, ask, from, to) {
-  if (is.null(ask$finer) || identical(ask$finer, ask$by) || source_folds(x)) return(NULL)
+  if (is.null(ask$finer) || identical(ask$finer, ask$by) || source_makes_coarser(x)) return(NULL)
   finer <- utils::modifyList(ask, list(by = ask$finer, finer = NULL))
   fine <- cells_for(x, finer, from, to)
   pointer <- core_coarser_cube(fine$pointer, match(ask$by, fine$by) - 1L,
@@ -96,7 +96,7 @@ values_in_windows <- function(x, ask, slot, windows) {
   if (length(windows$group) == 0) return(numeric())
   check_parts_known(x, c(ask$by, condition_columns(ask$where), condition_columns(slot$where)), ask,
                     windows)
-  if (slot$what == "open") return(open_values(x, ask, slot, windows))
+  if (slot$what == "open") return(values_of_active(x, ask, slot, windows))
   if (slot$what == "lapsed") return(lapsed_values(x, ask, slot, windows))
   if (!slot$what %in% additive_slots) return(values_of_lists(x, ask, slot, windows))
   days <- days_of_windows(windows)
@@ -162,7 +162,7 @@ lapsed_values <- function(x, ask, slot, windows) {
 }
 
 # Entries that began on or before the last day of a window, less those that were over by then.
-open_values <- function(x, ask, slot, windows) {
+values_of_active <- function(x, ask, slot, windows) {
   count <- list(what = "count", column = NULL, where = slot$where)
   everything <- list(group = windows$group, from = rep(first_day_there_is, length(windows$to)),
                      to = windows$to)
@@ -196,7 +196,7 @@ latest_days <- function(x, ask, groups, day) {
 }
 
 # Smallest or largest of figures given for groups and days, over windows.
-best_of_days <- function(groups, group, day, figures, windows, stat) {
+extremes_over_windows <- function(groups, group, day, figures, windows, stat) {
   lists <- core_lists_of_amounts(groups, group, day, figures, stat == "largest")
   core_list_values(lists, stat, windows$group, windows$from, windows$to, integer(), core_threads())
 }

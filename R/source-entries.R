@@ -14,7 +14,7 @@ entries_at <- function(x, on, chosen, columns, ends = NULL, limit = NULL) {
   came <- source_rows(x)
   if (is.null(basis$offsets)) chosen <- chosen[order(days[chosen], came[chosen])]
   if (!is.null(limit)) chosen <- utils::head(chosen, limit)
-  over <- if (!is.null(ends)) over_basis(x, on, ends$last_day)$data$data[chosen]
+  over <- if (!is.null(ends)) basis_of_ends(x, on, ends$last_day)$data$data[chosen]
   values <- lapply(stats::setNames(nm = columns),
                    function(name) entry_values(ledger_column(x, name), chosen))
   list(row = came[chosen], day = days[chosen], over = over, values = values)

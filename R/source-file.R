@@ -11,7 +11,7 @@ ledger.character <- with_fields("ledger", function(source, on, ..., until, calen
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
   x <- ledger_of_place(source, given_to_ledger(rlang::current_env()), asked)
-  kept_where(x, rlang::enquo(where))
+  keep_entries_where(x, rlang::enquo(where))
 })
 
 # Files, or the address of a database.

@@ -13,5 +13,5 @@ ledger.data.frame <- with_fields("ledger", function(source, on, ..., until, cale
   x <- build_ledger(source, label, given_to_ledger(rlang::current_env()))
   x$given <- c(list(data = label), asked)
   if (!is.null(asked$columns)) x <- worked_out(x, asked$columns)
-  kept_where(x, rlang::enquo(where))
+  keep_entries_where(x, rlang::enquo(where))
 })

@@ -23,10 +23,10 @@ describe_verb("keep_entries", asked_of = "ledger",
 #' @include question-fields.R
 keep_entries <- function(x, condition) {
   check_ledger_object(x)
-  kept_where(x, rlang::enquo(condition))
+  keep_entries_where(x, rlang::enquo(condition))
 }
 
-kept_where <- function(x, quo, call = caller_env()) {
+keep_entries_where <- function(x, quo, call = caller_env()) {
   text <- condition_text(quo, call)
   if (is.null(text)) return(x)
   # What is worked out for the condition is there for that long.
@@ -38,14 +38,14 @@ kept_where <- function(x, quo, call = caller_env()) {
     out <- source_with(out, list(step = "without", columns = extra), call)
     out$worked_parts <- setdiff(out$worked_parts, extra)
   }
-  with_told(out, "keep_entries", condition = text)
+  note_step(out, "keep_entries", condition = text)
 }
 
 # A ledger in memory with the entries that pass a condition.
 with_kept <- function(x, step, call = caller_env()) {
   x <- in_one_piece(x)
   where <- step$where
-  out <- kept_if(x, where)
+  out <- keep_passing(x, where)
   if (out$used == 0) {
     refuse("source",
            c(sprintf("No entry passes %s.", attr(where, "text")),
@@ -60,7 +60,7 @@ with_kept <- function(x, step, call = caller_env()) {
 }
 
 # The ledger of the entries that pass a condition; one without entries is only part of a ledger.
-kept_if <- function(x, where) {
+keep_passing <- function(x, where) {
   chosen <- core_chosen_entries(cube_request(x, x$bases[[1]], where, list(entry_count)))
   out <- x
   out$used <- length(chosen)
@@ -74,7 +74,7 @@ kept_if <- function(x, where) {
   }
   out$rows <- source_rows(x)[chosen]
   out$columns <- lapply(x$columns, some_of_column, chosen = chosen, order = order)
-  renewed(out)
+  with_new_handle(out)
 }
 
 some_of_column <- function(column, chosen, order) {

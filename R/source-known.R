@@ -7,7 +7,7 @@ ledger_known <- function(x, day, call = caller_env()) {
   column <- entered_column(x, call)
   text <- sprintf("%s <= %s", name_text(column), value_text(iso_day(day)))
   kept_in(ledger_cache(x), list("known", day), function() {
-    kept_where(x, rlang::quo(!!text), call)
+    keep_entries_where(x, rlang::quo(!!text), call)
   }, function(kept) 1e6)
 }
 

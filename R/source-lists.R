@@ -44,7 +44,7 @@ in_other_order <- function(x, at, needed) {
   })
   x$columns <- lapply(x$columns[intersect(names(x$columns), needed)], column_in_order, at = at)
   x$bases <- bases
-  renewed(x)
+  with_new_handle(x)
 }
 
 column_in_order <- function(column, at) {

@@ -2,7 +2,7 @@
 # core.
 
 source_facts.memory_ledger <- function(x) {
-  held_by_handle(x$handle, "facts", function() facts_of(x))
+  handle_object(x$handle, "facts", function() facts_of(x))
 }
 
 facts_of <- function(x) {
@@ -122,7 +122,7 @@ joined_cells <- function(x, ask, days) {
 # The date basis of a question: days that count, or days from which entries are open no more.
 basis_asked <- function(x, ask) {
   if (identical(ask$days, "own")) return(x$bases[[ask$on]])
-  over_basis(in_one_piece(x), ask$on, ask$days$last_day)
+  basis_of_ends(in_one_piece(x), ask$on, ask$days$last_day)
 }
 
 # The days to be looked at: those asked for, and all where that costs little more.
@@ -138,16 +138,16 @@ small_ledger <- 200000L
 
 # The first day on which each entry is over, as a date basis: the day after its end, or the day of
 # its end, and never before its beginning. Later than the as-of day none is over.
-over_basis <- function(x, on, open_on_last_day) {
+basis_of_ends <- function(x, on, open_on_last_day) {
   kept_in(ledger_cache(x), list("over", on, open_on_last_day), function() {
     basis <- x$bases[[on]]
     began <- if (is.null(basis$offsets)) basis$data$data else entry_days(basis)
-    over <- over_days(began, x$columns[[x$until]]$data, open_on_last_day)
+    over <- days_after_ends(began, x$columns[[x$until]]$data, open_on_last_day)
     basis_within(list(data = list(data = over)), x$as_of)
   })
 }
 
-over_days <- function(began, ends, open_on_last_day) {
+days_after_ends <- function(began, ends, open_on_last_day) {
   pmax(ends + as.integer(open_on_last_day), began)
 }
 
@@ -223,7 +223,7 @@ source_set_aside.memory_ledger <- function(x) {
   new_table(as.list(aside[own]), nrow(aside))
 }
 
-source_rows_told.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word", "at")]
+source_row_labels.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word", "at")]
 
 source_with.memory_ledger <- function(x, step, call = caller_env()) {
   switch(step$step,
@@ -253,7 +253,7 @@ members_passing <- function(members, kinds, where) {
   standing <- core_sort_by_day(integer(n), core_threads())
   columns <- Map(function(text, kind) encode_column(members_like(text, kind), standing), members,
                  kinds[names(members)])
-  table <- renewed(list(used = n, columns = columns, bases = list()))
+  table <- with_new_handle(list(used = n, columns = columns, bases = list()))
   every <- list(first = 0L, last = 0L, offsets = c(0L, n))
   core_chosen_entries(cube_request(table, every, where, list(entry_count)))
 }

@@ -27,7 +27,7 @@ files_of_record <- function(source, args, measured, spoken, call) {
   args$where <- NULL
   given <- utils::modifyList(defaults, args)
   x <- ledger_of_place(source, given, args, measured = measured, spoken = spoken, call = call)
-  kept_where(x, rlang::quo(!!where), call)
+  keep_entries_where(x, rlang::quo(!!where), call)
 }
 
 calendar_of_record <- function(given, tables, call) {
@@ -39,7 +39,7 @@ calendar_of_record <- function(given, tables, call) {
 
 ledger_step_again <- function(x, step, tables, call) {
   switch(step$verb,
-    keep_entries = kept_where(x, rlang::quo(!!step$condition), call),
+    keep_entries = keep_entries_where(x, rlang::quo(!!step$condition), call),
     work_out = rlang::exec(work_out, x, !!!as.list(named_values(step$columns))),
     add_attributes = {
       table <- again_as_given(step$table, tables, call)

@@ -46,7 +46,7 @@ work_out <- function(x, ...) {
   texts <- measure_texts(rlang::enquos(...))
   if (...length() == 0) return(x)
   out <- worked_out(x, texts)
-  with_told(out, "work_out", columns = as.list(texts))
+  note_step(out, "work_out", columns = as.list(texts))
 }
 
 # The ledger with columns of these texts; each may use those before it.
@@ -127,7 +127,7 @@ with_column <- function(x, name, tree) {
   x$columns[[name]] <- worked_out_values(tree, x, standing)
   unit <- worked_out_unit(tree, x$units)
   if (!is.null(unit) && !name %in% names(x$units)) x$units[[name]] <- unit
-  renewed(x)
+  with_new_handle(x)
 }
 
 worked_out_values <- function(tree, x, standing) {
@@ -312,7 +312,7 @@ calculated_column <- function(one, standing) {
 with_columns <- function(x, names) {
   x$columns <- x$columns[names]
   x["units"] <- list(x$units[names(x$units) %in% c(names, ledger_column_names(x))])
-  renewed(x)
+  with_new_handle(x)
 }
 
 # ---- calendar parts ---------------------------------------------------------------
@@ -323,7 +323,7 @@ with_part <- function(x, part, on, call = caller_env()) {
   standing <- core_sort_by_day(integer(x$used), core_threads())
   x$columns[[part]] <- if (part == "hour") hour_column(x, on, standing, call)
                        else part_column(x, part, on, standing, call)
-  renewed(x)
+  with_new_handle(x)
 }
 
 hour_column <- function(x, on, standing, call) {

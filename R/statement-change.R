@@ -47,7 +47,7 @@ describe_verb("add_change", asked_of = "statement", flag = "change",
 #'   add_change(income, from = "1 week back")
 #' @include question-fields.R statement-kinds.R statement-steps.R
 add_change <- with_fields("add_change", function(s, m, from, align, name) {
-  step_taken("add_change")
+  take_verb_step("add_change")
 })
 
 register_verb("add_change", add = function(s, plan, args, call) {
@@ -174,7 +174,7 @@ weekdays_before <- function(rows, shifts, call) {
 # days and stay within the earlier period. Groups have days in common, which are moved once.
 periods_before <- function(rows, shifts, align, plan, call) {
   calendar <- plan$calendar
-  told <- rows_told_apart(list(rows$from, rows$to), length(rows$to))
+  told <- number_rows(list(rows$from, rows$to), length(rows$to))
   once <- told$first
   at <- told$number
   first <- rows$from[once]
@@ -247,7 +247,7 @@ decimals_of <- function(values) {
 # What rows that are part of a period are compared with, and which have nothing to be compared with.
 change_notes <- function(name, from, base, rows, days, reaches, s) {
   part <- which(!s$complete & !reaches)
-  shown <- part[rows_told_apart(list(s$period[part], rows$from[part], rows$to[part]),
+  shown <- part[number_rows(list(s$period[part], rows$from[part], rows$to[part]),
                                 length(part))$first]
   parts <- sprintf("%s with %s", s$period[shown],
                    mapply(days_text, days$from[shown], days$to[shown]))

@@ -54,7 +54,7 @@ cross_table <- with_fields("cross_table", function(s, across, ..., down) {
 crossed_table <- function(s, asked, call = caller_env()) {
   args <- filled_fields("cross_table", asked[setdiff(names(asked), "draw")], call = call)
   lines <- args$down == "figures"
-  shown <- columns_named(s, asked$draw, call)
+  shown <- chosen_columns(s, asked$draw, call)
   plan <- attr(s, "plan")
   across <- check_across(s, args$across, call)
   down <- c(if (across != "period") row_columns, setdiff(plan$by, across))
@@ -65,7 +65,7 @@ crossed_table <- function(s, asked, call = caller_env()) {
   }
   values <- unclass(s)
   heads <- cross_heads(s, across)
-  rows <- rows_told_apart(values[down], nrow(s))
+  rows <- number_rows(values[down], nrow(s))
   cells <- unlist(lapply(seq_along(heads$label), function(i) {
     at <- match(seq_len(rows$count), rows$number[heads$number == i])
     lapply(stats::setNames(nm = shown), function(name) values[[name]][heads$number == i][at])
@@ -169,7 +169,7 @@ cross_heads <- function(s, across) {
   }
   plan <- attr(s, "plan")
   # Two parts of one period have its label, so periods are told apart by their days.
-  told <- rows_told_apart(if (is.null(plan$anchors)) list(s$period, s$from, s$to)
+  told <- number_rows(if (is.null(plan$anchors)) list(s$period, s$from, s$to)
                           else list(s$period), nrow(s))
   first <- told$first
   labels <- s$period[first]

@@ -42,7 +42,7 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   asked <- asked_fields("entries_behind")
   asked$of <- lapply(told, plain_text)
   at <- row_meant(s, told, row)
-  name <- column_named(s, rlang::enquo(figure))
+  name <- chosen_column(s, rlang::enquo(figure))
   plan <- attr(s, "plan")
   answering(plan_ledger(plan), plan$id)
   column <- attr(s, "columns")[[name]]
@@ -181,7 +181,7 @@ group_conditions <- function(plan, rows) {
     else condition_among(name, member, plan)
   })
   if (!rest) return(conditions)
-  c(conditions, list(left_over(plan$rest$attribute, plan$rest$kept[[rows$set]], plan)))
+  c(conditions, list(rest_condition(plan$rest$attribute, plan$rest$kept[[rows$set]], plan)))
 }
 
 # Which of the entries is the last of all, or of each member.
@@ -200,7 +200,7 @@ new_entries_behind <- function(s, at, name, found, windows, leaves) {
                               names(found$values)), names(found$values)))
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
-  told <- source_rows_told(plan_ledger(plan), found$row)$at
+  told <- source_row_labels(plan_ledger(plan), found$row)$at
   # What was worked out for the question is shown by its text, unless a column is called so.
   plain <- calculation_name(known)
   shown <- ifelse(plain != known & plain %in% known, paste(plain, "(worked out)"), plain)

@@ -99,7 +99,7 @@ changed_rows <- function(before, after) {
   keys <- c("period", "to", plan$by)
   measures <- names(plan$measures)
   both <- Map(joined_values, unclass(after)[keys], unclass(before)[keys])
-  told <- rows_told_apart(unname(both), nrow(before) + nrow(after))
+  told <- number_rows(unname(both), nrow(before) + nrow(after))
   theirs <- match(seq_len(told$count), told$number[seq_len(nrow(after))])
   mine <- match(seq_len(told$count), told$number[nrow(after) + seq_len(nrow(before))])
   both$from <- joined_values(after$from, before$from)
@@ -155,7 +155,7 @@ late_entries <- function(x, after, table, entered, first) {
     parts <- list(list(row = found$row, values = found$values[names], of_row = integer()))
   }
   told <- free_name("row", names)
-  row <- source_rows_told(x, as.integer(unlist(lapply(parts, function(part) part$row))))$at
+  row <- source_row_labels(x, as.integer(unlist(lapply(parts, function(part) part$row))))$at
   values <- lapply(stats::setNames(nm = names), function(name) {
     vctrs_free_join(lapply(parts, function(part) part$values[[name]]))
   })

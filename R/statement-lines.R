@@ -10,12 +10,12 @@ table_lines <- function(cells, is_figure, shown, width) {
     part <- heading_lines(cells[block])
     lines <- aligned_lines(part)
     if (shown$hidden == 0) return(lines)
-    append(lines, rows_left_out(shown), after = length(part[[1]]$heading) + length(shown$head))
+    append(lines, hidden_rows_line(shown), after = length(part[[1]]$heading) + length(shown$head))
   })
   unlist(Map(function(lines, first) c(if (!first) "", lines), blocks, seq_along(blocks) == 1))
 }
 
-rows_left_out <- function(shown) {
+hidden_rows_line <- function(shown) {
   seen <- length(shown$head) + length(shown$tail)
   how <- if (is.null(getOption("rollingledger.flags"))) "print(x, rows = Inf)" else "--rows all"
   sprintf("(%s of %s rows; all with %s)", number_text(seen), number_text(seen + shown$hidden), how)

@@ -30,7 +30,7 @@ describe_verb("add_per_day", asked_of = "statement", flag = "per-day",
 #' statement(fares, per = "month", span = "2025-11/2026-02", income = total(fare)) |>
 #'   add_per_day(income)
 #' @include question-fields.R statement-kinds.R statement-steps.R
-add_per_day <- with_fields("add_per_day", function(s, m, days, name) step_taken("add_per_day"))
+add_per_day <- with_fields("add_per_day", function(s, m, days, name) take_verb_step("add_per_day"))
 
 register_verb("add_per_day", needs = c("from", "to"), add = function(s, plan, args, call) {
   if (!is_additive(plan$measures[[args$m]])) {
@@ -78,7 +78,7 @@ days_of_rows <- function(plan, tree, rows, working) {
     plain_text(calendar_parts[[part]]$of_days(days, plan$calendar))
   })
   asked <- lapply(rows$values[parts], plain_text)
-  told <- rows_told_apart(c(list(rows$from, rows$to, rows$level, rows$set), asked),
+  told <- number_rows(c(list(rows$from, rows$to, rows$level, rows$set), asked),
                           rows_count(rows))
   once <- vapply(told$first, function(i) {
     within <- seq.int(rows$from[i], rows$to[i]) - days[1] + 1L

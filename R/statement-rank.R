@@ -50,7 +50,7 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 #'   add_rank(riders, within = "span")
 #' @include question-fields.R statement-kinds.R statement-steps.R
 add_rank <- with_fields("add_rank", function(s, m, within, keep, rest, ties, first, name) {
-  step_taken("add_rank")
+  take_verb_step("add_rank")
 })
 
 register_verb("add_rank", add = function(s, plan, args, call) {
@@ -132,9 +132,9 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
                is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$overall
            else periods_told_apart(plan, some)
   if (all(within %in% plan$by))
-    among <- rows_told_apart(c(list(among), unname(some$values[within])), length(ranked))$number
+    among <- number_rows(c(list(among), unname(some$values[within])), length(ranked))$number
   values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
-  told <- if (whole) rows_told_apart(list(among, some$group), length(ranked))
+  told <- if (whole) number_rows(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
   values <- figures_to_order(if (first == "largest") -values[once] else values[once], plan, m)
@@ -156,7 +156,7 @@ figures_to_order <- function(values, plan, m) {
 periods_told_apart <- function(plan, rows) {
   n <- length(rows$to)
   if (is.null(plan$per) || !is.null(plan$anchors))
-    return(rows_told_apart(list(rows$period), n)$number)
+    return(number_rows(list(rows$period), n)$number)
   core_distinct_days(rows$from)$at * 2L - rows$overall
 }
 
@@ -189,7 +189,7 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
   if (is.null(rest)) return(s[stays, ])
   parents <- intersect(plan$by, column$within)
-  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])),
+  place <- number_rows(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])),
                            nrow(s))$number
   left <- which(!stays)
   dropped <- left[!duplicated(place[left])]
@@ -239,10 +239,10 @@ with_rest <- function(s, plan, stays, dropped, last) {
 # More members than were kept appear where the leaders change, and where some share a rank.
 leader_notes <- function(s, name, rows, leads, keep, ranked) {
   shown <- lapply(rows$values[ranked], function(values) values[leads])
-  appear <- rows_told_apart(unname(shown), sum(leads))$count
+  appear <- number_rows(unname(shown), sum(leads))$count
   plan <- attr(s, "plan")
   what <- if (length(ranked) == 1) plural_text(ranked) else "groups"
-  place <- rows_told_apart(c(list(periods_told_apart(plan, rows)),
+  place <- number_rows(c(list(periods_told_apart(plan, rows)),
                              unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
   together <- tabulate(place)
   is_kept <- sprintf("%s %s kept", number_text(keep), if (keep == 1) "is" else "are")

@@ -44,7 +44,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   asked$against <- given_table(asked$against, substitute(against))
   against <- table_given(asked$against)
   question <- attr(s, "question")
-  name <- column_named(s, rlang::enquo(figure))
+  name <- chosen_column(s, rlang::enquo(figure))
   if (!is.data.frame(against))
     refuse("choice", sprintf("{against} must be a data frame, not %s.", kind_text(against)),
            arg = "against")
@@ -54,7 +54,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   keys <- reconciled_keys(s, against, by)
   value <- reconciled_value(against, value, name, keys)
   plain <- any(drawn_rows(s))
-  totals <- !counted_once(s)
+  totals <- !rows_counted_once(s)
   s <- s[!totals, ]
   their_totals <- plain & is_total_of(against, unname(keys), attr(s, "plan"), names(keys))
   against <- against[!their_totals, , drop = FALSE]
@@ -63,7 +63,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   notes <- c(notes, there$note)
   here <- lapply(stats::setNames(nm = names(keys)), function(key) plain_text(s[[key]]))
   both <- Map(c, here, there$keys)
-  told <- rows_told_apart(unname(both), nrow(s) + nrow(against))
+  told <- number_rows(unname(both), nrow(s) + nrow(against))
   mine <- told$number[seq_len(nrow(s))]
   if (anyDuplicated(mine)) {
     refuse("choice",
@@ -91,7 +91,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
 
 # Rows that are set against the other table: totals would count twice what their rows count. Where
 # nothing but totals is left of a statement, those of one level stand for it.
-counted_once <- function(s) {
+rows_counted_once <- function(s) {
   drawn <- drawn_rows(s)
   if (any(drawn) || nrow(s) == 0) return(drawn)
   level <- level_of_rows(s)

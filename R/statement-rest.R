@@ -12,7 +12,7 @@ rest_sets <- function(plan, s, call = caller_env()) {
   days <- list(period = s$period[at], from = day_numbers(s$from[at]), to = day_numbers(s$to[at]))
   now <- rest_rows(days, lapply(unclass(s)[rest$parents], function(values) values[at]))
   n <- length(rest$rows$from)
-  told <- rows_told_apart(unname(Map(c, rest$rows, now)), n + length(at))$number
+  told <- number_rows(unname(Map(c, rest$rows, now)), n + length(at))$number
   set[at] <- rest$sets[match(told[n + seq_along(at)], told[seq_len(n)])]
   lost <- which(is.na(set))
   if (length(lost) > 0) {
@@ -29,12 +29,12 @@ rest_rows <- function(days, parents) c(days, lapply(parents, plain_text))
 # What is asked of the entries that a set leaves over, by the attributes that stay.
 rest_ask <- function(plan, tree, set) {
   rest <- plan$rest
-  where <- left_over(rest$attribute, rest$kept[[set]], plan)
+  where <- rest_condition(rest$attribute, rest$kept[[set]], plan)
   new_ask(plan$on, rest$parents, both_conditions(plan$where, where), measure_slots(list(tree)))
 }
 
 # Entries whose member of an attribute is none of those kept, a missing one included.
-left_over <- function(attribute, kept, plan) {
+rest_condition <- function(attribute, kept, plan) {
   other <- list(node = "negate", a = condition_among(attribute, kept[!is.na(kept)], plan))
   missing <- list(node = "missing", column = attribute)
   if (anyNA(kept)) list(node = "both", a = list(node = "negate", a = missing), b = other)

@@ -47,7 +47,7 @@ describe_verb("add_rolling", asked_of = "statement", flag = "rolling",
 #'   add_rolling(income, over = "30 days", stat = "average")
 #' @include question-fields.R statement-kinds.R statement-steps.R
 add_rolling <- with_fields("add_rolling", function(s, m, over, stat, short, name) {
-  step_taken("add_rolling")
+  take_verb_step("add_rolling")
 })
 
 register_verb("add_rolling", needs = c("from", "to"), add = function(s, plan, args, call) {
@@ -127,7 +127,7 @@ daily_values <- function(plan, tree, rows, windows, stat) {
   if (length(rows$to) == 0) return(numeric())
   first <- max(min(windows$from), plan$first)
   days <- seq.int(first, max(windows$to))
-  told <- rows_told_apart(list(rows$level, rows$set, windows$group), length(rows$to))
+  told <- number_rows(list(rows$level, rows$set, windows$group), length(rows$to))
   number <- told$number
   groups <- told$first
   size <- as.double(length(days)) * length(groups)
@@ -143,8 +143,9 @@ daily_values <- function(plan, tree, rows, windows, stat) {
   from <- pmax(windows$from, first)
   before <- (number - 1) * length(days) - first + 1
   if (stat == "average") return(mean_of_days(figures, before + from, before + windows$to, tree))
-  best_of_days(length(groups), rep(seq_along(groups) - 1L, each = length(days)), each_day$from,
-               figures, list(group = number - 1L, from = from, to = windows$to), stat)
+  extremes_over_windows(
+    length(groups), rep(seq_along(groups) - 1L, each = length(days)), each_day$from, figures,
+    list(group = number - 1L, from = from, to = windows$to), stat)
 }
 
 # Means over stretches of figures, by running sums of whole numbers where the figures are exact

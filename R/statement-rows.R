@@ -35,9 +35,9 @@ rows_bind <- function(parts) {
   lapply(stats::setNames(nm = shared), function(name) together(lapply(parts, `[[`, name)))
 }
 
-# Numbers that tell rows apart by whole numbers alone: rows_told_apart() of some of their columns.
+# Numbers that tell rows apart by whole numbers alone: number_rows() of some of their columns.
 rows_key <- function(rows, columns = c("from", "to", "overall", "level", "set", "group")) {
-  rows_told_apart(unname(rows[columns]), rows_count(rows))
+  number_rows(unname(rows[columns]), rows_count(rows))
 }
 
 # What verbs that follow need of rows.
@@ -135,7 +135,7 @@ statement_groups <- function(plan) {
   x <- plan_ledger(plan)
   all <- plan$list_all || !is.null(plan$anchors)
   if (!all) {
-    source_foresee(x, plan_ask(plan), if (has_levels(plan)) first_day_there_is
+    source_prepare(x, plan_ask(plan), if (has_levels(plan)) first_day_there_is
                                       else min(plan$spans$from), max(plan$spans$to))
   }
   groups <- groups_by(x, plan$by, all)
@@ -262,7 +262,7 @@ foreign_rows <- function(s) {
   if (!identical(shown, made$shown)) {
     n <- length(made$shown$period)
     both <- Map(as_one_kind, made$shown, shown)
-    told <- rows_told_apart(unname(both), n + nrow(s))$number
+    told <- number_rows(unname(both), n + nrow(s))$number
     at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
     if (anyNA(at)) {
       return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))
@@ -302,7 +302,7 @@ rows_worked_out_otherwise <- function(s, plan) {
   known <- do.call(Map, c(c, unname(days)))
   n <- length(known$period)
   both <- Map(c, known, rows[names(known)])
-  told <- rows_told_apart(unname(both), n + nrow(s))$number
+  told <- number_rows(unname(both), n + nrow(s))$number
   strange <- which(!told[n + seq_len(nrow(s))] %in% told[seq_len(n)] & rows$set == 0L)
   if (length(strange) > 0) {
     return(sprintf("Row %d is none that the statement worked out.", strange[1]))

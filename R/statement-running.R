@@ -33,7 +33,7 @@ describe_verb("add_running", asked_of = "statement", flag = "running",
 #'   add_running(income, since = "fiscal year") |>
 #'   add_running(income, since = "year", name = "income_this_year")
 #' @include question-fields.R statement-kinds.R statement-steps.R window-.R
-add_running <- with_fields("add_running", function(s, m, since, name) step_taken("add_running"))
+add_running <- with_fields("add_running", function(s, m, since, name) take_verb_step("add_running"))
 
 register_verb("add_running", needs = c("from", "to"), add = function(s, plan, args, call) {
   if (is_level(plan$measures[[args$m]])) {

@@ -32,7 +32,7 @@ describe_verb("add_share", asked_of = "statement", flag = "share",
 #'   add_share(income) |>
 #'   add_share(income, of = "route", name = "of_route")
 #' @include question-fields.R statement-kinds.R statement-steps.R
-add_share <- with_fields("add_share", function(s, m, of, name) step_taken("add_share"))
+add_share <- with_fields("add_share", function(s, m, of, name) take_verb_step("add_share"))
 
 register_verb("add_share", add = function(s, plan, args, call) {
   name <- new_column_name(s, args$name %||% paste0(args$m, "_share"), call)
@@ -68,7 +68,7 @@ share_bases <- function(plan, tree, rows, of) {
   group <- group_numbers(x, attribute, rows$values, n)
   # A total over periods and the one period it holds have the same days, and not the same period
   # before them.
-  told <- rows_told_apart(list(group, days$from, days$to, rows$overall), n)
+  told <- number_rows(list(group, days$from, days$to, rows$overall), n)
   once <- told$first[group[told$first] >= 0]
   if (length(once) == 0) return(rep(NA_real_, n))
   some <- new_rows(rows$period[once], days$from[once], days$to[once], group[once],

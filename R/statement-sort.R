@@ -23,16 +23,16 @@ describe_verb("sort_rows", asked_of = "statement", flag = "sort",
 #' statement(fares, by = "route", span = "last month", income = total(fare)) |>
 #'   sort_rows(income)
 #' @include question-fields.R statement-steps.R
-sort_rows <- with_fields("sort_rows", function(s, m, order) step_taken("sort_rows"))
+sort_rows <- with_fields("sort_rows", function(s, m, order) take_verb_step("sort_rows"))
 
 register_verb("sort_rows", add = function(s, plan, args, call) {
   values <- s[[args$m]]
   if (args$order == "down") values <- -values
   level <- level_of_rows(s)
-  rest <- rows_left_over(s)
+  rest <- is_rest_row(s)
   # Within a period and a member of the leading attributes: their rows, the rest, then their total.
   leading <- lapply(utils::head(plan$by, -1), function(name) match(s[[name]], unique(s[[name]])))
-  period <- rows_told_apart(unname(unclass(s)[row_columns[1:3]]), nrow(s))$number
+  period <- number_rows(unname(unclass(s)[row_columns[1:3]]), nrow(s))$number
   keys <- c(list(period), if (length(unique(level)) > 1) leading,
             list(-level, rest, is.na(values), figures_to_order(values, plan, args$m),
                  seq_len(nrow(s))))
@@ -40,7 +40,7 @@ register_verb("sort_rows", add = function(s, plan, args, call) {
 })
 
 # Rows of what a ranking left over.
-rows_left_over <- function(s) {
+is_rest_row <- function(s) {
   rest <- attr(s, "plan")$rest
   if (is.null(rest)) return(logical(nrow(s)))
   plain_text(s[[rest$attribute]]) %in% rest$label

@@ -12,7 +12,7 @@ register_verb <- function(verb, add, needs = row_columns) {
 }
 
 # The verb whose function calls this, as a step that is taken.
-step_taken <- function(verb, frame = caller_env()) {
+take_verb_step <- function(verb, frame = caller_env()) {
   take_step(get("s", envir = frame), verb, asked_fields(verb, frame), frame)
 }
 
@@ -20,16 +20,16 @@ take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   force(call)
   check_statement(s, needs = verb_actions[[verb]]$needs, own = FALSE, call = call)
   x <- plan_ledger(attr(s, "plan"))
-  while_still(x, function() step_taken_of(s, x, verb, asked, call, tables))
+  while_still(x, function() add_step_to(s, x, verb, asked, call, tables))
 }
 
-step_taken_of <- function(s, x, verb, asked, call, tables) {
+add_step_to <- function(s, x, verb, asked, call, tables) {
   action <- verb_actions[[verb]]
   answering(x, attr(s, "plan")$id)
   s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
-  asked$m <- if (fields_of(verb)$m$kind == "column") column_meant(s, asked$m, call)
+  asked$m <- if (fields_of(verb)$m$kind == "column") one_figure_column(s, asked$m, call)
              else statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)
   question <- attr(s, "question")
@@ -131,13 +131,13 @@ statement_measure <- function(s, name, call = caller_env()) {
 }
 
 # The name of one column of figures.
-column_meant <- function(s, name, call = caller_env()) {
-  if (rlang::is_string(name)) return(columns_named(s, name, call))
+one_figure_column <- function(s, name, call = caller_env()) {
+  if (rlang::is_string(name)) return(chosen_columns(s, name, call))
   refuse_measure("{m} must be the name of one column of figures.", call = call)
 }
 
 # Names of columns of figures; all of them where none is given.
-columns_named <- function(s, names, call = caller_env()) {
+chosen_columns <- function(s, names, call = caller_env()) {
   known <- intersect(names(attr(s, "columns")), names(s))
   if (length(names) == 0) return(known)
   for (name in names) {
@@ -151,9 +151,9 @@ columns_named <- function(s, names, call = caller_env()) {
 }
 
 # The one figure that a quosure names, or the first.
-column_named <- function(s, quo, call = caller_env()) {
-  if (rlang::quo_is_null(quo)) return(columns_named(s, NULL)[1])
-  columns_named(s, column_names(list(quo)), call)
+chosen_column <- function(s, quo, call = caller_env()) {
+  if (rlang::quo_is_null(quo)) return(chosen_columns(s, NULL)[1])
+  chosen_columns(s, column_names(list(quo)), call)
 }
 
 new_column_name <- function(s, name, call = caller_env()) {

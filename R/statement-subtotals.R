@@ -8,7 +8,7 @@ no_subtotals_because <- function(s) {
   else if (plan$totals %in% c("by", "both")) "it has them already"
   else if (plan$anchor == "group") "its groups have days of their own"
   else if (!is.null(plan$rest)) "a ranking left a rest over"
-  else if (length(loose_balances(plan)) > 0) "a balance has no total over attributes"
+  else if (length(balances_without_member(plan)) > 0) "a balance has no total over attributes"
   else if (!is.null(currencies_together(plan, NULL))) "its amounts are in several currencies"
   else if (any(
     vapply(plan$by, function(name) total_text %in% plan_members(plan, name)$text, TRUE))) {
@@ -59,7 +59,7 @@ rbind_totals <- function(s, plan, rows, level) {
   over <- by[setdiff(seq_along(by), seq_len(level))]
   own <- by[seq_len(level)]
   members <- unname(lapply(rows$values[own], as.character))
-  place <- rows_told_apart(c(list(rows$period, rows$from, rows$to), members), rows_count(rows))
+  place <- number_rows(c(list(rows$period, rows$from, rows$to), members), rows_count(rows))
   last <- as.vector(tapply(seq_len(rows_count(rows)), place$number, max))
   some <- rows_select(rows, last)
   groups <- group_numbers(plan_ledger(plan), own, some$values, length(last))

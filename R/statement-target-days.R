@@ -34,7 +34,7 @@ row_targets <- function(plan, table, rows, days) {
 targets_of_groups <- function(plan, table, rows, at, by, asked, days) {
   n <- length(asked$row)
   both <- lapply(by, function(name) c(plain_text(rows$values[[name]][at]), table$told[[name]]))
-  told <- rows_told_apart(both, length(at) + length(table$target))$number
+  told <- number_rows(both, length(at) + length(table$target))$number
   key <- told[seq_along(at)][match(asked$row, at)]
   of <- told[-seq_along(at)]
   over <- setdiff(names(table$told), by)
@@ -59,7 +59,7 @@ day_pair <- function(from, to) (from - first_day_there_is) * 4e6 + (to - first_d
 targets_of_periods <- function(table, of, asked, key, days) {
   n <- length(key)
   pairs <- c(day_pair(asked$first, asked$last), day_pair(table$from, table$to))
-  told <- rows_told_apart(list(c(key, of), pairs), n + length(of))$number
+  told <- number_rows(list(c(key, of), pairs), n + length(of))$number
   found <- table$target[match(told[seq_len(n)], told[-seq_len(n)])]
   if (days == "whole") found else found * part_of_period(asked)
 }
@@ -76,7 +76,7 @@ asked_days <- function(plan, rows) {
   }
   own <- which(!rows$overall)
   totals <- which(rows$overall)
-  spans <- rows_told_apart(list(rows$from[totals], rows$to[totals]), length(totals))
+  spans <- number_rows(list(rows$from[totals], rows$to[totals]), length(totals))
   parts <- lapply(seq_len(spans$count), function(k) {
     i <- totals[spans$first[k]]
     periods <- periods_between(rows$from[i], rows$to[i], plan$per, plan$calendar)
@@ -92,14 +92,14 @@ asked_days <- function(plan, rows) {
 # that are totals ("(all)") over the same attributes.
 some_targets <- function(table, at, over) {
   members <- lapply(table$told[over], function(text) text[at])
-  told <- rows_told_apart(unname(members), length(at))
+  told <- number_rows(unname(members), length(at))
   lines <- lapply(seq_len(told$count), function(k) {
     some <- at[told$number == k]
     list(from = table$from[some], to = table$to[some], target = table$target[some],
          members = lapply(members, function(text) text[told$first[k]]))
   })
   totals <- lapply(members, function(text) text[told$first] %in% total_text)
-  pattern <- rows_told_apart(unname(totals), told$count)$number
+  pattern <- number_rows(unname(totals), told$count)$number
   most <- Reduce(`+`, lapply(totals, as.integer), integer(told$count))
   list(lines = lines, pattern = pattern, most = most, over = over, where = table$where)
 }
@@ -115,7 +115,7 @@ targets_of_days <- function(some, asked, days, plan, rows) {
     if (length(left) == 0) break
     wanted <- lapply(asked, function(column) column[left])
     covers <- lapply(some$lines[mine], line_targets, asked = wanted, days = days)
-    lacks <- lacking_lines(some$lines[mine], covers, wanted, some, plan, rows)
+    lacks <- missing_targets(some$lines[mine], covers, wanted, some, plan, rows)
     set <- lapply(covers, function(cover) !is.na(cover$target))
     known <- which(is.na(lacks) & Reduce(`|`, set))
     sums <- Reduce(`+`, lapply(covers, function(cover) ifelse(cover$none, 0, cover$target)))
@@ -127,7 +127,7 @@ targets_of_days <- function(some, asked, days, plan, rows) {
 
 # What each stretch of days lacks for a total over members, NA where nothing: a member whose targets
 # have gaps, or one that has entries and no target.
-lacking_lines <- function(lines, covers, asked, some, plan, rows) {
+missing_targets <- function(lines, covers, asked, some, plan, rows) {
   out <- rep(NA_character_, length(asked$from))
   for (k in rev(seq_along(lines))) {
     gap <- is.na(covers[[k]]$target) & !covers[[k]]$none
@@ -144,7 +144,7 @@ lacking_lines <- function(lines, covers, asked, some, plan, rows) {
   if (length(told) == 0) return(out)
   members <- members_with_entries(plan, rows, asked, names(told), some$where)
   n <- length(members$groups)
-  number <- rows_told_apart(Map(c, members$text, told), n + length(lines))$number
+  number <- number_rows(Map(c, members$text, told), n + length(lines))$number
   line <- match(number[seq_len(n)], number[-seq_len(n)])
   # Only members that lack a target for some of the days are looked for among the entries.
   bare <- which(vapply(seq_len(n), function(g) is.na(line[g]) || any(covers[[line[g]]]$none), TRUE))

@@ -27,7 +27,7 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   told <- setdiff(known,
                   c(period, amount, setdiff(numbers, source_column_names(plan_ledger(plan)))))
   members <- lapply(stats::setNames(nm = told), function(name) plain_text(targets[[name]]))
-  key <- rows_told_apart(c(list(days$from, days$to), unname(members)), nrow(targets))
+  key <- number_rows(c(list(days$from, days$to), unname(members)), nrow(targets))
   if (key$count < nrow(targets)) {
     twice <- which(duplicated(key$number))[1]
     of <- vapply(members, function(text) member_text(text[twice]), "")

@@ -29,7 +29,7 @@ check_totals <- function(plan, call = caller_env()) {
                     i = "Give it another name in the source.")
     }
   }
-  loose <- loose_balances(plan)
+  loose <- balances_without_member(plan)
   if (over_members && length(loose) > 0) {
     column <- loose[[1]]$column
     refuse_measure(
@@ -41,7 +41,7 @@ check_totals <- function(plan, call = caller_env()) {
 }
 
 # Balances that are the latest of all, not of each member.
-loose_balances <- function(plan) {
+balances_without_member <- function(plan) {
   Filter(function(leaf) leaf$fun == "balance" && is.null(leaf$options$each),
          measure_leaves(plan$measures))
 }
@@ -90,7 +90,7 @@ coarser_rows <- function(plan, rows, level) {
   n <- rows_count(rows)
   by <- plan$by[seq_len(level)]
   group <- groups_of_codes(groups_by(plan_ledger(plan), by, FALSE), rows$codes[by], n)
-  once <- which(!duplicated(rows_told_apart(list(rows$span, rows$from, rows$to, group), n)$number))
+  once <- which(!duplicated(number_rows(list(rows$span, rows$from, rows$to, group), n)$number))
   out <- rows_select(rows, once)
   out$group <- group[once]
   out$level <- rep(level, length(once))

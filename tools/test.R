@@ -90,7 +90,7 @@ run_job <- function(job) {
 # ---- the queue ---------------------------------------------------------------------
 
 # One of the two processes: whoever makes a job's folder has taken it.
-work_on <- function(folder) {
+serve_request <- function(folder) {
   Sys.setenv(NOT_CRAN = "true")  # snapshots of printed text count too
   library(rollingledger)
   jobs <- readRDS(file.path(folder, "jobs.rds"))
@@ -167,7 +167,7 @@ verdict <- function(counts) {
 }
 
 if (part %in% "work") {
-  work_on(rounds)
+  serve_request(rounds)
   quit(save = "no")
 }
 if (part %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")

@@ -1,6 +1,6 @@
 test_that("combinations are told apart by their parts, and so are their labels", {
   columns <- list(c("a", "a, b", "a", NA, "NA"), c("b, c", "c", "b, c", "x", "x"))
-  told <- rollingledger:::rows_told_apart(columns, 5)
+  told <- rollingledger:::number_rows(columns, 5)
   expect_identical(told$number, c(1L, 2L, 1L, 3L, 4L))
   labels <- rollingledger:::labels_told_apart(columns, 5)
   expect_identical(match(labels, unique(labels)), told$number)
@@ -121,7 +121,7 @@ test_that("random rows are told apart as their values written out are", {
                     factor(sample(c("x", "y"), n, TRUE)), sample(c(0.5, NaN, 1), n, TRUE),
                     sample(1e6, n, TRUE))[sample(6, sample(0:5, 1))]
     if (try %% 2 == 0) columns <- lapply(columns, sort, na.last = TRUE)
-    told <- rollingledger:::rows_told_apart(columns, n)
+    told <- rollingledger:::number_rows(columns, n)
     text <- lapply(columns, function(column) ifelse(is.na(column), "missing", dQuote(column)))
     written <- if (length(text) == 0) rep("", n) else do.call(paste, text)
     expect_identical(told$number, match(written, unique(written)))

@@ -1,8 +1,8 @@
 # The layers, top to bottom: a function may call its own layer and those below, nothing above.
 
 # The contract that measures read columns by stands below them; what answers it stands above.
-layers <- list("cli", c("report", "explore"), "figure", "brief", "check", "statement", "window",
-               "source", "measure", "contract", "ledger", "span", "calendar",
+layers <- list("cli", c("report", "run", "explore"), "figure", "brief", "check", "statement",
+               "window", c("source", "engine"), "measure", "contract", "ledger", "span", "calendar",
                "question", "file", "core")
 
 source_files <- function() {
@@ -56,7 +56,7 @@ fields_read <- function(code) {
 
 test_that("nothing above the sources reads a ledger's inside, or calls into cubes and lists", {
   sources <- source_files()
-  above <- c("cli", "report", "explore", "figure", "brief", "check", "statement", "window",
+  above <- c("cli", "report", "run", "explore", "figure", "brief", "check", "statement", "window",
              "measure")
   inside <- c("columns", "bases", "grouped", "parts", "offsets", "pointer", "source_days",
               "later_rows", "aside", "used", "cubes")
@@ -78,7 +78,7 @@ test_that("nothing above the sources reads a ledger's inside, or calls into cube
   }
   expect_gt(looked, 30)
   # Cubes and lists are called in one file.
-  for (i in which(sources$prefix == "source" & sources$files != "source-cube.R")) {
+  for (i in which(sources$prefix %in% c("source", "engine") & sources$files != "source-cube.R")) {
     used <- intersect(all.names(as.call(c(quote(`{`), as.list(sources$code[[i]])))),
                       c("core_evaluate", "core_list_values", "core_stretches_with_entries",
                         "core_latest_days"))
@@ -90,8 +90,8 @@ test_that("nothing below the interface touches what only the interface needs", {
   sources <- testthat::test_path("..", "..", "R")
   skip_if_not(dir.exists(sources))
   low <- list.files(sources,
-                    paste0("^(statement|window|measure|source|ledger|span|calendar|question|",
-                           "file|core)-.*[.]R$"),
+                    paste0("^(check|statement|window|measure|source|engine|ledger|span|calendar|",
+                           "question|file|core)-.*[.]R$"),
                     full.names = TRUE)
   for (file in low) expect_no_match(readLines(file), "ggplot2::|htmltools::|optparse::|shiny::",
                                     info = basename(file))

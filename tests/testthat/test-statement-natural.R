@@ -113,7 +113,7 @@ test_that("a first look asks for no order of rows but for repeated ones", {
 })
 
 test_that("doubles whose sums differ in the last digits are not taken for others", {
-  look <- own("seen_in_look")
+  look <- own("look_token")
   x <- list(looked = list2env(list(columns = list2env(list(rate = list(
     exact = FALSE, sum_of_sizes = 1e6 / 3))))), engine = list(token = NULL))
   y <- x

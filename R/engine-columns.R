@@ -118,13 +118,13 @@ declared_scale <- function(column) {
 
 has_more_decimals <- function(dialect, column, v, k) {
   if (column$type == "scaled") {
-    power <- tens(column$scale - k)
+    power <- power_of_ten(column$scale - k)
     return(sql(v, " <> ", dialect$divide(v, power), " * ", power))
   }
   if (column$type == "decimal") {
     return(sprintf("%s <> round(%s, %d)", v, v, k))
   }
-  sprintf("%s <> round(%s * %s) / %s", v, v, tens(k), tens(k))
+  sprintf("%s <> round(%s * %s) / %s", v, v, power_of_ten(k), power_of_ten(k))
 }
 
 facts_of_amounts <- function(column, name, rows, v, used) {

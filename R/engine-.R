@@ -228,11 +228,11 @@ open_engine <- function(engine) {
     engine$failed <- FALSE
     engine$sent_before <- engine$sent
     opened <- FALSE
-    on.exit(if (!opened) not_opened(engine))
+    on.exit(if (!opened) roll_back_opening(engine))
     follow_files(engine)
     engine$ours <- !is_asked_by_another(engine) &&
       tryCatch(engine$dialect$begin(engine), rollingledger_error_connection =
-                 function(e) begun_anew(engine, e))
+                 function(e) reconnect_once(engine, e))
     if (engine$ours) open_engines$all <- c(open_engines$all, list(engine))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
     token <- if (engine$ours && !engine$unstill) engine$dialect$token(engine)
@@ -256,17 +256,17 @@ is_asked_by_another <- function(engine) {
   !isTRUE(engine$dialect$flat) && any(vapply(open_engines$all, same, TRUE))
 }
 
-no_longer_open <- function(engine) {
+forget_open_engine <- function(engine) {
   open_engines$all <- Filter(function(other) !identical(other, engine), open_engines$all)
   engine$depth <- 0L
   engine$ours <- FALSE
 }
 
-not_opened <- function(engine) {
+roll_back_opening <- function(engine) {
   if (engine$ours && !isTRUE(engine$dialect$flat)) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   }
-  no_longer_open(engine)
+  forget_open_engine(engine)
 }
 
 done_with_engine <- function(engine) {
@@ -275,7 +275,7 @@ done_with_engine <- function(engine) {
     return(invisible())
   }
   was_failed <- engine$failed
-  on.exit(no_longer_open(engine))
+  on.exit(forget_open_engine(engine))
   # Of files that are read anew by each statement, two could be of different times.
   if (reads_files(engine) && !isTRUE(was_failed) && !identical(engine$sent, engine$sent_before) &&
         !identical(files_now(engine), engine$opened)) {
@@ -317,7 +317,7 @@ asked_while_still <- function(ask) {
 most_times_asked <- 4L
 
 # Begins a transaction, unless one of the user's own is open, which goes on.
-begun_unless_within <- function(engine, text) {
+begin_transaction <- function(engine, text) {
   tryCatch({
     engine_run(engine, text)
     TRUE
@@ -328,7 +328,7 @@ begun_unless_within <- function(engine, text) {
 }
 
 # A connection that is lost is made again once, where it is known how.
-begun_anew <- function(engine, e) {
+reconnect_once <- function(engine, e) {
   if (is.null(engine$connect)) stop(e)
   inform(sprintf("The connection to %s was lost; connecting again.", engine$label),
          class = "rollingledger_message")

@@ -8,13 +8,13 @@ engine_look <- function(x) {
   # Within a look what was found so far is what is known.
   if (!is.null(x$looked$now)) return(x$looked$now)
   if (x$engine$depth == 0L && !is.null(x$looked$look)) return(x$looked$look)
-  within_engine(x$engine, looked_at(x))
+  within_engine(x$engine, renew_look(x))
 }
 
-looked_at <- function(x, call = NULL) {
+renew_look <- function(x, call = NULL) {
   known <- x$looked$look
   if (identical(known$stamp, x$engine$stamp)) return(known)
-  if (same_evidence(x, known)) {
+  if (is_evidence_same(x, known)) {
     known$stamp <- x$engine$stamp
     x$looked$look <- known
     return(known)
@@ -28,13 +28,13 @@ looked_at <- function(x, call = NULL) {
   if (is.null(x$parent)) {
     look_at_amounts(x, look, call, others = names_of_types(x, c("text", "flag")))
   }
-  x$looked$look$facts$seen <- seen_in_look(x, look)
+  x$looked$look$facts$seen <- look_token(x, look)
   x$looked$look
 }
 
 # What is another for other entries, as far as a look tells; where nothing tells, each change of
 # the engine counts as one of the entries.
-seen_in_look <- function(x, look) {
+look_token <- function(x, look) {
   columns <- mget(sort(ls(x$looked$columns)), envir = x$looked$columns)
   # Sums of doubles differ in their last digits with the order in which they are added up.
   columns <- lapply(columns, function(column) {
@@ -46,12 +46,12 @@ seen_in_look <- function(x, look) {
 }
 
 # Whether what the engine tells of the table's rows says that none came, went or was changed.
-same_evidence <- function(x, known) {
+is_evidence_same <- function(x, known) {
   if (is.null(known$evidence)) return(FALSE)
-  identical(known$evidence, evidence_of(x))
+  identical(known$evidence, read_evidence(x))
 }
 
-evidence_of <- function(x) {
+read_evidence <- function(x) {
   if (length(x$lookups) > 0) return(NULL)
   known <- x$engine$evidence[[x$relation$from]]
   if (is.null(known)) {
@@ -65,7 +65,7 @@ evidence_of <- function(x) {
 
 new_look <- function(x, call = NULL) {
   check_lookups_of(x)
-  if (is.null(x$parent)) return(first_look(x, call))
+  if (is.null(x$parent)) return(look_at_engine(x, call))
   parent <- engine_look(x$parent)
   look <- parent
   look$stamp <- x$engine$stamp
@@ -90,10 +90,10 @@ new_look <- function(x, call = NULL) {
 whole_count <- function(n) if (n < 2^31) as.integer(n) else as.double(n)
 
 # The look at a ledger as it is in the engine.
-first_look <- function(x, call = NULL) {
+look_at_engine <- function(x, call = NULL) {
   # What tells later that nothing changed is a look of its own, taken once something may have.
   again <- !is.null(x$looked$look)
-  look <- list(stamp = x$engine$stamp, evidence = if (again) evidence_of(x),
+  look <- list(stamp = x$engine$stamp, evidence = if (again) read_evidence(x),
                bases = list(), iso = list(),
                unreadable = list(), odd = list(), columns = list())
   x$looked$now <- look

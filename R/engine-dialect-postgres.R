@@ -21,7 +21,7 @@ postgres_dialect <- list(
     known <- engine$dialect$spread
     if (!is.null(spread) && (is.null(known) || identical(known$from, spread$from))) {
       engine$dialect <- postgres_spread_dialect(spread)
-      if (engine$ours) group_over_there(engine)
+      if (engine$ours) group_on_servers(engine)
       if (is.null(known) && engine$ours) engine$token <- engine$dialect$token(engine)
     }
     if (is.null(engine$dialect$spread)) out else with_collations(engine, relation, out)
@@ -32,8 +32,8 @@ postgres_dialect <- list(
     sql("(to_char(", at, ", 'YYYY-MM-DD HH24:MI:SS') || ' UTC') COLLATE \"C\"")
   },
   whole = function(value, type, decimals) {
-    number <- if (type == "double") sql("ROUND(", value, " * ", tens(decimals), ")")
-              else sql("(", value, " * CAST(", tens(decimals), " AS numeric))")
+    number <- if (type == "double") sql("ROUND(", value, " * ", power_of_ten(decimals), ")")
+              else sql("(", value, " * CAST(", power_of_ten(decimals), " AS numeric))")
     sql("CAST(", number, " AS ", if (type == "double") "bigint" else "numeric", ")")
   },
   rounded = function(value) sql("CAST(CAST(", value, " AS numeric) AS double precision)"),
@@ -46,7 +46,7 @@ postgres_dialect <- list(
   distinct_first = TRUE,
   decimals = function(v) sprintf("CASE WHEN MIN_SCALE(%s) > 5 THEN 5 ELSE MIN_SCALE(%s) END", v, v),
   divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),
-  whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, tens(decimals)),
+  whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, power_of_ten(decimals)),
   whole_text = function(sum) sprintf("CAST(TRUNC(%s) AS text)", sum),
   day = function(value, type, zone) {
     switch(type, "iso timed" = sql("SUBSTR(", value, ", 1, 10)"),

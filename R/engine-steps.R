@@ -5,7 +5,7 @@ source_with.engine_ledger <- function(x, step, call = caller_env()) {
   switch(step$step,
     keep = kept_in_engine(x, step$where, call),
     without = {
-      out <- follow_up(x)
+      out <- derive_ledger(x)
       out$hidden <- union(x$hidden, step$columns)
       out
     },
@@ -19,15 +19,15 @@ source_with.engine_ledger <- function(x, step, call = caller_env()) {
 }
 
 # A ledger that follows on another.
-follow_up <- function(x) {
+derive_ledger <- function(x) {
   out <- x
   out$parent <- x
   out$looked <- new.env(parent = emptyenv())
-  renewed(out)
+  with_new_handle(out)
 }
 
 kept_in_engine <- function(x, where, call) {
-  out <- follow_up(x)
+  out <- derive_ledger(x)
   out$keeps <- c(x$keeps, list(where))
   out$kept_of <- c(x$kept_of, list(x))
   if (source_facts(out)$counts$used == 0) {
@@ -42,7 +42,7 @@ kept_in_engine <- function(x, where, call) {
 # ---- columns worked out of others --------------------------------------------------
 
 worked_out_in_engine <- function(x, name, tree, call) {
-  out <- follow_up(x)
+  out <- derive_ledger(x)
   out$hidden <- setdiff(x$hidden, name)
   column <- worked_out_sql(x, tree)
   # Without joins, what it is worked out of is written out each time, as it is then.
@@ -124,7 +124,7 @@ calculated_of_two <- function(dialect, op, a, b) {
   joins <- c(a$joins, b$joins)
   real <- function(one) {
     if (!is.null(one$real)) one$real
-    else sql("(", as_double(dialect, one$whole), " / ", tens(one$decimals), ")")
+    else sql("(", as_double(dialect, one$whole), " / ", power_of_ten(one$decimals), ")")
   }
   if (op == "/") {
     return(list(real = sql("CASE WHEN ", real(b), " = 0 THEN NULL ELSE ", real(a), " / ", real(b),
@@ -138,7 +138,7 @@ calculated_of_two <- function(dialect, op, a, b) {
   }
   if (exact && op != "*") {
     decimals <- max(a$decimals, b$decimals)
-    moved <- function(one) sql(one$whole, " * ", tens(decimals - one$decimals))
+    moved <- function(one) sql(one$whole, " * ", power_of_ten(decimals - one$decimals))
     return(list(whole = sql("(", moved(a), " ", op, " ", moved(b), ")"), decimals = decimals,
                 joins = joins))
   }
@@ -203,7 +203,7 @@ next_join <- function(x) sprintf("j%d", length(x$joins) + 1L)
 # ---- calendar parts -----------------------------------------------------------------
 
 with_part_in_engine <- function(x, part, on, call) {
-  out <- follow_up(x)
+  out <- derive_ledger(x)
   out$hidden <- setdiff(x$hidden, part)
   day <- x$columns[[x$on[[on]]]]
   if (part == "hour") {

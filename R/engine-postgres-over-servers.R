@@ -73,7 +73,7 @@ postgres_spread_dialect <- function(spread) {
   begin <- out$begin
   out$begin <- function(engine) {
     ours <- begin(engine)
-    if (ours) group_over_there(engine)
+    if (ours) group_on_servers(engine)
     ours
   }
   out$says <- function(x, look) sprintf("from %s", listed(spread$read, most = 8))
@@ -118,7 +118,7 @@ token_over_servers <- function(engine, servers) {
 }
 
 # Off by default, and ended with the transaction.
-group_over_there <- function(engine) {
+group_on_servers <- function(engine) {
   engine_run(engine, "SET LOCAL enable_partitionwise_aggregate = on")
 }
 

@@ -26,7 +26,7 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
   made <- if (!inherits(table, "engine_table")) lookup_of_frame(x, table, ours, theirs, name, call)
           else if (isTRUE(x$engine$dialect$flat)) lookup_as_mapping(x, table, ours, theirs, call)
           else lookup_of_table(x, table, ours, theirs, name, call)
-  out <- follow_up(x)
+  out <- derive_ledger(x)
   if (!is.null(made$join)) out$joins[[name]] <- made$join
   out$columns <- c(out$columns, made$columns)
   out$left_out <- c(out$left_out, made$left_out)
@@ -286,14 +286,14 @@ rows_aside_in_engine <- function(x) {
     first <- names(x$on)[1]
     parts <- list(aside_rows())
     if (look$facts$has_aside) {
-      there <- sql_all(lapply(used_sql(x, first)$pieces, certain))
+      there <- sql_all(lapply(used_sql(x, first)$pieces, sql_is_true))
       rows <- aside_of(x, sql("NOT (", there, ")"),
                        c(x$on[[1]], x$until, names_of_types(x, c("double", "decimal"))))
       parts <- c(parts, list(reasons_of_rows(x, look, rows)))
     }
     for (name in names(x$on)[-1]) {
       if (look$facts$dates[[name]]$apart == 0) next
-      absent <- sql("NOT (", sql_all(lapply(used_sql(x, name)$pieces, certain)), ")")
+      absent <- sql("NOT (", sql_all(lapply(used_sql(x, name)$pieces, sql_is_true)), ")")
       rows <- aside_of(x, sql_all(list(there, absent)), x$on[[name]])
       parts <- c(parts, list(reasons_of_base(x, look, rows, name)))
     }
@@ -304,7 +304,7 @@ rows_aside_in_engine <- function(x) {
 most_rows_aside <- 10000
 
 # What is unknown is not certain, and so false.
-certain <- function(piece) sql("CASE WHEN ", piece, " THEN 1 ELSE 0 END = 1")
+sql_is_true <- function(piece) sql("CASE WHEN ", piece, " THEN 1 ELSE 0 END = 1")
 
 aside_of <- function(x, where, names) {
   names <- unique(names)

@@ -1,15 +1,15 @@
 # A ledger whose entries stay in an engine. It holds how they are read, and no entry: columns as
-# SQL, conditions as trees, and what was found at the last look (source-engine-look.R).
+# SQL, conditions as trees, and what was found at the last look (engine-look.R).
 #
 # list(engine, relation, label, columns, hidden, keeps, parent, on, until, calendar, units, given,
 # asked, told, row_key, handle, looked, lookups, counts). A column is list(name, type, value, ...):
-# its type of source-dialect.R and its value as SQL; `scale` of whole numbers that stand for
+# its type of engine-dialect.R and its value as SQL; `scale` of whole numbers that stand for
 # decimals, `levels` in their order, `joins` names of joins, or how it is put together at each look
 # (`part`).
 
 #' @rdname ledger
 #' @export
-#' @include question-fields.R
+#' @include question-fields.R ledger-.R
 ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order,
                                                        counts, until, calendar, as_of, where,
                                                        columns, units,
@@ -19,7 +19,7 @@ ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, q
   given <- given_to_ledger(rlang::current_env())
   engine <- engine_of(source, call = rlang::current_env())
   x <- ledger_of_engine(engine, given, c(list(data = "a connection"), asked))
-  kept_where(x, rlang::enquo(where))
+  keep_entries_where(x, rlang::enquo(where))
 })
 
 #' @rdname ledger
@@ -38,7 +38,7 @@ ledger_of_engine <- function(engine, given, record, call = caller_env()) {
     x <- new_engine_ledger(engine, relation, given, call)
     x$given <- record
     x$asked <- given[c("as_of", "amounts", "time_zone", "missing")]
-    looked_at(x, call)
+    renew_look(x, call)
     x
   }))
   say_aside_in_engine(x)
@@ -194,9 +194,9 @@ source_opened.engine_ledger <- function(x) {
 }
 
 # On one connection there is one process.
-source_copied.engine_ledger <- function(x) !is.null(x$engine$connect)
+source_can_fork.engine_ledger <- function(x) !is.null(x$engine$connect)
 
-source_rows_told.engine_ledger <- function(x, rows) {
+source_row_labels.engine_ledger <- function(x, rows) {
   list(word = x$row_key$word %||% "row", at = rows)
 }
 

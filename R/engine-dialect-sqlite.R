@@ -45,8 +45,8 @@ sqlite_dialect <- list(
     if (plain) value else sql("CAST(", value, " AS TEXT)")
   },
   whole = function(value, type, decimals) {
-    if (type == "whole") return(sql("(", value, " * ", tens(decimals), ")"))
-    sql("CAST(ROUND(", value, " * ", tens(decimals), ") AS INTEGER)")
+    if (type == "whole") return(sql("(", value, " * ", power_of_ten(decimals), ")"))
+    sql("CAST(ROUND(", value, " * ", power_of_ten(decimals), ") AS INTEGER)")
   },
   rounded = function(value) sql("CAST(printf('%.14e', ", value, ") AS REAL)"),
   finite = function(value) sql("NULLIF(NULLIF(", value, ", 9e999), -9e999)"),
@@ -99,7 +99,7 @@ sqlite_dialect <- list(
     }, error = function(e) FALSE)
     if (has) "t.rowid"
   },
-  begin = function(engine) begun_unless_within(engine, "BEGIN"),
+  begin = function(engine) begin_transaction(engine, "BEGIN"),
   end = function(engine) engine_run(engine, "COMMIT"),
   # The version of each file that is attached, which moves with each change that another connection
   # makes, and of its tables, which moves with our own too; those of this connection alone; and our

@@ -18,7 +18,7 @@ duckdb_dialect <- list(
   },
   whole = function(value, type, decimals) {
     number <- if (decimals == 0 && type == "whole") value
-              else sql(value, " * ", tens(decimals))
+              else sql(value, " * ", power_of_ten(decimals))
     if (type == "double") sql("CAST(ROUND(", number, ") AS BIGINT)")
     else sql("CAST(", number, " AS HUGEINT)")
   },
@@ -33,7 +33,9 @@ duckdb_dialect <- list(
   distinct_first = FALSE,
   decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " // ", b, ")"),
-  whole_sum = function(sum, decimals) sprintf("CAST(%s * %s AS HUGEINT)", sum, tens(decimals)),
+  whole_sum = function(sum, decimals) {
+    sprintf("CAST(%s * %s AS HUGEINT)", sum, power_of_ten(decimals))
+  },
   whole_text = function(sum) sprintf("CAST(%s AS VARCHAR)", sum),
   day = function(value, type, zone) {
     switch(type, "iso timed" = sql("SUBSTR(", value, ", 1, 10)"),
@@ -93,7 +95,7 @@ duckdb_dialect <- list(
     }, error = function(e) FALSE)
     if (has) "(CAST(t.rowid AS DOUBLE) + 1)"
   },
-  begin = function(engine) begun_unless_within(engine, "BEGIN TRANSACTION"),
+  begin = function(engine) begin_transaction(engine, "BEGIN TRANSACTION"),
   end = function(engine) engine_run(engine, "COMMIT"),
   # Files that are only read are told by themselves; of a connection of the user's there is nothing
   # that tells.

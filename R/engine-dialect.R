@@ -43,12 +43,12 @@
 
 as_double <- function(dialect, value) sql("CAST(", value, " AS ", dialect$double, ")")
 
-tens <- function(decimals) sprintf("%.0f", 10^decimals)
+power_of_ten <- function(decimals) sprintf("%.0f", 10^decimals)
 
 # An amount as an engine compares it and sends it: a number.
 sql_number <- function(dialect, value, type, scale = 0L) {
   if (type != "scaled") return(value)
-  sql("(", as_double(dialect, value), " / ", tens(scale), ")")
+  sql("(", as_double(dialect, value), " / ", power_of_ten(scale), ")")
 }
 
 # An amount as it is compared, grouped and banded: doubles that are not exact by 15 digits, as in
@@ -83,9 +83,9 @@ sql_sum <- function(dialect, column, facts, name) {
 sql_whole <- function(dialect, column, decimals) {
   if (column$type != "scaled") return(dialect$whole(column$value, column$type, decimals))
   if (column$scale <= decimals) {
-    return(sql("(", column$value, " * ", tens(decimals - column$scale), ")"))
+    return(sql("(", column$value, " * ", power_of_ten(decimals - column$scale), ")"))
   }
-  dialect$divide(column$value, tens(column$scale - decimals))
+  dialect$divide(column$value, power_of_ten(column$scale - decimals))
 }
 
 # The bits of whole numbers, sent as doubles or as text.

@@ -9,10 +9,10 @@ source_cells.engine_ledger <- function(x, ask, from, to) {
   cells_from_rows(x, ask, rows, rows$from, rows$to)
 }
 
-source_folds.engine_ledger <- function(x) TRUE
+source_makes_coarser.engine_ledger <- function(x) TRUE
 
 # The rows that a question needs, so that their groups are met before they are listed.
-source_foresee.engine_ledger <- function(x, ask, from, to) {
+source_prepare.engine_ledger <- function(x, ask, from, to) {
   rows <- rows_known(x, ask, from, to)
   meet_groups(x, ask$by, rows$codes)
   invisible()
@@ -145,7 +145,7 @@ cells_of_ends <- function(x, ask) {
       slots$out), used_sql(x, ask$on, where = ask$where),
     c(day$joins, end$joins, sent$joins, slots$joins), group = c("d", "o", names(sent$of)),
     fold = "rows")
-  over <- over_days(dialect$day_back(rows$d), dialect$day_back(rows$o), ask$days$last_day)
+  over <- days_after_ends(dialect$day_back(rows$d), dialect$day_back(rows$o), ask$days$last_day)
   stays <- which(!is.na(over) & over <= engine_look(x)$facts$as_of)
   rows <- lapply(rows, function(column) column[stays])
   cells_from_rows(x, ask, list(day = as.integer(over[stays]), codes = codes_sent(x, sent, rows),
@@ -178,7 +178,7 @@ source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends =
     order = c("d", "r"), limit = limit, rows = TRUE)
   days <- as.integer(dialect$day_back(rows$d))
   list(row = as.double(rows$r), day = days,
-       over = if (!is.null(end)) over_days(days, dialect$day_back(rows$o), ends$last_day),
+       over = if (!is.null(end)) days_after_ends(days, dialect$day_back(rows$o), ends$last_day),
        values = Map(function(alias, back) back(rows[[alias]]), names(sent$of), sent$back) |>
          stats::setNames(columns))
 }

@@ -25,10 +25,10 @@ clickhouse_dialect <- list(
   moment_text = function(value, type) sql("concat(toString(", value, ", 'UTC'), ' UTC')"),
   whole = function(value, type, decimals) {
     if (type == "double") {
-      return(sql("CAST(round(", value, " * ", tens(decimals), ") AS Nullable(Int64))"))
+      return(sql("CAST(round(", value, " * ", power_of_ten(decimals), ") AS Nullable(Int64))"))
     }
     if (type == "whole") value <- sql("CAST(", value, " AS Nullable(Decimal(38, 0)))")
-    sql("CAST(", value, " * ", tens(decimals), " AS Nullable(Decimal(38, 0)))")
+    sql("CAST(", value, " * ", power_of_ten(decimals), " AS Nullable(Decimal(38, 0)))")
   },
   # Sums of whole numbers of 64 bits begin anew where they overflow, without a word.
   wide = function(value) sql("CAST(", value, " AS Nullable(Decimal(38, 0)))"),
@@ -45,7 +45,7 @@ clickhouse_dialect <- list(
   decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " / ", b, ")"),
   whole_sum = function(sum, decimals) {
-    sprintf("CAST(%s * %s AS Nullable(Decimal(38, 0)))", sum, tens(decimals))
+    sprintf("CAST(%s * %s AS Nullable(Decimal(38, 0)))", sum, power_of_ten(decimals))
   },
   whole_text = function(sum) sprintf("toString(%s)", sum),
   # Days are numbers here; what it writes as the first of 1970 is a day that is missing.
