@@ -13,7 +13,7 @@ new_engine <- function(con, transport, dialect, label, connect = NULL, files = N
   engine <- new.env(parent = emptyenv())
   engine$con <- con
   engine$transport <- transport
-  engine$dialect <- dialect
+  engine$dialect <- new_dialect(dialect)
   engine$label <- label
   engine$connect <- connect
   engine$files <- files
@@ -213,7 +213,7 @@ close_quietly <- function(engine) {
 
 engine_files <- function(engine) {
   if (!is.null(engine$files)) return(engine$files())
-  if (!is.null(engine$dialect$files)) engine$dialect$files(engine)
+  engine$dialect$files(engine)
 }
 
 # Whether the files are read anew by each statement, or opened once.
@@ -253,7 +253,7 @@ open_engines$all <- list()
 
 is_asked_by_another <- function(engine) {
   same <- function(other) !identical(other, engine) && identical(other$con, engine$con)
-  !isTRUE(engine$dialect$flat) && any(vapply(open_engines$all, same, TRUE))
+  !engine$dialect$flat && any(vapply(open_engines$all, same, TRUE))
 }
 
 forget_open_engine <- function(engine) {
@@ -263,7 +263,7 @@ forget_open_engine <- function(engine) {
 }
 
 roll_back_opening <- function(engine) {
-  if (engine$ours && !isTRUE(engine$dialect$flat)) {
+  if (engine$ours && !engine$dialect$flat) {
     tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   }
   forget_open_engine(engine)
@@ -290,7 +290,7 @@ done_with_engine <- function(engine) {
   if (is.null(failure)) return(invisible())
   if (inherits(failure, "rollingledger_error_moved")) stop(failure)
   # Without transactions the end is where all that was asked is found to be whole.
-  if (isTRUE(engine$dialect$flat)) {
+  if (engine$dialect$flat) {
     if (!isTRUE(was_failed)) stop(failure)
   } else tryCatch(engine_run(engine, "ROLLBACK"), error = function(e) NULL)
   invisible()

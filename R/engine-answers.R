@@ -190,7 +190,7 @@ source_repeated.engine_ledger <- function(x, on, columns) {
   day <- day_sql(x, x$on[[on]])
   sent <- moments_sent(x, members_sent(x, columns))
   used <- used_sql(x, on)
-  if (isTRUE(x$engine$dialect$flat)) return(repeated_in_lists(x, key, day, sent, used))
+  if (x$engine$dialect$flat) return(repeated_in_lists(x, key, day, sent, used))
   entries <- sql_select(c(list(d = day$value, r = key$piece), sent$of),
                         from_sql(x, c(day$joins, sent$joins, used$joins), rows = TRUE),
                         sql_all(used$pieces))

@@ -8,7 +8,7 @@
 clickhouse_dialect <- list(
   name = "ClickHouse", double = "Nullable(Float64)", text = "Nullable(String)",
   big = "Nullable(Decimal(38, 0))", long = "Nullable(Int64)",
-  flat = TRUE,
+  flat = TRUE, binds = FALSE, maps = TRUE,
   places = function(i) NULL,
   literal = function(value) clickhouse_literal(value),
   quoted = function(name) clickhouse_name(name),
@@ -41,8 +41,6 @@ clickhouse_dialect <- list(
     sql(number, " ", op, " ", clickhouse_number(type, text))
   },
   last = function(value, key) sprintf("argMax(%s, %s)", value, key),
-  distinct_first = FALSE,
-  decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " / ", b, ")"),
   whole_sum = function(sum, decimals) {
     sprintf("CAST(%s * %s AS Nullable(Decimal(38, 0)))", sum, power_of_ten(decimals))
@@ -91,7 +89,7 @@ clickhouse_dialect <- list(
     for (i in seq_along(numbers)) of[seq.int(from[i], to[i]) - first + 1L] <- numbers[i]
     sql("[", paste(of, collapse = ", "), "][", day, sprintf(" - %d]", first - 1L))
   },
-  among = function(value, texts) {
+  among = function(value, texts, dialect) {
     texts <- unique(texts[!is.na(texts)])
     if (length(texts) == 0) return(sql("CASE WHEN ", value, " IS NULL THEN NULL ELSE 0 END"))
     sql(value, " IN (", paste(clickhouse_literal(texts), collapse = ", "), ")")
@@ -100,7 +98,7 @@ clickhouse_dialect <- list(
     clickhouse_mapping(value, type, from, to, as_number)
   },
   most_mapped = Inf,
-  real = function(text) clickhouse_real(text),
+  real = function(text, dialect) clickhouse_real(text),
   clock = function(value) sql("match(", value, ", '^[T ]([01][0-9]|2[0-3]):[0-5][0-9]')"),
   odd = function(value, type) {
     if (type != "double") return(NULL)
@@ -112,12 +110,9 @@ clickhouse_dialect <- list(
       bound(relation$table$schema), " AND name = ", bound(relation$table$name)))
     rows$n > 0
   },
-  row_key = function(engine, relation) NULL,
   begin = function(engine) TRUE,
   end = function(engine) clickhouse_settled(engine),
   token = function(engine) clickhouse_token(engine),
-  evidence = function(engine, relation) NULL,
-  moment = function(engine) NULL,
   says = function(x, look) clickhouse_says(x, look),
   problem = function(message) {
     if (grepl("nterrupted|aborted by an application callback|Code: 394[,.]", message)) {

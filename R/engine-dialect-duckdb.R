@@ -30,8 +30,6 @@ duckdb_dialect <- list(
     if (type == "whole" && all(grepl("^-?[0-9]+$", texts))) "HUGEINT" else "DOUBLE"
   },
   last = function(value, key) sprintf("ARG_MAX(%s, %s)", value, key),
-  distinct_first = FALSE,
-  decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " // ", b, ")"),
   whole_sum = function(sum, decimals) {
     sprintf("CAST(%s * %s AS HUGEINT)", sum, power_of_ten(decimals))
@@ -111,8 +109,6 @@ duckdb_dialect <- list(
       error = function(e) NULL)
     rows$path[file.exists(rows$path)]
   },
-  evidence = function(engine, relation) NULL,
-  moment = function(engine) NULL,
   problem = function(message) {
     if (grepl("INTERRUPT|nterrupted", message)) return("stopped")
     if (grepl(paste0("Connection (has been|is) (closed|released)|external pointer is not valid|",

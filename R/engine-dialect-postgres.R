@@ -43,7 +43,7 @@ postgres_dialect <- list(
     if (type %in% c("whole", "decimal")) "numeric" else "double precision"
   },
   last = function(value, key) sprintf("(ARRAY_AGG(%s ORDER BY %s DESC))[1]", value, key),
-  distinct_first = TRUE,
+  distinct_first = TRUE, distinct_count = "COUNT(m)",
   decimals = function(v) sprintf("CASE WHEN MIN_SCALE(%s) > 5 THEN 5 ELSE MIN_SCALE(%s) END", v, v),
   divide = function(a, b) sql("DIV(CAST(", a, " AS numeric), ", b, ")"),
   whole_sum = function(sum, decimals) sprintf("TRUNC(%s * %s)", sum, power_of_ten(decimals)),

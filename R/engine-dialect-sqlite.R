@@ -11,7 +11,11 @@ sqlite_dialect <- list(
     data.frame(name = names(rows), type = rep("mixed", length(rows)),
                declared = if (is.null(declared)) rep("", length(rows)) else declared)
   },
-  kinds = function(engine, relation, names) {
+  date_hint = paste(
+    "SQLite has no dates: write them as text, such as 2026-09-17. (R's Dates are written there",
+    "as numbers of days; as.character() turns them into text first.)"),
+  mixes = TRUE,
+  kinds = function(engine, relation, names, types) {
     # Values are in order: numbers, text, blobs.
     of <- list()
     for (i in seq_along(names)) {
@@ -53,8 +57,6 @@ sqlite_dialect <- list(
   compared = function(type, texts) if (type %in% c("whole", "decimal")) "NUMERIC" else "REAL",
   # Beside MAX() a bare column is that of the row that has it.
   last = function(value, key) value,
-  distinct_first = FALSE,
-  decimals = function(v) NULL,
   divide = function(a, b) sql("(", a, " / ", b, ")"),
   whole_text = function(sum) sprintf("CAST(%s AS TEXT)", sum),
   day = function(value, type, zone) {
@@ -130,8 +132,6 @@ sqlite_dialect <- list(
     rows <- engine$transport$rows(engine$con, "SELECT file FROM pragma_database_list", list())
     rows$file[!is.na(rows$file) & nzchar(rows$file)]
   },
-  evidence = function(engine, relation) NULL,
-  moment = function(engine) NULL,
   problem = function(message) {
     if (grepl("interrupted", message, ignore.case = TRUE)) return("stopped")
     if (grepl("Invalid or closed connection|disk I/O error|external pointer is not valid",

@@ -6,8 +6,6 @@
 #   describe(engine, relation)      the columns there are: data frame of name and type
 #   as_text(value, type)            text that is told apart and ordered by its bytes
 #   whole(value, type, decimals)    an amount moved by so many decimals, as a whole number
-#   decimals(v)                     how many decimals a decimal has, where the engine tells; or NULL
-#   distinct_first                  whether members are counted faster where each comes once
 #   last(value, key)                the value of the row with the largest key, beside MAX(key)
 #   compared(type, texts)           the type as which amounts are compared with such numbers
 #   divide(a, b)                    of whole numbers that divide without rest
@@ -19,27 +17,53 @@
 #   clock(value)                    whether a text is a time of day
 #   odd(value, type)                list(nan, infinite), conditions; NULL where there are none
 #   has_table(engine, relation)     whether there is such a table
-#   row_key(engine, relation)       what rows are in order by, or NULL
-#   begin(engine), end(engine), token(engine), moment(engine), evidence(engine, relation)
+#   begin(engine), end(engine), token(engine)
 #   is_still(engine, relation)      whether rows are others only where something was written
-#   files(engine)                   the files that a connection has open
 #   problem(message)                "lost", "stopped", "part" (of it does not answer) or ""
-# Where an engine needs them:
-#   flat                            whether statements are one SELECT each, without joins; then
-#   mapped(value, type, from, to)   the text that stands for a value, instead of a table joined
-#   period(day, numbers, from, to)  the number of the period that holds a day
-#   among(value, texts), holds(number, type, op, text), one_day(day)
-#   real(text)                      a number as it is written, where texts are not read exactly
-#   literal(value), quoted(name)    values and names as they are written, where none are bound
-#   relation(engine, relation)      a table as it is found
-#   text_of(value, declared, is_date)  a column of text as plain text
-#   rounded(value)                  a double rounded to 15 digits
-#   finite(value)                   a double, missing where it is too large for any number
-#   wide(value)                     a whole number whose sums may be larger than 64 bits
-#   day_there(value, type)          a day, missing where it stands for none
-#   says(x, look)                   what is said of a ledger when it is printed
+#   rounded(value), finite(value)   a double rounded to 15 digits; missing where it is no number
 # Types are "whole", "decimal", "double", "scaled" (whole, of so many decimals), "text", "flag",
 # "day", "iso" (days as text), "moment", "instant" and "none".
+
+# What most engines have in common, and a dialect writes otherwise where it must.
+dialect_defaults <- list(
+  # Statements are one SELECT each, without joins.
+  flat = FALSE,
+  # Values are bound; otherwise `literal(value)` writes them.
+  binds = TRUE,
+  # The text that stands for a value is written, mapped(value, type, from, to), instead of a table
+  # that is joined: always, or for so many values at most.
+  maps = FALSE, most_mapped = -1L,
+  # A column holds any value whatever its type; then kinds() tells what is there.
+  mixes = FALSE, kinds = function(engine, relation, names, types) types,
+  # How many decimals a decimal has; what rows are in order by; what tells that entries are the
+  # same, and at what moment: NULL where an engine does not tell.
+  decimals = function(v) NULL, row_key = function(engine, relation) NULL,
+  evidence = function(engine, relation) NULL, moment = function(engine) NULL,
+  # Members are counted faster where each comes once, and how they are counted then.
+  distinct_first = FALSE, distinct_count = "COUNT(DISTINCT m)",
+  quoted = function(name) paste0("\"", gsub("\"", "\"\"", enc2utf8(name), fixed = TRUE), "\""),
+  # A table as it is found.
+  relation = function(engine, relation) relation,
+  # A column of text as plain text.
+  text_of = function(value, declared, is_date) value,
+  # A whole number whose sums may be larger than 64 bits.
+  wide = function(value) value,
+  # The number of the period that holds a day; NULL where days are compared with its ends.
+  period = function(day, numbers, from, to) NULL,
+  among = function(value, texts, dialect) {
+    sql(value, " IN ", dialect$json_column(json_list(texts)))
+  },
+  one_day = function(day) sql("CAST(", bound(iso_day(day)), " AS date)"),
+  # A day, missing where it stands for none.
+  day_there = function(value, type) value,
+  # A number as it is written.
+  real = function(text, dialect) sql("CAST(", bound(text), " AS ", dialect$double, ")"),
+  # The files that a connection has open, and what is said of a ledger when it is printed.
+  files = function(engine) NULL, says = function(x, look) NULL,
+  date_hint = "Turn it into dates by a {query} or a view."
+)
+
+new_dialect <- function(own) utils::modifyList(dialect_defaults, own)
 
 as_double <- function(dialect, value) sql("CAST(", value, " AS ", dialect$double, ")")
 
@@ -72,7 +96,7 @@ sql_sum <- function(dialect, column, facts, name) {
   plain <- column$type %in% c("whole", "decimal")
   of <- if (plain) column$value
         else sql_whole(dialect, column, facts$decimals)
-  if (!is.null(dialect$wide) && facts$sum_of_sizes >= 2^62) of <- dialect$wide(of)
+  if (facts$sum_of_sizes >= 2^62) of <- dialect$wide(of)
   sum <- sprintf("SUM(%s)", name)
   if (column$type == "decimal") sum <- dialect$whole_sum(sum, facts$decimals)
   list(of = of, out = if (facts$sum_of_sizes < 2^52) as_double(dialect, sum)$text

@@ -47,7 +47,7 @@ ledger_of_engine <- function(engine, given, record, call = caller_env()) {
 
 relation_of <- function(engine, table, query, call) {
   relation <- new_relation(table, query, call, engine$dialect)
-  if (is.null(engine$dialect$relation)) relation else engine$dialect$relation(engine, relation)
+  engine$dialect$relation(engine, relation)
 }
 
 new_engine_ledger <- function(engine, relation, given, call) {
@@ -60,9 +60,7 @@ new_engine_ledger <- function(engine, relation, given, call) {
   if (!is.null(given$time_zone)) check_zone_of_engine(given$time_zone, call)
   for (name in given$amounts) if (!name %in% described$name)
     refuse_column(name, described$name, where = "the source", call = call)
-  if (!is.null(engine$dialect$kinds)) {
-    described$type <- engine$dialect$kinds(engine, relation, described$name)
-  }
+  described$type <- engine$dialect$kinds(engine, relation, described$name, described$type)
   x <- structure(list(
     engine = engine, relation = relation, label = relation$label, on = on, until = given$until,
     calendar = given$calendar, units = given$units, time_zone = given$time_zone %||% "UTC",
@@ -85,7 +83,7 @@ new_engine_ledger <- function(engine, relation, given, call) {
   x$counts <- check_counts(given$counts, described, call)
   x$hidden <- unname(x$counts) %||% character()
   if (is_of_cells(x) && !is.null(given$until)) refuse_of_cells(x, "{until}", call)
-  if (isTRUE(engine$dialect$flat)) {
+  if (engine$dialect$flat) {
     # Names of our own, in a statement whose columns are those of the table.
     x$mark <- "rl_"
     while (any(startsWith(described$name, x$mark))) x$mark <- paste0(x$mark, "_")
@@ -103,9 +101,7 @@ first_rows <- function(engine, relation) {
 engine_column <- function(x, name, type, declared, is_date, is_amount, call, alias = "t") {
   dialect <- x$engine$dialect
   value <- sql(alias, ".", sql_name(name, call, dialect))
-  if (type == "text" && !is.null(dialect$text_of)) {
-    value <- dialect$text_of(value, declared, is_date)
-  }
+  if (type == "text") value <- dialect$text_of(value, declared, is_date)
   named <- function(...) list(name = name, ..., declared = declared)
   if (is_date) {
     if (type %in% c("text", "blank")) return(named(type = "iso", value = iso_value(dialect, value)))
@@ -137,10 +133,7 @@ refuse_engine_date <- function(name, type, dialect, call) {
                   flag = "TRUE and FALSE", "neither dates nor text")
   refuse("date", c(
     sprintf("The date basis `%s` is not a date: it holds %s.", name, holds),
-    i = if (dialect$name == "SQLite") paste(
-      "SQLite has no dates: write them as text, such as 2026-09-17. (R's Dates are written there",
-      "as numbers of days; as.character() turns them into text first.)")
-    else "Turn it into dates by a {query} or a view."), column = name, call = call)
+    i = dialect$date_hint), column = name, call = call)
 }
 
 # What rows are in order by: columns that were named, or the engine's own number of rows.

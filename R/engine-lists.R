@@ -93,9 +93,8 @@ periods_apart <- function(from, to) {
 # periods, by a bound table of their days: list(value, join).
 period_sql <- function(x, day, numbers, from, to) {
   dialect <- x$engine$dialect
-  if (!is.null(dialect$period) && !startsWith(day$type, "iso")) {
-    return(list(value = dialect$period(day$value, numbers, from, to), join = ""))
-  }
+  own <- if (!startsWith(day$type, "iso")) dialect$period(day$value, numbers, from, to)
+  if (!is.null(own)) return(list(value = own, join = ""))
   if (length(numbers) <= most_periods_by_halves) {
     order <- order(from)
     return(list(value = period_by_halves(dialect, day, numbers[order], from[order], to[order]),
@@ -103,7 +102,7 @@ period_sql <- function(x, day, numbers, from, to) {
   }
   days <- unlist(Map(seq.int, from, to))
   in_days <- rep(numbers, to - from + 1L)
-  if (!is.null(dialect$mapped)) {
+  if (dialect$maps) {
     of <- if (startsWith(day$type, "iso")) "text" else "day"
     value <- dialect$mapped(day$value, of, iso_day(days), sprintf("%d", in_days))
     return(list(value = sql("CAST(", value, " AS ", dialect$long, ")"), join = ""))
@@ -142,10 +141,9 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
   joins <- c(day$joins, sent$joins, member$joins)
   inner <- c(list(p = period$value), sent$of, list(m = member$of))
   outer <- c(list(p = "p"), sent$out, list(n = as_double(
-    dialect, if (dialect$distinct_first && is.null(dialect$spread)) "COUNT(m)"
-             else "COUNT(DISTINCT m)")))
+    dialect, dialect$distinct_count)))
   group <- c("p", names(sent$of))
-  rows <- if (isTRUE(dialect$flat)) asked_rows(x, inner, outer, used, joins, group) else {
+  rows <- if (dialect$flat) asked_rows(x, inner, outer, used, joins, group) else {
     entries <- members_of_periods(x, inner, used, c(joins, used$joins), period$join)
     engine_rows(x$engine, sql_select(outer, sql("(", entries, ") AS e"), group = group))
   }

@@ -142,10 +142,10 @@ check_same_kinds <- function(x) {
     refuse("source", c(sprintf("The columns of %s are others, or of other kinds, than before.",
                                x$label), i = "Make the ledger anew."), call = NULL)
   }
-  if (is.null(x$engine$dialect$kinds)) return(invisible())
+  if (!x$engine$dialect$mixes) return(invisible())
   names <- names(x$columns)[!vapply(x$columns, function(column) is.null(column$declared), TRUE)]
   names <- setdiff(names, unlist(lapply(x$lookups, function(lookup) lookup$names)))
-  kinds <- x$engine$dialect$kinds(x$engine, x$relation, names)
+  kinds <- x$engine$dialect$kinds(x$engine, x$relation, names, NULL)
   for (i in seq_along(names)) {
     column <- x$columns[[names[i]]]
     fits <- kinds[i] == "blank" || switch(column$type, iso = kinds[i] == "text",
@@ -350,7 +350,7 @@ version_text <- function(x, look) {
 says_of_engine <- function(x, look) {
   cells <- if (is_of_cells(x)) sprintf("sums of days, entries counted by `%s`",
                                        x$counts[["entries"]])
-  c(days_said(x), cells, if (!is.null(x$engine$dialect$says)) x$engine$dialect$says(x, look))
+  c(days_said(x), cells, x$engine$dialect$says(x, look))
 }
 
 days_said <- function(x) {

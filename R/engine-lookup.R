@@ -12,9 +12,7 @@ source_table.engine_ledger <- function(x, table) {
     if (!x$engine$dialect$has_table(x$engine, relation)) return(NULL)
     described <- x$engine$dialect$describe(x$engine, relation)
     watch_relation(x$engine, relation)
-    if (!is.null(x$engine$dialect$kinds)) {
-      described$type <- x$engine$dialect$kinds(x$engine, relation, described$name)
-    }
+    described$type <- x$engine$dialect$kinds(x$engine, relation, described$name, described$type)
     structure(list(relation = relation, described = described,
                    record = list(in_source = relation$label)), class = "engine_table")
   })
@@ -24,7 +22,7 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
   source_column(x, ours, call)
   name <- next_join(x)
   made <- if (!inherits(table, "engine_table")) lookup_of_frame(x, table, ours, theirs, name, call)
-          else if (isTRUE(x$engine$dialect$flat)) lookup_as_mapping(x, table, ours, theirs, call)
+          else if (x$engine$dialect$flat) lookup_as_mapping(x, table, ours, theirs, call)
           else lookup_of_table(x, table, ours, theirs, name, call)
   out <- derive_ledger(x)
   if (!is.null(made$join)) out$joins[[name]] <- made$join
@@ -42,7 +40,7 @@ looked_up_in_engine <- function(x, table, ours, theirs, call) {
 lookup_of_frame <- function(x, table, ours, theirs, name, call) {
   members <- source_members(x, ours)
   at <- match_keys(members$values, table[[theirs]], theirs, call = call)
-  if (isTRUE(x$engine$dialect$flat) && nrow(table) > most_lookup_rows) {
+  if (x$engine$dialect$flat && nrow(table) > most_lookup_rows) {
     refuse("source", c(
       sprintf("The lookup has %s rows, and to %s at most %s go along with a statement.",
               number_text(nrow(table)), x$engine$label, number_text(most_lookup_rows)),
@@ -310,7 +308,7 @@ aside_of <- function(x, where, names) {
   names <- unique(names)
   of <- lapply(names, function(name) {
     column <- x$columns[[name]]
-    if (!is.null(x$engine$dialect$day_there) && column$type %in% c("day", "instant")) {
+    if (column$type %in% c("day", "instant")) {
       column$value <- x$engine$dialect$day_there(column$value, column$type)
     }
     x$engine$dialect$as_text(column$value, if (column$type %in% c("iso", "text")) "text"

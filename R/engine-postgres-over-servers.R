@@ -46,7 +46,9 @@ foreign_scans <- function(node) {
 
 # The dialect of such tables.
 postgres_spread_dialect <- function(spread) {
-  out <- postgres_dialect
+  out <- new_dialect(postgres_dialect)
+  out$distinct_count <- dialect_defaults$distinct_count
+  out$maps <- TRUE
   out$spread <- spread
   # Text of the database's own collation is told apart by its bytes as it is; only for its order
   # must another be asked for, which no server over there is asked for.
@@ -68,8 +70,7 @@ postgres_spread_dialect <- function(spread) {
     engine_run(engine, "COMMIT")
     if (moved) refuse_moved(engine)
   }
-  out$evidence <- function(engine, relation) NULL
-  out$moment <- function(engine) NULL
+  out[c("evidence", "moment")] <- dialect_defaults[c("evidence", "moment")]
   begin <- out$begin
   out$begin <- function(engine) {
     ours <- begin(engine)

@@ -27,13 +27,12 @@ sql_all <- function(parts) {
 
 # A name in quotes, as in the standard (SQL:1999, 5.2) or as a dialect has it. What could end it, or
 # stand for a value, is doubled or refused.
-sql_name <- function(name, call = caller_env(), dialect = NULL) {
+sql_name <- function(name, call = caller_env(), dialect = dialect_defaults) {
   if (grepl("[\001]", name) || !nzchar(name)) {
     refuse("column", "A column of a database must have a name, without control characters.",
            call = call)
   }
-  if (!is.null(dialect$quoted)) return(dialect$quoted(name))
-  paste0("\"", gsub("\"", "\"\"", enc2utf8(name), fixed = TRUE), "\"")
+  dialect$quoted(name)
 }
 
 # Text and values as an engine takes them: the dialect writes the place of each value, or, where an
@@ -43,10 +42,10 @@ sql_for_engine <- function(piece, dialect) {
   n <- length(piece$values)
   cut <- strsplit(paste0(piece$text, " "), bound_mark, fixed = TRUE)[[1]]
   stopifnot(length(cut) == n + 1)
-  in_text <- !is.null(dialect$literal)
-  places <- if (in_text) vapply(piece$values, dialect$literal, "") else dialect$places(seq_len(n))
+  places <- if (dialect$binds) dialect$places(seq_len(n))
+            else vapply(piece$values, dialect$literal, "")
   written <- c(rbind(cut, c(places, "")))
-  list(text = trimws(paste(written, collapse = "")), values = if (!in_text) piece$values)
+  list(text = trimws(paste(written, collapse = "")), values = if (dialect$binds) piece$values)
 }
 
 # A piece in which names are replaced by the pieces that they stand for.

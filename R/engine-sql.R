@@ -122,16 +122,13 @@ readable_day <- function(x, name) {
   bad <- engine_look(x)$unreadable[[name]]
   value <- column_sql(x, name)$value
   type <- x$columns[[name]]$type
-  if (!is.null(x$engine$dialect$day_there) && type %in% c("day", "instant")) {
-    return(x$engine$dialect$day_there(value, type))
-  }
+  if (type %in% c("day", "instant")) value <- x$engine$dialect$day_there(value, type)
   if (length(bad) == 0) return(value)
   sql("CASE WHEN ", among_texts(x, value, bad), " THEN NULL ELSE ", value, " END")
 }
 
 among_texts <- function(x, value, texts) {
-  if (!is.null(x$engine$dialect$among)) return(x$engine$dialect$among(value, texts))
-  sql(value, " IN ", x$engine$dialect$json_column(json_list(texts)))
+  x$engine$dialect$among(value, texts, x$engine$dialect)
 }
 
 day_leaf <- function(x, tree) {
@@ -165,7 +162,7 @@ amount_leaf <- function(x, tree, column) {
   number <- number_told_apart(x, tree$column, column)
   values <- tree$value %||% tree$values
   texts <- if (is.character(values)) values else exact_digits(as.double(values))
-  if (!is.null(dialect$holds)) return(amount_compared(dialect, number, column$type, tree, texts))
+  if (!dialect$binds) return(amount_compared(dialect, number, column$type, tree, texts))
   if (tree$node == "compare") {
     if (is.na(suppressWarnings(as.double(texts)))) texts <- NA_character_
     return(sql(number, " ", sql_operator(tree$op), " CAST(", bound(texts), " AS ",
@@ -189,8 +186,7 @@ amount_compared <- function(dialect, number, type, tree, texts) {
 # A day to compare days with.
 one_day_sql <- function(dialect, type, day) {
   if (startsWith(type, "iso")) return(bound(iso_day(day)))
-  if (!is.null(dialect$one_day)) return(sql(dialect$one_day(day)))
-  sql("CAST(", bound(iso_day(day)), " AS date)")
+  sql(dialect$one_day(day))
 }
 
 # Digits that are read back as the same number.
@@ -279,7 +275,7 @@ asked_rows <- function(x, inner, outer, used, joins = NULL, group = NULL, order 
     rows <- asked_rows(x, c(inner, beside), outer, used, joins, c(group, names(beside)))
     return(folded_rows(rows, group, fold))
   }
-  if (isTRUE(x$engine$dialect$flat)) {
+  if (x$engine$dialect$flat) {
     return(asked_flat(x, inner, outer, used, group, order, limit))
   }
   entries <- sql_select(inner, from_sql(x, c(joins, used$joins), rows), sql_all(used$pieces))

@@ -46,7 +46,7 @@ worked_out_in_engine <- function(x, name, tree, call) {
   out$hidden <- setdiff(x$hidden, name)
   column <- worked_out_sql(x, tree)
   # Without joins, what it is worked out of is written out each time, as it is then.
-  if (!is.null(x$engine$dialect$mapped) && is.null(column$join)) {
+  if (x$engine$dialect$maps && is.null(column$join)) {
     before <- x
     before$maps_always <- TRUE
     column$made <- function(ledger) worked_out_sql(before, tree)$value
@@ -103,8 +103,7 @@ calculation <- function(x, tree) {
 tens_text <- function(whole) sprintf("%.0f", whole)
 
 real_literal <- function(dialect, value) {
-  if (!is.null(dialect$real)) return(sql(dialect$real(sprintf("%.17g", value))))
-  sql("CAST(", bound(sprintf("%.17g", value)), " AS ", dialect$double, ")")
+  sql(dialect$real(sprintf("%.17g", value), dialect))
 }
 
 column_calculated <- function(x, name) {
@@ -182,7 +181,7 @@ text_sql <- function(x, tree) {
 
 # A column from a table of texts from the members of another: LEFT JOIN of bound values.
 mapped_sql <- function(x, base, mapping) {
-  most <- if (isTRUE(x$maps_always)) Inf else x$engine$dialect$most_mapped %||% -1L
+  most <- if (isTRUE(x$maps_always)) Inf else x$engine$dialect$most_mapped
   if (most >= 0L && length((now <- mapping())$from) <= most) {
     return(list(type = "text", value = x$engine$dialect$mapped(base$value, "text", now$from,
                                                                now$to), joins = base$joins))
@@ -214,7 +213,7 @@ with_part_in_engine <- function(x, part, on, call) {
     return(out)
   }
   in_numbers <- !is.factor(part_of_days(x, part, on)$values)
-  if (!is.null(x$engine$dialect$mapped)) {
+  if (x$engine$dialect$maps) {
     out$columns[[part]] <- list(name = part, type = if (in_numbers) "whole" else "text",
                                 made = function(x) part_mapped(x, part, on, in_numbers),
                                 ordered = !in_numbers, part = list(part = part, on = on))

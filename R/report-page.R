@@ -91,7 +91,6 @@ print.report_heading <- function(x, ...) {
   invisible(x)
 }
 
-# Files that a part was made from.
 # "statement", "table", "figure", ... or NULL for what a page cannot show.
 part_kind <- function(part) {
   if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table"
