@@ -119,7 +119,7 @@ print_run <- function(run, o) {
     first <- FALSE
     if (!is.null(part$heading)) show_lines(part$heading)
     if (is.character(part$thing)) show_lines(part$thing)
-    else if (inherits(part$thing, "report_tiles")) print(part$thing)
+    else if (identical(part_kind(part$thing), "tiles")) print(part$thing)
     else stream_out(part$thing, o)
   }
 }

@@ -53,7 +53,7 @@ table_of_check <- function(table, name) {
     figures <- is.numeric(values) && !is.object(values)
     amount <- heading %in% c("smallest", "largest", "total")
     text <- if (figures) number_text(values, if (amount && !is.null(decimals)) decimals else 0)
-            else if (inherits(values, "Date")) day_text(day_numbers(values))
+            else if (is_day_column(values)) day_text(day_numbers(values))
             else as.character(values)
     text[is.na(values)] <- ""
     list(heading = heading_text(gsub("_", " ", heading)), text = text,

@@ -38,6 +38,6 @@ printed_parts <- function(thing, item) {
   if (item$what == "page") {
     return(unlist(Map(printed_parts, unname(thing), item$content), recursive = FALSE))
   }
-  if (inherits(thing, c("ggplot", "report_heading"))) return(NULL)
+  if (part_kind(thing) %in% c("figure", "heading")) return(NULL)
   list(list(thing = thing, heading = item$heading))
 }

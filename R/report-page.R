@@ -38,7 +38,7 @@ describe_verb("write_report", asked_of = "result",
 #' file <- tempfile(fileext = ".html")
 #' write_report(report_tiles(so_far), "Income this year" = figure_columns(income), income,
 #'              "Mind" = "September is not over.", file = file, title = "Saltmarsh Ferries")
-#' @include report-files.R
+#' @include table-plain.R
 write_report <- with_fields("write_report", function(..., file, title, overwrite) {
   parts <- rlang::list2(...)
   if (length(parts) == 0)
@@ -91,16 +91,31 @@ print.report_heading <- function(x, ...) {
   invisible(x)
 }
 
-# "statement", "table", "figure", ... or NULL for what a page cannot show.
-part_kind <- function(part) {
-  if (inherits(part, "statement")) "statement" else if (inherits(part, "cross_table")) "table"
-                                                    else if (inherits(part, "ggplot")) "figure"
-  else if (inherits(part, "report_tiles")) "tiles"
-       else if (inherits(part, "report_heading")) "heading"
-  else if (inherits(part, "ledger_check")) "check"
-  else if (inherits(part, c("reconciliation", "entries_behind", "known_comparison"))) "printed"
-       else if (is.character(part) && !anyNA(part)) "text"
-}
+#' @rawNamespace
+#' S3method(part_kind, default)
+#' S3method(part_kind, statement)
+#' S3method(part_kind, cross_table)
+#' S3method(part_kind, ggplot)
+#' S3method(part_kind, report_tiles)
+#' S3method(part_kind, report_heading)
+#' S3method(part_kind, ledger_check)
+#' S3method(part_kind, reconciliation)
+#' S3method(part_kind, entries_behind)
+#' S3method(part_kind, known_comparison)
+NULL
+
+# What a part of a page is, or NULL for what a page cannot show.
+part_kind <- function(part) UseMethod("part_kind")
+part_kind.default <- function(part) if (is.character(part) && !anyNA(part)) "text"
+part_kind.statement <- function(part) "statement"
+part_kind.cross_table <- function(part) "table"
+part_kind.ggplot <- function(part) "figure"
+part_kind.report_tiles <- function(part) "tiles"
+part_kind.report_heading <- function(part) "heading"
+part_kind.ledger_check <- function(part) "check"
+part_kind.reconciliation <- function(part) "printed"
+part_kind.entries_behind <- function(part) "printed"
+part_kind.known_comparison <- function(part) "printed"
 
 check_parts <- function(parts, call = caller_env()) {
   for (i in seq_along(parts)) {

@@ -40,7 +40,7 @@ describe_verb("write_workbook", asked_of = "result",
 #' statement(fares, by = c("route", "channel"), span = "2026", income = total(fare),
 #'           trips = entries()) |>
 #'   write_workbook(file, sheet_per = "route")
-#' @include report-files.R
+#' @include table-plain.R
 write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, subtotals, title,
                                                          overwrite) {
   if (inherits(s, other_tables)) {
@@ -185,9 +185,8 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
       table[[own]] <- ifelse(table[[own]], "yes", "part")
     if (is.factor(table[[own]]) || is.character(table[[own]]))
       table[[own]] <- member_text(table[[own]])
-    # Workbooks know no days before 1900, and numbers that no measure adds up are names.
-    if (inherits(table[[own]], "Date") && any(table[[own]] < as.Date("1900-03-01"), na.rm = TRUE))
-      table[[own]] <- plain_text(table[[own]])
+    table[[own]] <- sheet_days(table[[own]])
+    # Numbers that no measure adds up are names.
     if (is.numeric(table[[own]]) && !own %in% names(columns))
       table[[own]] <- member_text(table[[own]])
     if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
@@ -208,7 +207,7 @@ statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
                 total = body[!drawn])
   formats <- vapply(seq_along(shown), function(at) {
     if (figures[at]) cell_format(columns[[shown[at]]]$decimals)
-    else if (inherits(table[[at]], "Date")) "yyyy-mm-dd" else "TEXT"
+    else if (is_day_column(table[[at]])) "yyyy-mm-dd" else "TEXT"
   }, "")
   # One style per format and kind of row: adding them on top of each other takes minutes for long
   # sheets.
@@ -244,7 +243,7 @@ sheet_widths <- function(table, heads, shown, columns) {
     values <- table[[i]]
     text <- if (shown[i] %in% names(columns))
       number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals)
-            else if (inherits(values, "Date")) "2026-09-17"
+            else if (is_day_column(values)) "2026-09-17"
             else plain_text(utils::head(values, 5000))
     longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)
     words <- max(nchar(strsplit(heads[i], " ")[[1]], type = "width"), 0)

@@ -56,7 +56,7 @@ record_days <- function(s, name) {
 }
 
 record_control <- function(s, name) {
-  if (!inherits(s, "statement") || !is.null(statement_info(s)$anchors)) return(NULL)
+  if (!identical(part_kind(s), "statement") || !is.null(statement_info(s)$anchors)) return(NULL)
   control <- control_totals(s)
   lapply(seq_len(nrow(control)), function(i) {
     list(statement = name, measure = control$measure[i], from = plain_text(control$from[i]),

@@ -51,12 +51,8 @@ files_behind <- function(x) {
     tables_read(given, asked[c("statement", "steps")], asked$show))
 }
 
-# The table of a result, without how it was made; headings of a cross table hold the days.
-plain_frame <- function(s) {
-  table <- as.data.frame(s)
-  if (inherits(s, "cross_table")) names(table) <- heading_names(s)
-  table
-}
+# The table of a result, without how it was made.
+plain_frame <- function(s) stats::setNames(as.data.frame(s), shown_heads(s))
 
 # The lines of a table as CSV, TSV or JSON.
 plain_lines <- function(s, format) {
@@ -115,7 +111,7 @@ json_lines <- function(table) {
 # Attributes of any kind as text, so that a column has one type in every file.
 parquet_table <- function(table) {
   table[] <- lapply(table, function(column) {
-    if (inherits(column, "Date") || is.logical(column)) return(column)
+    if (is_day_column(column) || is.logical(column)) return(column)
     if (is.numeric(column) && !is.object(column)) as.double(column) else plain_text(column)
   })
   table
