@@ -2,8 +2,8 @@
 
 # The contract that measures read columns by stands below them; what answers it stands above.
 layers <- list("cli", c("report", "run", "table", "explore"), "figure", "brief", "check",
-               "statement", "window", c("source", "engine"), "measure", "contract", "ledger", "span",
-               "calendar", "question", "file", "core")
+               "statement", "window", c("source", "engine"), "measure", "contract", "ledger",
+               "span", "calendar", "question", "file", "core")
 
 source_files <- function() {
   folder <- testthat::test_path("..", "..", "R")
