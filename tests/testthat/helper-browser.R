@@ -10,7 +10,11 @@ no_browser <- function() {
   }
 }
 
-browser_port <- function() httpuv::randomPort(20000L, 40000L)
+# Processes that test side by side may have the same seed, and take ports of their own.
+browser_port <- function() {
+  from <- 20000L + (Sys.getpid() %% 40L) * 500L
+  httpuv::randomPort(from, from + 499L)
+}
 
 # Waits until `done` is TRUE.
 wait_until <- function(done, seconds = 20, what = "what was waited for") {
@@ -22,14 +26,22 @@ wait_until <- function(done, seconds = 20, what = "what was waited for") {
   }
 }
 
-start_browser <- function(width = 1280, height = 800) {
+start_browser <- function(width = 1280, height = 800, tries = 3) {
   port <- browser_port()
   b <- new.env()
   b$at <- sprintf("http://127.0.0.1:%d", port)
   b$process <- processx::process$new("chromedriver", paste0("--port=", port))
-  wait_until(function() tryCatch({
-    isTRUE(driver(b, "GET", "/status")$ready)
-  }, error = function(e) FALSE), what = "chromedriver")
+  ready <- function() {
+    # One whose port was taken meanwhile ends at once.
+    !b$process$is_alive() ||
+      tryCatch(isTRUE(driver(b, "GET", "/status")$ready), error = function(e) FALSE)
+  }
+  came <- tryCatch(wait_until(ready, 40, "chromedriver"), error = function(e) e)
+  if (inherits(came, "error") || !b$process$is_alive()) {
+    b$process$kill_tree()
+    if (tries == 1) stop("There never came chromedriver", call. = FALSE)
+    return(start_browser(width, height, tries - 1))
+  }
   args <- c("--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
             "--disable-background-networking", "--disable-component-update", "--disable-sync",
             "--force-device-scale-factor=1", "--hide-scrollbars",
