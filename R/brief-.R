@@ -75,7 +75,7 @@ ask_problems <- function(brief) {
     ask <- brief$tree$ask[[name]]
     at <- c("ask", name)
     if (!grepl("^[A-Za-z][A-Za-z0-9_]*$", name) || name %in% run_arguments)
-      out <- c(out, problem(at, "is no name for a value: letters, digits and _ alone.",
+      out <- c(out, problem(at, "is not a name for a value: letters, digits and _ are allowed.",
                             sprintf("%s have a meaning of their own.", listed(run_arguments, 20))))
     if (ask$kind == "choice" && is.null(ask$choices))
       out <- c(out, problem(at, "is a choice without `choices`."))
@@ -135,7 +135,7 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
       out <- c(out, problem(at, "does not say `of` which statement it is.",
                             sprintf("There are: %s.", listed(known))))
     if (!is.null(own$of) && !own$of %in% known)
-      out <- c(out, problem(c(at, "of"), sprintf("speaks of a statement `%s`, which is not there.",
+      out <- c(out, problem(c(at, "of"), sprintf("names a statement `%s`, which is not there.",
                                                  own$of),
                             nearest_hint(own$of, known) %||%
                               sprintf("There are: %s.", listed(known))))

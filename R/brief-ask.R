@@ -219,7 +219,7 @@ without_condition <- function(text, named) {
   expr <- tryCatch(text_expression(bare), error = function(e) NULL)
   simple <- c(comparisons, "%in%", names(text_calls))
   if (is.call(expr) && called_name(expr) %in% simple) return(NULL)
-  refuse("brief", c(sprintf("\"%s\" speaks of `%s`, which was left out.", shortened_text(text),
+  refuse("brief", c(sprintf("\"%s\" names `%s`, which was left out.", shortened_text(text),
                             named[1]),
                     i = paste("Give it a default, or make the condition on it one of its own, in a",
                               "list of conditions.")), call = NULL)

@@ -32,7 +32,7 @@ brief_characters <- function(bytes, file) {
     refuse_brief(file, NULL, sprintf("It has %s bytes; a brief has at most %s.",
                                      number_text(length(bytes)), number_text(most_brief_bytes)))
   }
-  if (any(bytes == 0)) refuse_brief(file, NULL, "It is no text: it holds zero bytes.")
+  if (any(bytes == 0)) refuse_brief(file, NULL, "It is not a text file: it holds zero bytes.")
   text <- rawToChar(bytes)
   Encoding(text) <- "UTF-8"
   if (!validUTF8(text)) refuse_brief(file, NULL, "It is not UTF-8 text.")
@@ -100,7 +100,7 @@ yaml_line <- function(w, line, number) {
         refuse_brief(w$file, number, "A second document begins; a brief is one.")
       return()
     }
-    if (startsWith(line, "%")) refuse_brief(w$file, number, "Directives (%) are not taken.")
+    if (startsWith(line, "%")) refuse_brief(w$file, number, "Directives (%) are not supported.")
     if (grepl("^ *\t", line))
       refuse_brief(w$file, number, "A tab stands where spaces set a line in.", "Use spaces.")
   }

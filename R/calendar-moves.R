@@ -129,7 +129,7 @@ refuse_move <- function(grain, n, unit, call = caller_env()) {
     paste0(own[months_in[own] >= months_in[[grain]]], "s")
   }
   refuse("span", c(
-    sprintf("A span of whole %ss cannot go back %s: that is no whole %s.", grain,
+    sprintf("A span of whole %ss cannot go back %s: that is not a whole %s.", grain,
             count_text(max(abs(n)), unit), grain),
     i = sprintf("It goes back by %s.", listed(goes, last = "or"))
   ), call = call)

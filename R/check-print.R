@@ -193,7 +193,7 @@ no_dates_line <- function(name, x) {
   if (is.null(form)) return(sprintf("%s: dates, but for some values", name))
   odd <- which(is.na(core_dates_by(text, form)$days) & !is.na(text))
   sprintf("%s: %s, such as %s", name,
-          count_text(sum(members$counts[odd]), "value is no date", "values are no dates"),
+          count_text(sum(members$counts[odd]), "value is not a date", "values are not dates"),
           listed(dQuote(shortened_text_each(text[odd], 30L), FALSE), most = 3))
 }
 

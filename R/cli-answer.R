@@ -57,11 +57,12 @@ check_output_options <- function(parsed, endings, inputs = character()) {
       refuse_call(c(sprintf("`--format` must be one of %s, not \"%s\".", listed(stream_formats),
                             o$format), i = nearest_hint(o$format, stream_formats)))
     }
-    if (to_file) refuse_call("`--format` is of standard output; a file goes by its ending.")
+    if (to_file) refuse_call(
+      "`--format` applies to standard output; the name of a file tells its format.")
   }
   as_text <- !to_file && (o$format %||% "text") == "text" && !o$show_code
   for (flag in flags_typed(o, c("--rows", "--wide"))) {
-    if (!as_text) refuse_call(sprintf("`%s` is of tables that are printed as text.", flag))
+    if (!as_text) refuse_call(sprintf("`%s` applies to tables printed as text.", flag))
   }
   if (o$show_code && (!is.null(o$format))) alone("--format", "an answer, not with `--show-code`")
   cli_rows(o$rows)

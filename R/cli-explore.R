@@ -42,7 +42,7 @@ cli_explore <- function(parsed) {
   rlang::check_installed("shiny", reason = "to open a page to point at.", version = "1.7.4")
   x <- if (is_brief) {
     for (flag in flags_typed(o, c(field_flags("ledger"), field_flags("ledger_calendar"))))
-      refuse_call(sprintf("`%s` is of files; a brief says its own.", flag))
+      refuse_call(sprintf("`%s` applies to files; a brief names its own.", flag))
     parsed$args
   } else {
     if (is.null(o$on)) refuse_without_date(parsed)

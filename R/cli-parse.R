@@ -84,7 +84,7 @@ shown_arg <- function(arg) dQuote(shortened_text(arg), FALSE)
 
 refuse_flag <- function(flag, flags, name) {
   said <- if (startsWith(flag, "--")) sprintf("There is no option `%s`.", shortened_text(flag))
-          else sprintf("%s is no option; options begin with two dashes.", shown_arg(flag))
+          else sprintf("%s is not an option: options begin with two dashes.", shown_arg(flag))
   refuse_call(c(said, i = nearest_flag(flag, flags),
                 i = sprintf("See rolling-ledger %s --help. A FILE of that name goes after --.",
                             name)))

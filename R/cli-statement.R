@@ -82,7 +82,7 @@ check_step_measures <- function(steps, measures) {
   for (step in steps) {
     if (step$m %in% known || step$verb == "sort_rows") next
     flag <- names(step_flags())[step_flags() == step$verb]
-    refuse_call(c(sprintf("`%s` speaks of `%s`, which is no measure of the call.", flag, step$m),
+    refuse_call(c(sprintf("`%s` names `%s`, which is not a measure of the call.", flag, step$m),
                   i = nearest_hint(step$m, known), i = sprintf("There are: %s.", listed(known))))
   }
 }
@@ -112,10 +112,10 @@ check_drawing <- function(o) {
     refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .xlsx.", flag))
   }
   for (flag in if (!is.null(o$across)) flags_typed(o, of_workbooks)) {
-    refuse_call(sprintf("`%s` is of statements, not of what is put side by side.", flag))
+    refuse_call(sprintf("`%s` applies to statements, not to comparisons.", flag))
   }
   if (!is.null(o$size) && ending == "html")
-    refuse_call("`--size` is of a figure in a file of its own: .png, .svg or .pdf.")
+    refuse_call("`--size` applies to a figure in a file of its own: .png, .svg or .pdf.")
   kinds <- names(figure_kinds())
   if (!is.null(o$figure) && !o$figure %in% kinds) {
     refuse_call(c(sprintf("There is no figure \"%s\".", o$figure),

@@ -86,7 +86,7 @@ refuse_engine <- function(engine, e) {
     if (lost) sprintf("The connection to %s is lost.", engine$label)
     else sprintf("%s could not answer.", engine$label), i = said,
     i = if (lost && is.null(engine$connect))
-      "Connect again, and make the ledger anew from the new connection."
+      "Connect again, and make the ledger again from the new connection."
   ), call = NULL)
 }
 
@@ -187,9 +187,9 @@ follow_files <- function(engine) {
     engine$opened <- before
     gone <- before$files[is.na(known) | before$which != now$which[known]][1]
     refuse("connection", c(
-      sprintf("The file %s is another than when the connection to %s was made.", gone,
+      sprintf("The file %s was replaced after the connection to %s was made.", gone,
               engine$label),
-      i = "The connection still reads the one that was: connect again."), call = NULL)
+      i = "The connection still reads the old one: connect again."), call = NULL)
   }
   close_quietly(engine)
   tryCatch(connect_again(engine), error = function(e) {
@@ -299,7 +299,7 @@ done_with_engine <- function(engine) {
 refuse_moved <- function(engine) {
   refuse("moved", c(
     sprintf("Entries of %s came in or went while the question was asked.", engine$label),
-    i = "Its figures might not agree with one another, so there are none: ask again."), call = NULL)
+    i = "The figures might not agree with one another, so none are given: ask again."), call = NULL)
 }
 
 while_still.engine_ledger <- function(x, ask) asked_while_still(ask)

@@ -85,8 +85,8 @@ settings_that_apply <- function(known, limits, call) {
     differs <- intersect(clickhouse_needed, names(asked)[asked != now[names(asked)]])
     if (length(differs) > 0) {
       refuse("connection", c(
-        sprintf("The user may change no settings, and %s is %s.", differs[1], now[[differs[1]]]),
-        i = sprintf("So an answer could be a part of one. Have it set to %s, or readonly to 2.",
+        sprintf("The user may not change settings, and %s is %s.", differs[1], now[[differs[1]]]),
+        i = sprintf("So an answer could be incomplete. Have it set to %s, or readonly to 2.",
                     asked[[differs[1]]])), call = call)
     }
     return(structure(c(wait_end_of_query = "1"), fixed = TRUE))

@@ -15,8 +15,8 @@ engine_of.adbc_connection <- function(source, call = caller_env()) {
   said <- tryCatch(as.list(as.data.frame(
     adbcdrivermanager::read_adbc(source, "SELECT version() AS v")))$v, error = function(e) "")
   if (!grepl("^v[0-9]", said)) {
-    refuse("source", c("The connection by ADBC is to no engine that is known.",
-                       i = "By ADBC it is DuckDB; PostgreSQL and SQLite are asked by DBI."),
+    refuse("source", c("The ADBC connection is not to DuckDB.",
+                       i = "Connect to PostgreSQL and SQLite by DBI."),
            call = call)
   }
   new_engine(source, adbc_transport, duckdb_dialect, "DuckDB")
@@ -46,7 +46,7 @@ dialect_of_connection <- function(con, call) {
   if (!kind %in% names(known)) {
     refuse("source", c(sprintf("A ledger cannot be built from a connection of class %s.", kind),
                        i = paste("SQLite (RSQLite), PostgreSQL (RPostgres) and DuckDB (duckdb) are",
-                                 "known; ClickHouse by its address.")),
+                                 "supported; ClickHouse by its address.")),
            call = call)
   }
   dialects()[[known[[kind]]]]
@@ -72,7 +72,7 @@ is_address <- function(source) {
 read_address <- function(address, call = caller_env()) {
   wrong <- function(problem) {
     refuse("source", c(problem, i = paste(
-      "Addresses are such as postgres://user@host:5432/database?table=fares,",
+      "Addresses look like postgres://user@host:5432/database?table=fares,",
       "clickhouse://user@host:8123/database?table=fares, sqlite:///path/file.db?table=fares and",
       "duckdb:///path/file.duckdb?table=fares.")),
       call = call)

@@ -271,7 +271,7 @@ clickhouse_place <- function(engine, relation) {
   place$parts <- TRUE
   if (isTRUE(attr(engine$con$settings, "fixed"))) {
     refuse("connection", c(
-      "The user may change no settings, so the shards that answer cannot be counted.",
+      "The user may not change settings, so the shards that answer cannot be counted.",
       i = "Have readonly set to 2 for the user: it reads as little, and may say how."), call = NULL)
   }
   expected <- engine$con$shards

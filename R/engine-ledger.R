@@ -114,7 +114,7 @@ engine_column <- function(x, name, type, declared, is_date, is_amount, call, ali
   if (type == "mixed" && is_amount) return(named(type = "double", value = value, mixed = TRUE))
   if (type %in% c("text", "mixed")) {
     if (is_amount) {
-      refuse("column", c(sprintf("The column `%s` is text in the database, and no amount.", name),
+      refuse("column", c(sprintf("The column `%s` is text in the database, not an amount.", name),
                          i = "Turn it into numbers there, by a {query} or a view."), column = name,
              call = call)
     }
@@ -147,9 +147,10 @@ engine_row_key <- function(x, order, known, call) {
   if (!order %in% known) refuse_column(order, known, where = "the source", call = call)
   column <- x$columns[[order]]
   if (!identical(column$type, "whole")) {
-    refuse("choice", c(sprintf("{order} must be a column of whole numbers, and `%s` is none.",
+    refuse("choice", c(sprintf("{order} must name a whole-number column; `%s` is not one.",
                                order),
-                       i = "Such as a number that each entry gets as it comes."), arg = "order",
+                       i = "For example a number that each entry gets when it is inserted."),
+           arg = "order",
            call = call)
   }
   list(piece = sql("CAST(", column$value, " AS ", x$engine$dialect$double, ")"), word = order)
@@ -159,7 +160,8 @@ row_key_of <- function(x, why, call = NULL) {
   if (!is.null(x$row_key)) return(x$row_key)
   refuse("order", c(
     sprintf("%s needs an order of rows, and %s has none.", why, x$label),
-    i = "Say {order =} a column of whole numbers that each entry gets as it comes."), call = call)
+    i = "Name in {order =} a whole-number column that each entry gets when it is inserted."),
+    call = call)
 }
 
 # ---- facts ------------------------------------------------------------------------

@@ -139,8 +139,8 @@ check_same_kinds <- function(x) {
   in_order <- function(table) table[order(table$name, method = "radix"), ]
   if (!identical(unname(as.list(in_order(described))), unname(as.list(in_order(x$described)))) ||
         !now) {
-    refuse("source", c(sprintf("The columns of %s are others, or of other kinds, than before.",
-                               x$label), i = "Make the ledger anew."), call = NULL)
+    refuse("source", c(sprintf("The columns of %s, or their types, have changed.",
+                               x$label), i = "Make the ledger again."), call = NULL)
   }
   if (!x$engine$dialect$mixes) return(invisible())
   names <- names(x$columns)[!vapply(x$columns, function(column) is.null(column$declared), TRUE)]
@@ -153,8 +153,8 @@ check_same_kinds <- function(x) {
       double = kinds[i] %in% c("whole", "double") || isTRUE(column$mixed) && kinds[i] == "mixed",
       TRUE)
     if (fits) next
-    refuse("source", c(sprintf("The column `%s` of %s holds values of another kind than before.",
-                               names[i], x$label), i = "Make the ledger anew."), call = NULL)
+    refuse("source", c(sprintf("The values of the column `%s` of %s have changed their type.",
+                               names[i], x$label), i = "Make the ledger again."), call = NULL)
   }
 }
 
@@ -211,7 +211,7 @@ days_counted <- function(x, name, used = NULL, call = NULL, flags = list()) {
                      used, group = c("d", names(flags)), limit = most_days + 1,
                      fold = c(n = "sum"))
   if (length(rows$n) > most_days) {
-    refuse("date", sprintf("The date basis `%s` has more than %s different days, so it is none.",
+    refuse("date", sprintf("The date basis `%s` has more than %s different days, so it is not one.",
                            name, number_text(most_days)), column = name, call = call)
   }
   days <- dialect$day_back(rows$d)
@@ -229,7 +229,7 @@ most_days <- 1e6
 
 refuse_engine_days <- function(name, text, call) {
   refuse("date", c(
-    sprintf("The date basis `%s` is not a date: its texts are such as \"%s\".", name, text[1]),
+    sprintf("The date basis `%s` is not a date: its texts look like \"%s\".", name, text[1]),
     i = paste("A database compares days as text only where they are written 2026-09-17.",
               "Turn them into dates there, by a {query} or a view.")), column = name, call = call)
 }

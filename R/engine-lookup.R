@@ -44,7 +44,7 @@ lookup_of_frame <- function(x, table, ours, theirs, name, call) {
     refuse("source", c(
       sprintf("The lookup has %s rows, and to %s at most %s go along with a statement.",
               number_text(nrow(table)), x$engine$label, number_text(most_lookup_rows)),
-      i = "Have its columns joined in a view or a table of entries there."), call = call)
+      i = "Join its columns in a view or a table there."), call = call)
   }
   if (nrow(table) <= x$engine$dialect$most_mapped %||% 0L) {
     made <- mapped_columns(x, table, ours, theirs)
@@ -203,7 +203,7 @@ table_of_engine <- function(x, table, call) {
     refuse("source", c(
       sprintf("The lookup %s has more than %s rows.", table$relation$label,
               number_text(most_lookup_rows)),
-      i = "Have its columns joined in a view or a table of entries there."), call = call)
+      i = "Join its columns in a view or a table there."), call = call)
   }
   days <- vapply(there[!none], function(column) column$type == "day", TRUE)
   rows[days] <- lapply(rows[days], function(values) as_date(days_of_iso(values)))

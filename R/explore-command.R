@@ -73,7 +73,7 @@ step_typed <- function(step) {
   if (step$verb == "add_target") {
     target <- if (is.list(step$targets)) step$targets$file else digits_text(step$targets)
     if (is.null(target)) {
-      refuse("choice", "A table given by hand is no file; a command line needs one.", call = NULL)
+      refuse("choice", "The table was given by hand; a command line needs a file.", call = NULL)
     }
     return(c(flag, shell_word(paste0(name_of_pair(step$m), "=", target)),
              verb_typed(step$verb, args[names(args) != "targets"])))

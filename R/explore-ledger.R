@@ -45,7 +45,7 @@ ledgers_compared <- function(page, other, texts) {
   say <- function(...) differs <<- c(differs, sprintf(...))
   on <- names(page$dates)[match(other$dates, page$dates)]
   for (i in which(is.na(on))) {
-    say("It counts days of `%s`, which are no date basis here.", other$dates[i])
+    say("It counts days of `%s`, which is not a date basis here.", other$dates[i])
   }
   lines <- setdiff(other$calendar, page$calendar)
   lines <- lines[calendar_lines_spoken_of(lines, other$calendar, texts)]
@@ -105,7 +105,7 @@ brief_for_page <- function(brief, tree, x) {
   compared <- ledgers_compared(nature_of_page(x), nature_of_brief(record), texts)
   if (length(compared$differs) > 0) {
     refuse("brief", c(
-      sprintf("%s is of another ledger than this page, so it would be answered wrongly.",
+      sprintf("%s belongs to another ledger than this page, so its answers would be wrong.",
               basename(brief$file)),
       stats::setNames(compared$differs, rep("x", length(compared$differs))),
       i = "Open a page of the brief itself."), call = NULL)

@@ -48,7 +48,7 @@ figure_days <- with_fields("figure_days", function(s, m, layout, shape, gap, tin
   plan <- statement_info(s)
   if (length(setdiff(plan$by, panels)) > 0) {
     refuse("choice",
-           c(sprintf("A day has one tile, and the statement has the attribute `%s`.",
+           c(sprintf("A day has one tile, but the statement is by `%s`.",
                      setdiff(plan$by, panels)[1]),
              i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s")
   }

@@ -68,7 +68,7 @@ member_columns <- function(s, panels, call = caller_env()) {
   others <- setdiff(plan$by, panels)
   if (length(others) > 0) {
     refuse("choice",
-           c(sprintf("A period has one column, and the statement has the attribute `%s`.",
+           c(sprintf("A period has one column, but the statement is by `%s`.",
                      others[1]),
              i = "Leave it out, or give each member a panel: panels = ATTRIBUTE."), arg = "s",
            call = call)

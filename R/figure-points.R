@@ -45,7 +45,7 @@ check_panels <- function(s, panels, call = caller_env()) {
   by <- statement_info(s)$by
   if (length(by) == 0)
     refuse("choice",
-           c("Panels are of an attribute, and the statement has none.",
+           c("Panels show members of an attribute, and the statement has none.",
              i = "Name it in {by}, such as by = \"route\"."), arg = "panels", call = call)
   panels <- one_of(attributes_of_plan(panels, statement_info(s)), by, "panels", call = call)
   members <- length(unique(s[[panels]]))

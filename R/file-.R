@@ -190,7 +190,7 @@ text_or_page <- function(whole, call) {
   if (grepl("<workbook[^>]*urn:schemas-microsoft-com:office:spreadsheet", start)) {
     refuse("source", c(sprintf("%s is a workbook in the XML of 2003, which is not read.",
                                whole$path),
-                       i = "Save it as a workbook of today (.xlsx), or as text."), call = call)
+                       i = "Save it as .xlsx, or as text."), call = call)
   }
   if (grepl("<(html|table|!doctype html|body|tr)", start)) "html"
   else if (grepl("^<", start)) NULL

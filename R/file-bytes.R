@@ -181,15 +181,15 @@ text_in_utf8 <- function(file, path, encoding, call) {
   }
   bytes <- iconv(list(all_bytes(file)), encoding, "UTF-8", toRaw = TRUE)[[1]]
   if (is.null(bytes)) {
-    refuse("source", c(sprintf("The file %s cannot be read as %s: it holds bytes that are none.",
-                               path, encoding),
+    refuse("source", c(sprintf(
+      "The file %s cannot be read as %s: it holds bytes that are not valid in it.", path, encoding),
                        i = "Say another {encoding =}, or save it as text in UTF-8."), call = call)
   }
   out <- in_temporary(in_lines(bytes), path, call)
   known <- core_survey_bytes(out)
   if (known$nul_line > 0 || !known$valid) {
     unlink(out)
-    refuse("source", c(sprintf("The file %s is no plain text in %s.", path, encoding),
+    refuse("source", c(sprintf("The file %s is not plain text in %s.", path, encoding),
                        i = "It may be damaged, or hold something else; or say its {encoding =}."),
            call = call)
   }
@@ -226,7 +226,7 @@ encoding_of <- function(file, path, call) {
   bytes <- all_bytes(file)
   is_dos <- has_letters_of_dos(utils::head(bytes, 1e6))
   if (is_dos || is.null(iconv(list(bytes), "windows-1252", "UTF-8", toRaw = TRUE)[[1]])) {
-    refuse("source", c(sprintf("The file %s is no plain text: line %s holds bytes of no letter.",
+    refuse("source", c(sprintf("The file %s is not plain text: line %s holds bytes of no letter.",
                                path, number_text(known$bad_line)),
                        i = if (is_dos)
                          "In {encoding = \"CP850\"} they would be letters: say it, or another.",
@@ -250,7 +250,7 @@ check_plain_text <- function(file, path, call) {
   line <- core_survey_bytes(file)$nul_line
   if (line == 0) return(invisible())
   refuse("source",
-         c(sprintf("The file %s is no plain text: line %s holds a zero byte.", path,
+         c(sprintf("The file %s is not plain text: line %s holds a zero byte.", path,
                    number_text(line)),
            i = "Save it as text in UTF-8; it may be damaged, or hold something else."),
          call = call)

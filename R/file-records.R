@@ -115,7 +115,7 @@ read_html_file <- function(whole, ask, call) {
 refuse_json_line <- function(lines, filled, is_array, path, message, call) {
   if (grepl("C stack", message, fixed = TRUE)) message <- "Its parts lie too deep in each other."
   wrong <- if (!is_array) Find(function(i) !jsonlite::validate(lines[i]), filled)
-  where <- if (length(wrong) > 0) sprintf(": line %s is no JSON", number_text(wrong)) else ""
+  where <- if (length(wrong) > 0) sprintf(": line %s is not JSON", number_text(wrong)) else ""
   refuse("source", c(sprintf("The file %s cannot be read%s.", path, where),
                      x = strsplit(message, "\n")[[1]][1]), call = call)
 }

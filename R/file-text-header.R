@@ -65,7 +65,8 @@ check_not_by_place <- function(first, path, call) {
   if (any(first$fields > 1) || length(first$text) < 2) return(invisible())
   lines <- utils::head(unlist(first$text), 20)
   if (!all(grepl("[^ ] {2,}[^ ]", lines))) return(invisible())
-  refuse("source", c(sprintf("The columns of %s stand apart by spaces, which is not read.", path),
+  refuse("source", c(sprintf("The columns of %s are separated by spaces, which is not supported.",
+                             path),
                      i = "Save it with commas, semicolons or tabs between the fields."),
          call = call)
 }

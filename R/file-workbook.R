@@ -175,7 +175,7 @@ cells_meant <- function(cells, call) {
   parts <- regmatches(cells, regexec("^([A-Za-z]{1,3})([0-9]{1,7})(:([A-Za-z]{1,3})([0-9]{1,7}))?$",
                                      cells))[[1]]
   if (length(parts) == 0) {
-    refuse("choice", sprintf("{cells} must be such as \"B3:F200\", not \"%s\".", cells),
+    refuse("choice", sprintf("{cells} must be a range such as \"B3:F200\", not \"%s\".", cells),
            arg = "cells", call = call)
   }
   column <- function(letters) {

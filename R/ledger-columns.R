@@ -46,7 +46,7 @@ utf8_members <- function(members) {
     bytes <- members[odd]
     Encoding(bytes) <- "latin1"
     out[odd] <- bytes
-    tell(paste("Text holds bytes that are no UTF-8 and say no encoding, such as in",
+    tell(paste("Text without a stated encoding holds bytes that are not UTF-8, such as in",
                sprintf("\"%s\": they are read as Latin-1.", enc2utf8(bytes[1]))))
   }
   plain <- Encoding(out) == "unknown"

@@ -83,7 +83,7 @@ read_per_cent <- function(expr, x, known, call) {
   inner <- read_measure(expr[[2]], x, known, call)
   unit <- tree_unit(inner)
   if (!is.null(unit))
-    refuse_measure(c(sprintf("`%s` is counted in %s, not a part of something.",
+    refuse_measure(c(sprintf("`%s` is counted in %s, so it is not a part of a whole.",
                              code_text(expr[[2]]), unit), i = "It is per_cent(a / b)."),
                    call = call)
   list(node = "arithmetic", op = "*", args = list(list(node = "number", value = 100), inner),
@@ -258,7 +258,8 @@ why_no_amounts <- function(x, name) {
   at <- source_entries(x, first, first_day_there_is, last_day_there_is, where, character())$row
   count <- sum(members$counts[odd])
   c(i = sprintf("%s of its values %s, such as \"%s\" in %s %s.", number_text(count),
-                if (count == 1) "is no number" else "are no numbers", text[shown], facts$rows_are,
+                if (count == 1) "is not a number" else "are not numbers", text[shown],
+                facts$rows_are,
                 number_text(source_row_labels(x, min(at))$at)),
     i = hint_of_odd_numbers(text[odd]),
     i = sprintf("If it is meant to be amounts, say %s: such rows are set aside then.", stated))

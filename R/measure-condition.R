@@ -136,7 +136,8 @@ check_order <- function(value, column, x, call) {
   is_ordered <- source_column(x, column)$holds == "ordered"
   levels <- if (is_ordered) levels(source_members(x, column)$values)
   if (is_ordered && !value %in% levels) {
-    refuse_measure(c(sprintf("`%s` is ordered, and \"%s\" is none of its levels.", column, value),
+    refuse_measure(c(sprintf("`%s` is ordered, and \"%s\" is not one of its levels.", column,
+                             value),
                      i = nearest_hint(value, levels),
                      i = sprintf("They are, in order: %s.", listed(levels, most = 20))),
                    column = column, call = call)

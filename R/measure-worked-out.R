@@ -33,7 +33,7 @@ worked_out_words <- function() {
 read_worked_out <- function(text, x, call = caller_env()) {
   tree <- worked_out_tree(plain_expression(text, "a column", call), x, call)
   if (tree$node %in% c("number", "text")) {
-    refuse_measure(sprintf("`%s` says the same for every entry; name a column in it.", text),
+    refuse_measure(sprintf("`%s` is the same for every entry; name a column in it.", text),
                    call = call)
   }
   structure(tree, text = text)

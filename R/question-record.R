@@ -42,7 +42,7 @@ question <- function(x, ...) UseMethod("question")
 question.default <- function(x, ...) {
   own <- attr(x, "question")
   if (!is.null(own)) return(own)
-  refuse("question", sprintf("No question stands behind %s.", kind_text(x)))
+  refuse("question", sprintf("There is no question behind %s.", kind_text(x)))
 }
 
 #' @export

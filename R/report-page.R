@@ -42,7 +42,8 @@ describe_verb("write_report", asked_of = "result",
 write_report <- with_fields("write_report", function(..., file, title, overwrite) {
   parts <- rlang::list2(...)
   if (length(parts) == 0)
-    refuse("choice", "`write_report()` needs at least one part, such as a statement.", arg = "...")
+    refuse("choice", "`write_report()` needs at least one part, for example a statement.",
+           arg = "...")
   check_parts(parts)
   if (!rlang::is_string(title)) refuse("choice", "{title} must be one text.", arg = "title")
   file_kind(file, file_endings("write_report"))

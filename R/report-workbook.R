@@ -70,7 +70,7 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   }
   sheets <- workbook_sheets(s, sheet_per)
   if (max(lengths(sheets$rows)) > 1048575)
-    refuse("choice", "A sheet holds at most 1,048,575 rows and a heading.",
+    refuse("choice", "A sheet holds at most 1,048,575 rows below its heading.",
            i = "Write .csv or .parquet, or take {sheet_per}.", arg = "s")
   book <- openxlsx::createWorkbook(creator = "Rolling Ledger")
   openxlsx::modifyBaseFont(book, fontSize = 11, fontName = "Calibri")
@@ -91,7 +91,7 @@ other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comp
 # A table that is no statement has one sheet of rows.
 write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = caller_env()) {
   if (!is.null(sheet_per))
-    refuse("choice", "{sheet_per} is of statements: other tables have one sheet of rows.",
+    refuse("choice", "{sheet_per} applies to statements: other tables have one sheet of rows.",
            arg = "sheet_per", call = call)
   file_kind(file, file_endings("write_workbook"), call)
   check_target(file, overwrite, inputs = files_behind(s), call = call)

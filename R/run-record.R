@@ -76,7 +76,7 @@ read_record <- function(file, call = caller_env()) {
   }
   record <- tryCatch(jsonlite::fromJSON(file, simplifyVector = FALSE), error = function(e) NULL)
   if (!is.list(record) || !identical(as.numeric(record$record), 1) || is.null(record$by_day)) {
-    refuse("brief", c(sprintf("The file %s is no record of a run.", basename(file)),
+    refuse("brief", c(sprintf("The file %s is not the record of a run.", basename(file)),
                       i = "A run leaves one beside its files: NAME.record.json."), call = call)
   }
   record

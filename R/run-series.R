@@ -79,7 +79,7 @@ check_series_folder <- function(out, overwrite, call) {
   if (!dir.exists(out)) refuse("file", sprintf("%s is a file, not a folder.", out), call = call)
   if (length(list.files(out, all.files = TRUE, no.. = TRUE)) == 0) return(invisible())
   if (!file.exists(file.path(out, "series.json"))) {
-    refuse("file", c(sprintf("The folder %s holds something else than an earlier run.", out),
+    refuse("file", c(sprintf("The folder %s holds files that are not of an earlier run.", out),
                      i = "Choose a folder of its own."), call = call)
   }
   if (!overwrite) {
@@ -205,7 +205,7 @@ put_folder <- function(beside, out, call) {
   old <- path_beside(out)
   if (!file.exists(out) || !file.rename(out, old) || !file.rename(beside, out)) {
     if (file.exists(old)) file.rename(old, out)
-    refuse("file", sprintf("The folder %s cannot be put in place.", out), call = call)
+    refuse("file", sprintf("The folder %s cannot be replaced.", out), call = call)
   }
   unlink(old, recursive = TRUE)
 }

@@ -222,7 +222,7 @@ like_columns <- function(added, base, call) {
     if (!same_family(ours, theirs)) {
       if (!all_missing(theirs)) {
         refuse("source",
-               sprintf("The column `%s` of {rows} holds other things than the ledger's.", name),
+               sprintf("The column `%s` of {rows} has another type than the ledger's.", name),
                column = name, call = call)
       }
       theirs <- added$columns[[name]] <- blank_column(ours, added$used)

@@ -38,7 +38,7 @@ add_attributes <- function(x, table, key) {
            sprintf("{table} must be a data frame with a row per key, not %s.", kind_text(table)))
   there <- if (is.null(within)) names(table) else within$described$name
   if (!rlang::is_string(key))
-    refuse("choice", "{key} must be the name of one column, or such as c(account = \"id\").",
+    refuse("choice", "{key} must be the name of one column, or a pair such as c(account = \"id\").",
            arg = "key")
   ours <- names(key) %||% key[[1]]
   theirs <- key[[1]]
@@ -96,7 +96,7 @@ match_keys <- function(members, keys, name, some = TRUE, call = caller_env()) {
   at[is.na(members)] <- NA
   if (some && all(is.na(at))) {
     refuse("source", c(sprintf("No key of the ledger is found in `%s` of the lookup.", name),
-                       i = sprintf("The ledger has such as %s, the lookup such as %s.",
+                       i = sprintf("The ledger holds, for example, %s; the lookup %s.",
                                    listed(dQuote(utils::head(members[!is.na(members)], 2), FALSE)),
                                    listed(dQuote(utils::head(keys, 2), FALSE)))), call = call)
   }

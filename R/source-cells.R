@@ -69,7 +69,7 @@ check_counts <- function(counts, described, call) {
     if (!name %in% described$name)
       refuse_column(name, described$name, where = "the source", call = call)
     if (!described$type[match(name, described$name)] %in% c("whole", "decimal")) {
-      refuse("choice", sprintf("{counts} needs columns of whole numbers, and `%s` is none.", name),
+      refuse("choice", sprintf("{counts} needs whole-number columns; `%s` is not one.", name),
              arg = "counts", call = call)
     }
     of <- names(counts)[i]

@@ -70,7 +70,8 @@ row_meant <- function(s, told, row, call = caller_env()) {
   named <- names(told) %||% rep("", length(told))
   if (!all(named %in% keys)) {
     refuse("choice",
-           c(sprintf("Rows are told by %s, not by `%s`.", listed(keys), named[!named %in% keys][1]),
+           c(sprintf("Rows are identified by %s, not by `%s`.", listed(keys),
+                     named[!named %in% keys][1]),
              i = "For example period = \"2026-08\"."), call = call)
   }
   held <- rep(TRUE, nrow(s))

@@ -80,7 +80,7 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
                    i = "Name them in {by}, such as by = \"route\".")
   ranked <- setdiff(plan$by, within)
   if (length(within) > 1 && !all(within %in% plan$by))
-    refuse_ranking("within", "{within} is \"period\", \"span\" or names of attributes.",
+    refuse_ranking("within", "{within} must be \"period\", \"span\" or names of attributes.",
                    i = "Attributes are taken within each period as it is.")
   if (length(ranked) == 0)
     refuse_ranking("within", sprintf("{within} = \"%s\" leaves nothing to rank.", listed(within)),
@@ -92,7 +92,7 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
   if (!is.null(keep) && !is.null(plan$rest)) {
     refuse_ranking("keep",
                    sprintf(
-                     paste0("The statement holds a rest already (\"%s\"): what a second ranking ",
+                     paste0("The statement already holds a rest (\"%s\"): what a second ranking ",
                             "left out would be in no row."), plan$rest$label),
                    i = "Rank and keep once, or leave {keep} out for the ranks alone.")
   }

@@ -69,7 +69,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
     refuse("choice",
            c(sprintf("%s %s not tell the rows of the statement apart.", listed(names(keys)),
                      if (length(keys) == 1) "does" else "do"),
-             i = sprintf("They are told by %s.", listed(c("period", attr(s, "plan")$by)))),
+             i = sprintf("They are identified by %s.", listed(c("period", attr(s, "plan")$by)))),
            arg = "by")
   }
   theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))

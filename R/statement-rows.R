@@ -265,7 +265,7 @@ foreign_rows <- function(s) {
     told <- number_rows(unname(both), n + nrow(s))$number
     at <- match(told[n + seq_len(nrow(s))], told[seq_len(n)])
     if (anyNA(at)) {
-      return(sprintf("Row %d is none that the statement worked out.", which(is.na(at))[1]))
+      return(sprintf("Row %d is not a row of the statement.", which(is.na(at))[1]))
     }
     if (anyDuplicated(at)) {
       return(sprintf("Row %d stands in the statement twice.", anyDuplicated(at)))
@@ -305,7 +305,7 @@ rows_worked_out_otherwise <- function(s, plan) {
   told <- number_rows(unname(both), n + nrow(s))$number
   strange <- which(!told[n + seq_len(nrow(s))] %in% told[seq_len(n)] & rows$set == 0L)
   if (length(strange) > 0) {
-    return(sprintf("Row %d is none that the statement worked out.", strange[1]))
+    return(sprintf("Row %d is not a row of the statement.", strange[1]))
   }
   twice <- duplicated(rows_key(c(rows["period"], rows),
                                c("period", "from", "to", "overall", "level", "set",

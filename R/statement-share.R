@@ -37,7 +37,7 @@ add_share <- with_fields("add_share", function(s, m, of, name) take_verb_step("a
 register_verb("add_share", add = function(s, plan, args, call) {
   name <- new_column_name(s, args$name %||% paste0(args$m, "_share"), call)
   if (!is_part(plan$measures[[args$m]])) {
-    refuse_measure(c(sprintf("`%s` is no part of a whole, so it has no share.", args$m),
+    refuse_measure(c(sprintf("`%s` is not part of a whole, so it has no share.", args$m),
                      i = "Totals, counts and distinct members have."), call = call)
   }
   check_currencies_apart(plan, args$m, args$of, function(name) sprintf(

@@ -38,7 +38,7 @@ check_anchor <- function(asked, made, by, calendar, call) {
            c(sprintf("{anchor = \"group\"} moves relative spans, and %s.",
                      if (made) "a span already made has its days"
                      else sprintf("\"%s\" is not one", asked[[1]])),
-             i = paste0("Relative ones are such as \"last month\", \"week to date\" or ",
+             i = paste0("Relative ones are, for example, \"last month\", \"week to date\" or ",
                         "\"trailing 30 days\".")), arg = "anchor", call = call)
   }
 }

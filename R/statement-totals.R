@@ -33,7 +33,7 @@ check_totals <- function(plan, call = caller_env()) {
   if (over_members && length(loose) > 0) {
     column <- loose[[1]]$column
     refuse_measure(
-      c(sprintf("balance(%s) has no total over %s: the latest of all is that of one of them.",
+      c(sprintf("balance(%s) has no total over %s: its latest entry belongs to one of them.",
                 column, listed(plan$by)),
         i = sprintf("balance(%s, each = %s) adds up the latest of each.", column,
                     plan$by[1])), call = call)

@@ -6,7 +6,7 @@ write_table_workbook <- function(s, file, title, overwrite, call = caller_env())
   rlang::check_installed("openxlsx", reason = "to write workbooks.")
   made <- as_shown_table(s)
   if (nrow(made$table) > 1048575)
-    refuse("choice", c("A sheet holds at most 1,048,575 rows and a heading.",
+    refuse("choice", c("A sheet holds at most 1,048,575 rows below its heading.",
                        i = "Write .csv or .parquet."), arg = "s", call = call)
   book <- openxlsx::createWorkbook(creator = "Rolling Ledger")
   openxlsx::modifyBaseFont(book, fontSize = 11, fontName = "Calibri")

@@ -104,7 +104,7 @@ awkward_files <- function() {
     awkward("powers.csv", c("day,amount,code", "2026-01-03,1e+05,12E3", "2026-01-04,2,1E10"), 1e5,
             args = list(where = quote(code == "12E3"))),
     awkward("mostly.csv", day_file("2026-01-03,5", "2026-01-04,6", "2026-01-05,C6"),
-            refused = "1 of its values is no number, such as \"C6\" in line 4"),
+            refused = "1 of its values is not a number, such as \"C6\" in line 4"),
     awkward("mostly-said.csv", day_file("2026-01-03,5", "2026-01-04,6", "2026-01-05,C6"), 11,
             args = list(amounts = "amount"), aside = 4),
     awkward("missing.csv", c("day,amount,item", "2026-01-03,N/A,-", "2026-01-04,6,null",
@@ -130,7 +130,7 @@ awkward_files <- function() {
     awkward("lines.jsonl", c("{\"day\":\"2026-01-31\",\"amount\":5}",
                              "{\"day\":\"2026-02-01\",\"amount\":6}"), 11),
     awkward("broken.jsonl", c("{\"day\":\"2026-01-31\",\"amount\":5}", "{\"day\":\"2026-02-01\""),
-            refused = "line 2 is no JSON"),
+            refused = "line 2 is not JSON"),
     awkward("stated.csv", c("sep=;", "day;amount", "2026-01-03;5"), 5)
   )
 }

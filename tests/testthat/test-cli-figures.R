@@ -143,6 +143,6 @@ test_that("figures and workbooks that cannot be are refused before any work", {
   refused("needs a statement per day", "--figure", "days", "--out", out, status = 1L)
   refused("must end in .csv, .tsv, .json, .parquet, .xlsx or .html", "--across", "period", "--out",
           out)
-  refused("is of statements, not of what is put side by side", "--across", "period",
+  refused("applies to statements, not to comparisons", "--across", "period",
           "--without-subtotals", "--out", file.path(folder, "a.xlsx"))
 })

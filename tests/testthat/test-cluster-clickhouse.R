@@ -165,7 +165,7 @@ test_that("the profile of a user never makes an answer a part of one", {
   expect_match(conditionMessage(said), "could not answer|limit", ignore.case = TRUE)
   alike(x, as_user("rough"), per = "week", n = "distinct(account)")
   said <- expect_error(as_user("skipping"), class = "rollingledger_error")
-  expect_match(conditionMessage(said), "may change no settings, and skip_unavailable_shards is 1")
+  expect_match(conditionMessage(said), "may not change settings, and skip_unavailable_shards is 1")
   expect_error(as_user("reading"), "shards that answer cannot be counted")
   withr::with_envvar(c(CLICKHOUSE_PASSWORD = "secret-reading"), {
     y <- ledger(sprintf("clickhouse://reading@127.0.0.1:%d/ferries?table=fares_here",

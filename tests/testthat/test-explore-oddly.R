@@ -121,7 +121,7 @@ test_that("whatever the controls offer answers, but for what no figure can show"
       }
       if (length(problem) > 0) {
         expect_match(problem[1],
-                     "be told apart|cannot be read|too many to be taken in|no part of a whole",
+                     "be told apart|cannot be read|too many to be taken in|not part of a whole",
                      info = paste(done, collapse = "; "))
         break
       }

@@ -62,7 +62,7 @@ test_that("encodings and separators of old exports are read or named", {
   expect_identical(statement(x, by = "place", n = entries())$place, c("K\u00f6ln", "Z\u00fcrich"))
   expect_identical(sum_of(held_in(gsub(",", "~", plain), ".txt")), 30)
   expect_refused(sum_of(held_in(c("day         amount", "2026-01-01  10"), ".txt")),
-                 "stand apart by spaces", "source")
+                 "are separated by spaces", "source")
 })
 
 test_that("JSON as services give it is read, and what is odd is said", {

@@ -93,7 +93,7 @@ test_that("a ledger that gives other days or figures is no ledger of a saved sta
   refused(s[c(1, 1), ], few_ledger(), "stands in the statement twice")
   odd <- s
   odd$to[1] <- odd$to[1] - 1
-  refused(odd, few_ledger(), "Row 1 is none that the statement worked out")
+  refused(odd, few_ledger(), "Row 1 is not a row of the statement")
   for (verb in list(function(s) add_share(s, income), function(s) figure_trend(s),
                     function(s) entries_behind(s, row = 1), function(s) control_totals(s))) {
     expect_refused(verb(s), "its ledger is not with it", "statement")

@@ -180,5 +180,5 @@ test_that("what is no question is refused, with what would be right", {
                                           measures = list(income = "system(\"ls\")")))),
           "not known in a measure", "measure")
   refused(with_part(q, list(show = list(list(show = "write_report")))), "nothing to show called")
-  expect_refused(question(1:3), "No question stands behind numbers", "question")
+  expect_refused(question(1:3), "There is no question behind numbers", "question")
 })

@@ -108,7 +108,7 @@ test_that("a record holds what was run on what, and is refused where it is none"
   expect_identical(sum(record$by_day$count), 8L)
   expect_equal(record$control$value[1], sum(run$statements$monthly$income))
   not <- write_brief(folder, "{}", "not.json")
-  expect_refused(run_brief(brief, compare = not), "is no record of a run", "brief")
+  expect_refused(run_brief(brief, compare = not), "is not the record of a run", "brief")
   expect_refused(run_brief(brief, compare = "none.json"), "There is no record", "brief")
   got <- command("run", brief, "--compare", file.path(out, "a.record.json"))
   expect_identical(got$status, 0L)

@@ -99,7 +99,7 @@ test_that("what needs single entries is refused in plain words", {
     expect_match(conditionMessage(said), about)
   }
   wrong(entries = "ticket", about = "tickets")
-  wrong(entries = "route", about = "whole numbers")
+  wrong(entries = "route", about = "whole-number columns")
   wrong(entries = 1, about = "name of one column|names of columns")
   wrong(entries = "tickets", counts = c(fair = "fares"), about = "fair")
   wrong(entries = "tickets", until = "sailed_on", about = "date basis|single entries")

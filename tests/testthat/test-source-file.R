@@ -34,7 +34,7 @@ test_that("a few unreadable amounts are set aside; codes are never taken for amo
   x <- ledger(csv_file(lines), on = "day")
   expect_identical(nrow(set_aside(x)), 0L)
   expect_refused(statement(x, income = total(fare)),
-                 "1 of its values is no number, such as \"see note\" in line 30", "measure")
+                 "1 of its values is not a number, such as \"see note\" in line 30", "measure")
   x <- ledger(csv_file(lines), on = "day", amounts = "fare")
   expect_identical(set_aside(x)[c("row", "value")], tibble::tibble(row = 30L, value = "see note"))
   expect_identical(statement(x, income = total(fare))$income, sum(1:28 + 0.5))

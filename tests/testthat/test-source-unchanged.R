@@ -268,7 +268,7 @@ test_that("a file that takes the place of another is read, or the connection is 
   x <- ledger(con, table = "changing", on = "day")
   asked_of_changing(x)
   replace()
-  expect_error(statement(x, a = total(fare)), "is another than when the connection",
+  expect_error(statement(x, a = total(fare)), "was replaced after the connection",
                class = "rollingledger_error_connection")
   DBI::dbDisconnect(con)
   # Within a statement and its verb.

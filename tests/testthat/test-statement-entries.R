@@ -58,7 +58,7 @@ test_that("a row is told by its values, and the entries say their days and condi
   expect_refused(entries_behind(s, period = "2027-01"),
                  "There is no row with period 2027-01", "choice")
   expect_refused(entries_behind(s, month = "2026-02"),
-                 "Rows are told by period and route", "choice")
+                 "Rows are identified by period and route", "choice")
   expect_refused(entries_behind(s, row = 99), "from 1 to", "choice")
   expect_refused(entries_behind(s, row = 1, figure = income_change),
                  "Ask for figure = income or figure = income_before", "measure")
@@ -103,7 +103,7 @@ test_that("a statement of rows that are not its own is refused", {
     expect_error(figure_trend(s), message, class = "rollingledger_error_statement")
     expect_match(format(s)[1], "Not one statement any more")
   }
-  refused(rbind(a, ask(span = "2026")), "Row 73 is none that the statement worked out")
+  refused(rbind(a, ask(span = "2026")), "Row 73 is not a row of the statement")
   refused(rbind(a[1:10, ], b[11:20, ]), "holds other figures")
   refused(rbind(a, a[1, ]), "Row 73 stands in the statement twice")
   changed <- a

@@ -127,7 +127,7 @@ test_that("rankings without sense are refused", {
                  "leaves nothing to rank", "choice")
   once <- add_rank(s, income, within = "channel", keep = 1, rest = "Others")
   expect_refused(add_rank(once, income, within = "channel", keep = 1, rest = "More", name = "b"),
-                 "holds a rest already", "choice")
+                 "already holds a rest", "choice")
 })
 
 test_that("a second ranking on a statement with a rest leaves nothing in no row", {

@@ -79,5 +79,5 @@ test_that("names, units and refusals", {
   expect_refused(add_running(lost, income, name = "a"), "lost its column `to`", "statement")
   by <- statement(few_ledger(), by = "route", n = entries())
   by$route[2] <- "Nowhere"
-  expect_refused(add_running(by, n), "Row 2 is none that the statement worked out", "statement")
+  expect_refused(add_running(by, n), "Row 2 is not a row of the statement", "statement")
 })
