@@ -54,7 +54,7 @@ test_that("several files are one ledger, and a file that changes is looked at ag
   expect_identical(after$a, 103.75)
   # More decimals than before would be rounded: they are told.
   write("2026-02.csv", c("day,code,fare", "2026-02-01,010,100.125", "2026-02-02,007,3"))
-  expect_error(suppressMessages(statement(y, a = total(fare))), "other kinds",
+  expect_error(suppressMessages(statement(y, a = total(fare))), "or their types, have changed",
                class = "rollingledger_error_source")
   expect_identical(statement(ledger(file.path(folder, "*.csv"), hold = FALSE, on = "day"),
                              a = total(fare))$a, 103.875)
