@@ -98,7 +98,7 @@ doubtful_as_text <- function(table, read, ask, shape) {
     values <- table[[name]]
     if (inherits(values, "POSIXt")) return(TRUE)
     # 24-1-5 is a day of the year 24 to the reader.
-    if (inherits(values, "IDate")) return(any(values < as.Date("1000-01-01"), na.rm = TRUE))
+    if (inherits(values, "IDate")) return(any(unclass(values) < first_plain_day, na.rm = TRUE))
     # Without any value there may be what the reader alone takes for missing.
     if (is.logical(values))
       return(all(is.na(values)) && !"na" %in% lower_text(ask$missing))
@@ -122,6 +122,8 @@ doubtful_as_text <- function(table, read, ask, shape) {
   }
   table
 }
+
+first_plain_day <- as.integer(as.Date("1000-01-01"))
 
 # Whether the first rows prove that a point stands before the decimals: digits after it that are not
 # three.

@@ -18,8 +18,8 @@ days_if_dates <- function(values, date_format = NULL) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
     values <- unclass(values)
-    count <- sum(is.finite(values))
-    return(if (count > 0) list(days = day_numbers(range(values, finite = TRUE)), count = count))
+    there <- if (is.integer(values) && !anyNA(values)) values else values[is.finite(values)]
+    return(if (length(there) > 0) list(days = day_numbers(range(there)), count = length(there)))
   }
   if (rlang::is_string(date_format)) return(days_if_stated(values, date_format))
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)

@@ -108,6 +108,7 @@ say_set_aside <- function(x, aside = x$aside, read = x$read) {
 rows_told <- function(x, rows) {
   known <- x$numbering
   if (is.null(known)) return(list(word = "row", at = rows, file = NULL))
+  if (length(rows) == 0) return(list(word = known$word, at = integer(), file = known$files[0]))
   n <- x$table_rows
   every <- lines_of_rows(known, n)
   at <- every[rows]

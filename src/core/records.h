@@ -279,16 +279,22 @@ inline RecordSurvey survey_records(const char* bytes, std::size_t n, char separa
 // Whether a field may begin with a zero before other digits, as codes do: "007", -012.
 inline bool may_begin_with_zero(const char* bytes, std::size_t n, char separator) {
   const auto starts = [separator](char c) {
-    return c == separator || c == '\n' || c == '\r' || c == '"' || c == ' ' || c == '\t';
+    return static_cast<unsigned char>((c == separator) | (c == '\n') | (c == '\r') | (c == '"') |
+                                      (c == ' ') | (c == '\t'));
   };
-  for (std::size_t from = 2; from < n; from += 1 << 16) {
+  const auto sign = [bytes, starts](std::size_t i) {
+    return static_cast<unsigned char>(((bytes[i] == '-') | (bytes[i] == '+')) &
+                                      starts(bytes[i - 1]));
+  };
+  // A file begins with the names of its columns.
+  for (std::size_t from = 3; from < n; from += 1 << 16) {
     const std::size_t to = std::min(n, from + (1 << 16));
-    int found = 0;
+    unsigned char found = 0;
+#pragma omp simd reduction(| : found)
     for (std::size_t i = from; i < to; ++i) {
-      const bool digits = bytes[i - 1] == '0' && bytes[i] >= '0' && bytes[i] <= '9';
-      const char before = bytes[i - 2];
-      const bool sign = (before == '-' || before == '+') && (i < 3 || starts(bytes[i - 3]));
-      found |= digits && (starts(before) || sign);
+      const unsigned char digits = static_cast<unsigned char>(
+          (bytes[i - 1] == '0') & (static_cast<unsigned char>(bytes[i] - '0') < 10));
+      found = static_cast<unsigned char>(found | (digits & (starts(bytes[i - 2]) | sign(i - 2))));
     }
     if (found) return true;
   }
