@@ -56,7 +56,8 @@ test_that("options that do nothing, and values that are missing, are refused", {
   refused("`--rows` applies to tables printed as text", "--rows", "3", "--format", "csv")
   refused("`--wide` applies to tables printed as text", "--wide", "--format", "json")
   refused("`--title` goes with `--out`", "--title", "x")
-  refused("the name of a file tells its format", "--format", "csv", "--out", tempfile(fileext = ".csv"))
+  refused("the name of a file tells its format", "--format", "csv", "--out",
+          tempfile(fileext = ".csv"))
   refused("`--rows` takes a whole number or all", "--rows", "2.5")
   refused("`--format` must be one of csv, tsv, json and text", "--format", "xml")
   refused("`--wide` takes no value", "--wide=yes")

@@ -221,7 +221,8 @@ test_that("what another connection changes in a file that is attached is seen", 
   expect_identical(statement(y, a = total(fare))$a, 15)
   # A column that takes on values of another kind is told.
   DBI::dbExecute(other, "UPDATE fares SET fare = 'dear' WHERE rowid = 1")
-  expect_error(statement(y, a = total(fare)), "changed their type", class = "rollingledger_error_source")
+  expect_error(statement(y, a = total(fare)), "changed their type",
+               class = "rollingledger_error_source")
   DBI::dbDisconnect(con)
   DBI::dbDisconnect(other)
 })
