@@ -38,8 +38,8 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 #' @return The statement with one more column of doubles, the rank; missing for a missing figure, a
 #'   total or the rest. A note says how many members appear where the leaders change.
 #' @section Errors:
-#' `rollingledger_error_measure` for a measure that the statement does not have or a name that is
-#' taken; `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within`
+#' `rollingledger_error_measure` for a measure that the statement does not have, amounts of several
+#' currencies in one rest, or a name that is taken; `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within`
 #' or `ties` do not fit.
 #' @export
 #' @examples

@@ -15,7 +15,7 @@ test_that("the files and functions that docs/architecture.md speaks of are there
   known <- c(ls(asNamespace("rollingledger"), all.names = TRUE), "expect_source_contract")
   expect_identical(setdiff(functions, known), character())
   # A page, and a recipe for each kind of thing.
-  expect_lt(length(text), 190)
+  expect_lt(length(text), 220)
   for (recipe in c("A measure", "A verb", "A source", "A figure")) expect_match(
     text, paste0("[*][*]", recipe), all = FALSE)
   # Every layer of the drawing has files, and every file a layer of the drawing.
@@ -58,4 +58,20 @@ test_that("nothing above the statements reads one but by what it says of itself"
   for (file in above) {
     expect_no_match(readLines(file), "attr\\([^)]*\"(plan|columns|question)\"", info = file)
   }
+})
+
+test_that("docs/architecture.md lists all options of R that the package reads or sets", {
+  root <- testthat::test_path("..", "..")
+  page <- file.path(root, "docs", "architecture.md")
+  skip_if_not(file.exists(page))
+  code <- unlist(lapply(list.files(file.path(root, "R"), full.names = TRUE), readLines))
+  code <- code[!grepl("^ *#", code)]
+  used <- unlist(regmatches(code, gregexpr(paste0("(getOption\\(\"|options\\(|, )rollingledger",
+                                                  "[.][a-z_]+(?=\"| =)"), code, perl = TRUE)))
+  used <- unique(sub(".*(rollingledger[.])", "\\1", used))
+  listed <- regmatches(readLines(page), regexec("^[|] `(rollingledger[.][a-z_]+)` [|]",
+                                                readLines(page)))
+  listed <- unlist(lapply(listed, function(one) one[2][length(one) > 1]))
+  expect_gt(length(used), 10)
+  expect_setequal(listed, used)
 })
