@@ -39,8 +39,8 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 #'   total or the rest. A note says how many members appear where the leaders change.
 #' @section Errors:
 #' `rollingledger_error_measure` for a measure that the statement does not have, amounts of several
-#' currencies in one rest, or a name that is taken; `rollingledger_error_choice` where there is nothing to rank, or `keep`, `rest`, `within`
-#' or `ties` do not fit.
+#' currencies in one rest, or a name that is taken; `rollingledger_error_choice` where there is
+#' nothing to rank, or `keep`, `rest`, `within` or `ties` do not fit.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))

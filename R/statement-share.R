@@ -24,7 +24,8 @@ describe_verb("add_share", asked_of = "statement", flag = "share",
 #'   zero.
 #' @section Errors:
 #' `rollingledger_error_measure` for a measure that the statement does not have or that has no
-#' share, amounts of several currencies in one whole, or a name that is taken; `rollingledger_error_choice` for an unknown `of`.
+#' share, amounts of several currencies in one whole, or a name that is taken;
+#' `rollingledger_error_choice` for an unknown `of`.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
