@@ -84,7 +84,7 @@ cli_commands <- list(
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   use_utf8()
   core_catch_ending_signals()
-  rlang::local_options(width = cli_width(), rollingledger.flags = list(),
+  rlang::local_options(width = cli_width(), rollingledger.flags = words_of_options(),
                        rollingledger.reader = "command", OutDec = ".",
                        scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1,
                        rollingledger.plain_tables = TRUE)

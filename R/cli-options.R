@@ -223,9 +223,14 @@ typed_fields <- function(o, verb, leave = character(), only = NULL) {
 
 # Evaluates a call of a verb, whose arguments messages name by their options.
 in_words_of_options <- function(verbs, expr) {
-  flags <- unlist(lapply(c(verbs, "statement", "ledger", "ledger_calendar"), field_flags))
-  rlang::local_options(rollingledger.flags = as.list(flags[!duplicated(names(flags))]))
+  rlang::local_options(rollingledger.flags = words_of_options(verbs))
   expr
+}
+
+# How the arguments of some verbs, and those of a statement and its ledger, are typed.
+words_of_options <- function(verbs = NULL) {
+  flags <- unlist(lapply(c(verbs, "statement", "ledger", "ledger_calendar"), field_flags))
+  as.list(flags[!duplicated(names(flags))])
 }
 
 # Whatever is refused here is wrong with the call.

@@ -54,7 +54,10 @@ named_argument <- function(name, rest, flags) {
   known <- flags[[name]] %||% switch(reader, command = paste0("--", gsub("_", "-", name)),
                                      page = gsub("_", " ", name))
   if (is.null(known)) return(paste0("`", name, if (nzchar(rest)) paste0(" ", rest), "`"))
-  value <- gsub("\"", "", trimws(sub("^=", "", rest)), fixed = TRUE)
+  text <- trimws(sub("^=", "", rest))
+  value <- gsub("\"", "", text, fixed = TRUE)
+  # A text stands as it is typed.
+  if (reader == "command" && grepl("^\"[^\"]+\"$", text)) value <- shell_word(value)
   if (value == "TRUE" && reader != "brief") value <- ""
   if (reader == "page") return(trimws(paste(known, value)))
   paste0("`", known, if (nzchar(value)) paste0(" ", value), "`")

@@ -12,8 +12,8 @@ asked_spans <- function(given, by, calendar, call = caller_env()) {
     if (!identical(span, "all"))
       refuse("choice", "Give {span} or {spans}, not both.", arg = "spans", call = call)
     if (!is.null(per)) {
-      refuse("choice", c("{spans} are rows of their own, so {per} has no place beside them.",
-                         i = "Take {per} with one {span}, or {spans} without {per}."), arg = "per",
+      refuse("choice", c("Several spans are rows of their own, so {per} has no place beside them.",
+                         i = "Take {per} with one {span}, or leave {per} out."), arg = "per",
              call = call)
     }
   }
@@ -69,7 +69,7 @@ spans_as_of <- function(plan, day, call = caller_env()) {
   if (anyDuplicated(days$label)) {
     refuse("span",
            c(sprintf("Two spans have the label \"%s\".", days$label[anyDuplicated(days$label)]),
-             i = "Give them names: spans = c(this = \"...\", before = \"...\")."), call = call)
+             i = "Give each a name, such as this = \"2026-08\"."), call = call)
   }
   cut <- from > days$from | to < days$to
   spans <- c(list(from = from, to = to, complete = days$complete & !cut, cut = cut),

@@ -157,3 +157,42 @@ test_that("nothing leaves a file behind where it was called", {
   rollingledger:::page_drawings(rollingledger:::new_turns(explore_offers()), 1:2)
   expect_identical(list.files(here, all.files = TRUE, no.. = TRUE), character())
 })
+
+test_that("what a message names on the command line is an option of it", {
+  folder <- testthat::test_path("..", "..", "R")
+  skip_if_not(dir.exists(folder))
+  files <- setdiff(list.files(folder, "[.]R$", full.names = TRUE),
+                   file.path(folder, "RcppExports.R"))
+  texts <- unlist(lapply(files, function(file) {
+    code <- utils::getParseData(parse(file, keep.source = TRUE))
+    code$text[code$token == "STR_CONST"]
+  }))
+  pattern <- "(?<=\\{)[a-z][a-z_0-9]*(?=( =[^{}]*)?\\})"
+  names <- unique(unlist(regmatches(texts, gregexpr(pattern, texts, perl = TRUE))))
+  expect_gt(length(names), 60)
+  flags <- unlist(lapply(own("cli_commands"), function(one) {
+    vapply(one$options(), function(option) option$flag, "")
+  }))
+  words <- own("words_of_options")()
+  # These are of calls in R alone, or named by the verb that is asked.
+  elsewhere <- c("file", "calendar", "to", "x", "shards", "tables", "n", "m", "text", "level",
+                 "entries", "s", "day1", "day2", "member", "spans")
+  for (name in setdiff(names, elsewhere)) {
+    flag <- words[[name]]
+    if (is.null(flag)) flag <- paste0("--", gsub("_", "-", name))
+    expect_true(flag %in% flags, info = name)
+  }
+})
+
+test_that("a first look on the command line names options as they are typed", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "odd.csv")
+  writeLines(c("day,fare", sprintf("2026-01-%02d,%d", 1:20, 1:20), "2026-01-21,see note"), file)
+  said <- paste(command("check", file)$out, collapse = " ")
+  said <- gsub(" +", " ", said)
+  expect_match(said, "`--missing 'see note'`", fixed = TRUE)
+  expect_match(said, "`--amount fare`", fixed = TRUE)
+  typed <- command("statement", file, "--on", "day", "--missing", "see note", "--measure",
+                   "income=total(fare)")
+  expect_match(paste(typed$out, collapse = " "), "210")
+})
