@@ -84,7 +84,7 @@ check_rolls <- function(tree, m, stat, call = caller_env()) {
                      i = "stat = \"total\" gives the measure itself over the window."), call = call)
   }
   if (stat == "total" && is_level(tree)) {
-    refuse_measure(c(sprintf("`%s` is a balance on a day, so it has no total over days.", m),
+    refuse_measure(c(sprintf("`%s` is a level on a day, so it has no total over days.", m),
                      i = paste0("stat = \"average\" gives the mean of its days, \"smallest\" and ",
                                 "\"largest\" the least and greatest.")), call = call)
   }

@@ -37,7 +37,7 @@ add_running <- with_fields("add_running", function(s, m, since, name) take_verb_
 
 register_verb("add_running", needs = c("from", "to"), add = function(s, plan, args, call) {
   if (is_level(plan$measures[[args$m]])) {
-    refuse_measure(c(sprintf("`%s` is a balance on a day, so it has no running total.", args$m),
+    refuse_measure(c(sprintf("`%s` is a level on a day, so it has no running total.", args$m),
                      i = "add_rolling(stat = \"average\") gives the mean of its days."),
                    call = call)
   }

@@ -86,7 +86,7 @@ test_that("ordered factors compare by their levels, also once entries were appen
   expect_identical(total_where(x, "medium" > size), 1)
   expect_identical(statement(x, a = entries(where = size > "low" & size < "high"))$a, 1)
   expect_refused(total_where(x, size > "mdium"),
-                 "none of its levels.*Did you mean `medium`", "measure")
+                 "not one of its levels.*Did you mean `medium`", "measure")
   more <- data.frame(day = as.Date("2026-01-04"), size = "huge", fare = 1000)
   expect_refused(append_entries(x, more), "whose place in the order is not known", "source")
   more$size <- factor("huge", levels = c("low", "medium", "huge", "high"), ordered = TRUE)

@@ -132,7 +132,7 @@ test_that(
     known <- demo_fuel[demo_fuel$vessel == s$vessel[i] & demo_fuel$read_on <= s$to[i], ]
     expect_identical(s$litres[i], known$litres[which.max(known$read_on)])
   }
-  expect_refused(add_running(s, litres), "does not run up", "measure")
+  expect_refused(add_running(s, litres), "has no running total", "measure")
   expect_refused(add_rolling(s, litres), "has no total over days", "measure")
   averaged <- add_rolling(s, litres, "7 days", stat = "average") |>
     add_rolling(litres, "7 days", stat = "smallest")

@@ -137,7 +137,7 @@ test_that("a series is a folder with an index, in the place of an earlier one al
   expect_refused(run_brief_each(brief, each = "route", out = out), "from an earlier run", "file")
   writeLines("mine", file.path(folder, "mine.txt"))
   expect_refused(run_brief_each(brief, each = "route", out = folder, overwrite = TRUE),
-                 "holds something else", "file")
+                 "are not of an earlier run", "file")
   run_brief_each(brief, each = "route", route = "Wickholm", out = out, overwrite = TRUE)
   expect_setequal(list.files(out), c("index.html", "series.json", "wickholm"))
   expect_identical(list.files(folder, "^[.]rolling", all.files = TRUE), character())

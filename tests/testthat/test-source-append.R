@@ -103,7 +103,7 @@ test_that("appended rows get the lookups and conditions of the ledger, and must 
   expect_refused(append_entries(w, cbind(few_fares(), more = 1)),
                  "There is no column `more`", "column")
   expect_refused(append_entries(w, transform(few_fares(), fare = "many")),
-                 "holds other things", "source")
+                 "has another type", "source")
   expect_refused(append_entries(w, 1:3), "must be a data frame", "source")
   expect_identical(append_entries(w, few_fares()[0, ]), w)
 })

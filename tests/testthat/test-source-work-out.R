@@ -99,7 +99,7 @@ test_that("nothing but known calls is worked out", {
   refused(a = band(price, 9, 3), says = "It is such as band")
   refused(a = band(place, 3), says = "takes numbers")
   refused(a = first_letters(price, 3), says = "takes text")
-  refused(a = 5, says = "says the same for every entry")
+  refused(a = 5, says = "is the same for every entry")
   refused(a = prise * 2, says = "Did you mean `price`", kind = "column")
   refused(price * 2, says = "has no name", kind = "column")
   refused(price = off, says = "has a column `price` already", kind = "column")
