@@ -150,8 +150,7 @@ engine_row_key <- function(x, order, known, call) {
     refuse("choice", c(sprintf("{order} must name a whole-number column; `%s` is not one.",
                                order),
                        i = "For example a number that each entry gets when it is inserted."),
-           arg = "order",
-           call = call)
+           arg = "order", call = call)
   }
   list(piece = sql("CAST(", column$value, " AS ", x$engine$dialect$double, ")"), word = order)
 }

@@ -140,8 +140,7 @@ distinct_in_periods <- function(x, ask, slot, from, to) {
                    both_conditions(ask$where, slot$where))
   joins <- c(day$joins, sent$joins, member$joins)
   inner <- c(list(p = period$value), sent$of, list(m = member$of))
-  outer <- c(list(p = "p"), sent$out, list(n = as_double(
-    dialect, dialect$distinct_count)))
+  outer <- c(list(p = "p"), sent$out, list(n = as_double(dialect, dialect$distinct_count)))
   group <- c("p", names(sent$of))
   rows <- if (dialect$flat) asked_rows(x, inner, outer, used, joins, group) else {
     entries <- members_of_periods(x, inner, used, c(joins, used$joins), period$join)

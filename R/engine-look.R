@@ -252,9 +252,11 @@ first_base <- function(x, look, call) {
   used <- good & found$day <= as_of
   late <- good & found$day > as_of
   dated <- !is.na(found$day)
-  reasons <- stats::setNames(c(
-    sum(found$count[!dated & !found$bad]), sum(found$count[found$bad | dated & ends]),
-    sum(found$count[dated & amounts & !ends]), sum(found$count[late])), unlist(aside_reasons))
+  counts <- list(no_date = sum(found$count[!dated & !found$bad]),
+                 unreadable = sum(found$count[found$bad | dated & ends]),
+                 amount = sum(found$count[dated & amounts & !ends]),
+                 late = sum(found$count[late]))
+  reasons <- stats::setNames(unlist(counts), unlist(aside_reasons[names(counts)]))
   reasons <- reasons[reasons > 0]
   if (length(found$day) == 0)
     refuse("source", sprintf("There are no rows in %s.", x$label), call = call)

@@ -209,5 +209,5 @@ member_colours <- function(plan, attribute, named) {
 asked_show <- function(show, frame = caller_env()) {
   asked <- asked_fields(show, frame)
   names(asked)[names(asked) == "..."] <- "draw"
-  list(question = statement_info(get("s", envir = frame))$question, show = show, asked = asked)
+  list(question = question_behind(get("s", envir = frame)), show = show, asked = asked)
 }

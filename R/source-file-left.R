@@ -18,7 +18,7 @@ ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
     }
   }
   engine$prepare(engine)
-  tell_of_totals(engine, label)
+  tell_of_totals(engine, label, c(unlist(given$on), given$until))
   given$relation <- c(list(from = sql_name("entries"), from_rows = sql_name("entries by row"),
                            table = NULL, label = label, row_key = paste0("t.", row_of_file)),
                       engine$kinds_told)
@@ -131,9 +131,9 @@ decimal_digits <- function(types) {
 }
 
 # Lines of totals are taken out of what is read into memory; here they are entries, which is told.
-tell_of_totals <- function(engine, label) {
+tell_of_totals <- function(engine, label, dates) {
   names <- engine_rows(engine, "DESCRIBE entries")
-  names <- names$column_name[names$column_type == "VARCHAR" & names$column_name != "file"]
+  names <- setdiff(names$column_name[names$column_type == "VARCHAR"], c(dates, "file"))
   if (length(names) == 0) return(invisible())
   pattern <- engine_text(paste0("^(", total_stems, ")([^0-9\\pL].*)?$"))
   called <- vapply(names, function(name) {

@@ -37,11 +37,8 @@ column_fields <- c(
   group = "of a cross table: the block in which it stands", lines = "and its heading lines"
 )
 
-# The plan, the columns and the question that it answers; NULL for what has no plan.
-statement_info <- function(s) {
-  plan <- attr(s, "plan")
-  if (!is.null(plan)) c(plan, list(columns = attr(s, "columns"), question = attr(s, "question")))
-}
+# The plan; NULL for what is no statement and was not made of one.
+statement_info <- function(s) attr(s, "plan")
 
 # Its columns of figures by name, as column_fields has them.
 columns_of <- function(s) attr(s, "columns")
