@@ -24,6 +24,8 @@ shown_heads.default <- function(x) names(x)
 shown_heads.cross_table <- function(x) heading_names(x)
 
 #' @rawNamespace
+#' S3method(shown_decimals, default)
+#' S3method(shown_decimals, statement)
 #' S3method(shown_decimals, cross_table)
 #' S3method(shown_decimals, entries_behind)
 #' S3method(shown_decimals, reconciliation)
@@ -32,6 +34,8 @@ NULL
 
 # Decimals of the columns that are figures, by name.
 shown_decimals <- function(x) UseMethod("shown_decimals")
+shown_decimals.default <- function(x) NULL
+shown_decimals.statement <- function(x) lapply(columns_of(x), function(one) one$decimals)
 shown_decimals.cross_table <- function(x) lapply(columns_of(x), function(one) max(one$decimals))
 shown_decimals.entries_behind <- function(x) attr(x, "decimals")
 shown_decimals.reconciliation <- function(x) {
@@ -47,6 +51,7 @@ shown_decimals.known_comparison <- function(x) {
 }
 
 #' @rawNamespace
+#' S3method(about_rows, default)
 #' S3method(about_rows, entries_behind)
 #' S3method(about_rows, known_comparison)
 #' S3method(about_rows, cross_table)
@@ -55,6 +60,7 @@ NULL
 
 # What the rows are, in lines: as they are printed, without the rows.
 about_rows <- function(x) UseMethod("about_rows")
+about_rows.default <- function(x) "Rows"
 about_rows.entries_behind <- function(x) attr(x, "says")
 about_rows.known_comparison <- function(x) attr(x, "says")
 about_rows.cross_table <- function(x) {
