@@ -38,12 +38,11 @@ check_heading <- function(x) {
 
 columns_lines <- function(x, most, width) {
   shown <- x$contents[seq_len(min(nrow(x$contents), most)), ]
-  text <- list(column = c("column", shown$column), holds = c("holds", shown$holds),
-               missing = c("missing", number_text(shown$missing)),
-               distinct = c("distinct", number_text(shown$distinct)))
-  used <- sum(vapply(text, function(cell) max(nchar(cell, "width")), 0)) + 2 * length(text) + 2
-  text$examples <- c("examples", shortened_text_each(shown$examples, max(20L, width - used)))
-  lines <- paste0("  ", side_by_side(text, c(FALSE, FALSE, TRUE, TRUE, FALSE)))
+  cells <- list(text_cell("column", shown$column), text_cell("holds", shown$holds),
+                number_cell("missing", shown$missing), number_cell("distinct", shown$distinct))
+  used <- sum(vapply(cells, cell_width, 0)) + 2 * length(cells) + 2
+  examples <- shortened_text_each(shown$examples, max(20L, width - used))
+  lines <- paste0("  ", aligned_lines(c(cells, list(text_cell("examples", examples)))))
   if (nrow(x$contents) > most) {
     rest <- x$contents$column[-seq_len(most)]
     lines <- c(lines, sprintf("  and %s more: %s", number_text(length(rest)),
@@ -52,13 +51,9 @@ columns_lines <- function(x, most, width) {
   lines
 }
 
-# Columns of text beside each other, numbers to the right.
-side_by_side <- function(columns, right) {
-  padded <- Map(function(text, is_right) {
-    space <- strrep(" ", max(nchar(text, "width")) - nchar(text, "width"))
-    if (is_right) paste0(space, text) else paste0(text, space)
-  }, columns, right)
-  sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
+text_cell <- function(heading, text) list(heading = heading, text = text, right = FALSE)
+number_cell <- function(heading, values, decimals = 0) {
+  list(heading = heading, text = number_text(values, decimals), right = TRUE)
 }
 
 dates_lines <- function(x) {
@@ -68,17 +63,18 @@ dates_lines <- function(x) {
                         day_numbers(x$dates$to[known]))
   without <- ifelse(is.na(x$dates$without) | x$dates$without == 0, "",
                     paste(number_text(x$dates$without), "without"))
-  paste0("  ", side_by_side(list(x$dates$column, days, without, x$dates$note),
-                            c(FALSE, FALSE, TRUE, FALSE)))
+  cells <- lapply(list(x$dates$column, days, without, x$dates$note), text_cell, heading = NULL)
+  cells[[3]]$right <- TRUE
+  paste0("  ", aligned_lines(cells))
 }
 
 amounts_lines <- function(x, most) {
   shown <- utils::head(x$amounts, most)
-  number <- function(values) number_text(values, shown$decimals)
-  text <- list(c("column", shown$column), c("smallest", number(shown$smallest)),
-               c("largest", number(shown$largest)), c("total", number(shown$total)),
-               c("negative", number_text(shown$negative)), c("zero", number_text(shown$zero)))
-  paste0("  ", side_by_side(text, c(FALSE, rep(TRUE, 5))))
+  amounts <- lapply(c("smallest", "largest", "total"), function(name) {
+    number_cell(name, shown[[name]], shown$decimals)
+  })
+  counts <- lapply(c("negative", "zero"), function(name) number_cell(name, shown[[name]]))
+  paste0("  ", aligned_lines(c(list(text_cell("column", shown$column)), amounts, counts)))
 }
 
 # Lines of what is odd, by part.

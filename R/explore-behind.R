@@ -98,7 +98,7 @@ behind_piece <- function(state, answer) {
 
 entries_table <- function(entries, at, behind) {
   tags <- htmltools::tags
-  cells <- entry_cells(entries, at, attr(entries, "decimals"))
+  cells <- cells_at(as_shown_table(entries), at)
   head <- lapply(names(entries), function(name) {
     sorted <- identical(behind$order, name)
     tags$th(scope = "col", class = if (cells[[name]]$right) "number",

@@ -102,7 +102,7 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
   own <- if (length(parts) > 0 && panel_at(state) != i) tags$p(class = "dates",
                                                                sentence_text(parts))
   shown <- switch(told$look,
-    table = shown_statement(state, i, panel, told$s),
+    table = shown_statement(i, panel, told$s),
     cross_table = shown_cross_table(i, told$thing, panel, told$s),
     compare_spans = shown_comparison(state, i, told$thing, panel),
     report_tiles = shown_tiles(i, told$thing),
@@ -113,21 +113,18 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
 
 # ---- tables whose figures lead to their entries ---------------------------------------------
 
-shown_statement <- function(state, i, panel, s) {
-  tags <- htmltools::tags
-  known <- columns_of(s)
+shown_statement <- function(i, panel, s) {
   sent <- rows_sent(panel, nrow(s))
   part <- if (sent < nrow(s)) s[seq_len(sent), ] else s
-  columns <- statement_columns(part)
-  for (name in intersect(names(columns), names(known))) {
-    if (!has_entries_behind(known[[name]])) next
-    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, seq_len(nrow(part)), name)
+  lead <- function(text, name) {
+    if (has_entries_behind(columns_of(s)[[name]])) cell_buttons(text, i, seq_len(sent), name)
   }
-  notes <- plain_notes(s, statement_footer(s, marks = !is_one_span(s)))
-  htmltools::tagList(
-    page_table(columns, row_classes(part), panel_title(panel)),
-    more_rows(i, sent, nrow(s)),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+  shown_with_leads(as_shown_table(part), panel, lead, as_shown_table(s)$words(),
+                   more_rows(i, sent, nrow(s)))
+}
+
+shown_with_leads <- function(table, panel, lead, notes = table$words(), below = NULL) {
+  htmltools::tagList(table_on_page(table, panel_title(panel), lead), below, notes_on_page(notes))
 }
 
 rows_sent <- function(panel, n) {
@@ -162,9 +159,7 @@ cell_buttons <- function(text, panel, row, figure, span = NULL) {
 }
 
 shown_cross_table <- function(i, x, panel, s) {
-  tags <- htmltools::tags
-  columns <- cross_table_columns(x)
-  for (name in intersect(names(columns), names(columns_of(x)))) {
+  shown_with_leads(as_shown_table(x), panel, function(text, name) {
     cells <- cells_of_column(x, name)
     # A change, or a target, has no entries of its own.
     leads <- vapply(cells$figure, function(figure) {
@@ -172,31 +167,20 @@ shown_cross_table <- function(i, x, panel, s) {
       is.null(column) || has_entries_behind(column)
     }, TRUE)
     cells$row[!leads] <- NA
-    columns[[name]]$html <- cell_buttons(columns[[name]]$text, i, cells$row, cells$figure)
-  }
-  notes <- attr(x, "notes")
-  htmltools::tagList(
-    page_table(columns, cross_row_classes(x), panel_title(panel)),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+    cell_buttons(text, i, cells$row, cells$figure)
+  })
 }
 
 # Two spans: figures of either lead to the entries of its days.
 shown_comparison <- function(state, i, x, panel) {
-  tags <- htmltools::tags
-  columns <- cross_table_columns(x)
   record <- compared_record(state, panel_tree(state, panel))
-  for (name in names(record$measures)) {
-    for (side in c("a", "b")) {
-      own <- paste0(name, "_", side)
-      if (is.null(columns[[own]])) next
-      columns[[own]]$html <- cell_buttons(columns[[own]]$text, i, seq_len(nrow(x)), name,
-                                          record[[side]])
-    }
-  }
-  notes <- c(attr(x, "notes"), left_out_of_comparison(panel$statement))
-  htmltools::tagList(
-    page_table(columns, cross_row_classes(x), panel_title(panel)),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li)))
+  table <- as_shown_table(x)
+  shown_with_leads(table, panel, function(text, name) {
+    measure <- sub("_[ab]$", "", name)
+    side <- substring(name, nchar(measure) + 2)
+    if (measure %in% names(record$measures) && nzchar(side))
+      cell_buttons(text, i, seq_len(nrow(x)), measure, record[[side]])
+  }, c(table$words(), left_out_of_comparison(panel$statement)))
 }
 
 # What a panel asks that two spans do not show: said, or NULL.

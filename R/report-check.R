@@ -46,18 +46,20 @@ check_section <- function(table, heading) {
 
 rows_of_check <- 500L
 
+# A table of the look, whose column `decimals` is that of its amounts.
 table_of_check <- function(table, name) {
-  decimals <- if ("decimals" %in% names(table)) table$decimals
+  decimals <- table[["decimals"]] %||% 0
   table <- table[setdiff(names(table), "decimals")]
-  columns <- Map(function(values, heading) {
+  columns <- lapply(stats::setNames(nm = names(table)), function(heading) {
+    values <- table[[heading]]
     figures <- is.numeric(values) && !is.object(values)
     amount <- heading %in% c("smallest", "largest", "total")
-    text <- if (figures) number_text(values, if (amount && !is.null(decimals)) decimals else 0)
-            else if (is_day_column(values)) day_text(day_numbers(values))
-            else as.character(values)
-    text[is.na(values)] <- ""
-    list(heading = heading_text(gsub("_", " ", heading)), text = text,
-         class = if (figures) "number" else "text")
-  }, table, names(table))
-  page_table(columns, rep("", nrow(table)), name)
+    shown_column(heading, values, is_figure = figures, text = function(at) {
+      text <- if (figures) number_text(values, if (amount) decimals else 0)
+              else if (is_day_column(values)) day_text(day_numbers(values))
+              else as.character(values)
+      ifelse(is.na(values), "", text)[at]
+    })
+  })
+  table_on_page(new_shown_table(table, columns, title = name), name)
 }

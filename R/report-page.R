@@ -235,8 +235,7 @@ part_made_from <- function(part) {
 page_part <- function(part, heading) {
   tags <- htmltools::tags
   switch(part_kind(part),
-    statement = page_statement(part, heading),
-    table = page_cross_table(part, heading),
+    statement = , table = page_shown_table(part, heading),
     figure = page_figure(part),
     tiles = page_tiles(part),
     check = page_check(part),

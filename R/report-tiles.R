@@ -73,7 +73,7 @@ tile_change <- function(s, name, i) {
   when <- days_text(days$from, days$to)
   if (is.na(s[[before]][i])) return(sprintf("nothing to compare with, %s", when))
   decimals <- columns[[change]]$decimals
-  paste0(change_text(s[[change]][i], decimals),
+  paste0(shown_change(s[[change]][i], decimals)$text,
          if (!is.na(s[[pct]][i])) sprintf(" (%s %%)", signed_text(s[[pct]][i], 1)),
          sprintf(" against %s, %s", number_text(s[[before]][i], decimals), when))
 }

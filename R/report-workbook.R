@@ -69,11 +69,10 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
     if (identical(without, "it has them already")) without <- NULL
   }
   sheets <- workbook_sheets(s, sheet_per)
-  if (max(lengths(sheets$rows)) > 1048575)
+  if (max(lengths(sheets$rows)) > most_sheet_rows)
     refuse("choice", "A sheet holds at most 1,048,575 rows below its heading.",
            i = "Write .csv or .parquet, or take {sheet_per}.", arg = "s")
-  book <- openxlsx::createWorkbook(creator = "Rolling Ledger")
-  openxlsx::modifyBaseFont(book, fontSize = 11, fontName = "Calibri")
+  book <- new_workbook()
   styles <- workbook_styles()
   cover_sheet(book, whole, sheets, title %||% page_heading(s), styles, without)
   progress <- progress_steps(length(sheets$name), "Writing sheets")
@@ -84,9 +83,6 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   }
   write_whole(file, overwrite, function(path) openxlsx::saveWorkbook(book, path, overwrite = TRUE))
 })
-
-# Results that are no statements.
-other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison")
 
 # A table that is no statement has one sheet of rows.
 write_other_workbook <- function(s, file, sheet_per, title, overwrite, call = caller_env()) {
@@ -144,111 +140,23 @@ shortened <- function(text, most) {
   trimws(text, "right")
 }
 
-workbook_styles <- function() {
-  style <- openxlsx::createStyle
-  list(
-    title = style(fontSize = 16, textDecoration = "bold", fontColour = figure_ink),
-    quiet = style(fontColour = figure_quiet),
-    part = style(textDecoration = "bold", fontColour = figure_ink),
-    head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom",
-                 borderColour = figure_quiet, wrapText = TRUE, valign = "bottom"),
-    number_head = style(textDecoration = "bold", fgFill = "#E9EEF1", border = "Bottom",
-                        borderColour = figure_quiet, wrapText = TRUE, valign = "bottom",
-                        halign = "right"),
-    date = style(numFmt = "yyyy-mm-dd", halign = "left")
-  )
-}
-
-# A cell of a plain row, of a partial period or of a total.
-cell_style <- function(format, kind) {
-  side <- if (format == "yyyy-mm-dd") "left"
-  switch(kind,
-    plain = openxlsx::createStyle(numFmt = format, halign = side),
-    part = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "italic"),
-    total = openxlsx::createStyle(numFmt = format, halign = side, textDecoration = "bold",
-                                  fgFill = "#F1F4F6", border = "Top", borderColour = figure_quiet)
-  )
-}
-
-# A number format with as many decimals as the figure has.
-cell_format <- function(decimals) paste0("#,##0",
-                                           if (decimals > 0) paste0(".", strrep("0", decimals)))
-
-# A sheet of the statement's rows.
+# A sheet of the statement's rows: the attribute that has sheets before the others.
 statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
-  columns <- columns_of(s)
-  shown <- intersect(
-    c(row_columns, sheet_per, setdiff(statement_info(s)$by, sheet_per), names(columns)), names(s))
-  table <- as.data.frame(strip_statement(s))[rows, shown, drop = FALSE]
-  for (own in shown) {
-    if (is.logical(table[[own]]) && own == "complete")
-      table[[own]] <- ifelse(table[[own]], "yes", "part")
-    if (is.factor(table[[own]]) || is.character(table[[own]]))
-      table[[own]] <- member_text(table[[own]])
-    table[[own]] <- sheet_days(table[[own]])
-    # Numbers that no measure adds up are names.
-    if (is.numeric(table[[own]]) && !own %in% names(columns))
-      table[[own]] <- member_text(table[[own]])
-    if (is.character(table[[own]])) table[[own]] <- cell_text(table[[own]])
-    if (is.numeric(table[[own]])) table[[own]][!is.finite(table[[own]])] <- NA
-  }
-  heads <- vapply(shown, sheet_heading, "", s = s, USE.NAMES = FALSE)
-  openxlsx::addWorksheet(book, name, gridLines = FALSE, orientation = "landscape")
-  openxlsx::writeData(book, name, as.data.frame(as.list(heads)), colNames = FALSE)
-  openxlsx::writeData(book, name, table, startRow = 2, colNames = FALSE, keepNA = FALSE)
-  figures <- shown %in% names(columns)
-  body <- seq_along(rows) + 1
-  add <- function(style, at, cols) if (length(at) > 0 && length(cols) > 0)
-    openxlsx::addStyle(book, name, style, at, cols, gridExpand = TRUE)
-  add(styles$head, 1, which(!figures))
-  add(styles$number_head, 1, which(figures))
-  drawn <- drawn_rows(s)[rows]
-  kinds <- list(plain = body[drawn & s$complete[rows]], part = body[drawn & !s$complete[rows]],
-                total = body[!drawn])
-  formats <- vapply(seq_along(shown), function(at) {
-    if (figures[at]) cell_format(columns[[shown[at]]]$decimals)
-    else if (is_day_column(table[[at]])) "yyyy-mm-dd" else "TEXT"
-  }, "")
-  # One style per format and kind of row: adding them on top of each other takes minutes for long
-  # sheets.
-  for (format in unique(formats)) {
-    for (kind in names(kinds)) add(cell_style(format, kind), kinds[[kind]],
-                                   which(formats == format))
-  }
-  openxlsx::freezePane(book, name, firstActiveRow = 2,
-                       firstActiveCol = min(which(figures), length(shown)))
-  openxlsx::setColWidths(book, name, seq_along(shown), sheet_widths(table, heads, shown, columns))
-  if (nrow(table) > 0)
+  shown <- intersect(c(row_columns, sheet_per, setdiff(statement_info(s)$by, sheet_per),
+                       names(columns_of(s))), names(s))
+  table <- as_shown_table(s)
+  table$fields <- lapply(table$fields[shown], function(column) {
+    column$file <- if (!column$is_figure) heading_text(column$name)
+                   else paste0(column$words[1],
+                               if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
+    column
+  })
+  kinds <- ifelse(!drawn_rows(s), "total", ifelse(s$complete, "plain", "part"))
+  figures <- vapply(table$fields, function(column) column$is_figure, TRUE)
+  table_sheet(book, name, table, rows, kinds, min(which(figures), length(shown)), styles)
+  if (length(rows) > 0)
     openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE,
                         fitToHeight = FALSE, printTitleRows = 1)
-}
-
-# Characters that XML has no place for are written as the mark of an unknown one. How a member is
-# called that is missing or empty is for member_text() to say.
-cell_text <- function(text) {
-  out <- gsub("[\x01-\x08\x0b\x0c\x0e-\x1f]", "\ufffd", enc2utf8(text))
-  substr(out, 1, 32767)
-}
-
-sheet_heading <- function(name, s) {
-  column <- columns_of(s)[[name]]
-  if (is.null(column)) return(heading_text(name))
-  paste0(sub(" in per cent$", "", column_title(s, name)),
-         if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
-}
-
-# Wide enough for numbers and dates; long text is not cut by what stands beside it.
-sheet_widths <- function(table, heads, shown, columns) {
-  vapply(seq_along(shown), function(i) {
-    values <- table[[i]]
-    text <- if (shown[i] %in% names(columns))
-      number_text(range(c(0, values), na.rm = TRUE), columns[[shown[i]]]$decimals)
-            else if (is_day_column(values)) "2026-09-17"
-            else plain_text(utils::head(values, 5000))
-    longest <- max(nchar(c(text, ""), type = "width"), na.rm = TRUE)
-    words <- max(nchar(strsplit(heads[i], " ")[[1]], type = "width"), 0)
-    min(60, max(longest, words, min(nchar(heads[i]), 16)) + 3)
-  }, 0)
 }
 
 # What the workbook is of, and proof of its totals.

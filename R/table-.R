@@ -1,80 +1,273 @@
-# One table, many writers: a result as a table that is handed over. What is written of it, and how,
-# is for table-workbook.R and table-plain.R to say.
+# One table, many writers: a result as a table that is shown. table-text.R (the terminal),
+# table-html.R (pages), table-markdown.R (documents), table-workbook.R and table-plain.R (files)
+# write it; what a column is called, how its values are written and what a row is stand here.
 
-# list(title, about, table, heads, decimals): what the rows are, in lines; the table with a heading
-# for each column; and decimals by name of the columns that are figures.
-as_shown_table <- function(x) {
-  table <- as.data.frame(tibble::as_tibble(x))
-  is_figure <- vapply(table, function(column) is.numeric(column) && !is.object(column), TRUE)
-  decimals <- shown_decimals(x)
-  about <- about_rows(x)
-  list(title = about[1], about = about[-1], table = table,
-       heads = stats::setNames(shown_heads(x), names(table)),
-       decimals = decimals[intersect(names(decimals), names(table)[is_figure])])
+# list(title, dates, about, fields, rows, seen, kinds, notes, words, periods):
+#   title    lines that say what the rows are; `dates` is the one that a page shows, `about` what
+#            else a workbook says of them
+#   fields   columns, of shown_column(), by their names in the table
+#   rows     the count of rows; `seen` numbers those that are shown, where not all are
+#   kinds    a function: what each row is, in words: "total", "rest", "partial"
+#   notes    what a reader must know; `words()` is the same with titles in place of names
+#   periods  whether rows are periods, of which the newest matter most
+new_shown_table <- function(x, columns, title, dates = title, about = NULL, seen = seq_len(nrow(x)),
+                            kinds = function() rep("", nrow(x)), notes = NULL,
+                            words = function() notes, periods = FALSE) {
+  list(title = title, dates = dates, about = about, fields = columns, rows = nrow(x), seen = seen,
+       kinds = kinds, notes = notes, words = words, periods = periods)
 }
 
-#' @rawNamespace
-#' S3method(shown_heads, default)
-#' S3method(shown_heads, cross_table)
-NULL
-
-# The headings of the columns; those of a cross table hold the days.
-shown_heads <- function(x) UseMethod("shown_heads")
-shown_heads.default <- function(x) names(x)
-shown_heads.cross_table <- function(x) heading_names(x)
-
-#' @rawNamespace
-#' S3method(shown_decimals, default)
-#' S3method(shown_decimals, statement)
-#' S3method(shown_decimals, cross_table)
-#' S3method(shown_decimals, entries_behind)
-#' S3method(shown_decimals, reconciliation)
-#' S3method(shown_decimals, known_comparison)
-NULL
-
-# Decimals of the columns that are figures, by name.
-shown_decimals <- function(x) UseMethod("shown_decimals")
-shown_decimals.default <- function(x) NULL
-shown_decimals.statement <- function(x) lapply(columns_of(x), function(one) one$decimals)
-shown_decimals.cross_table <- function(x) lapply(columns_of(x), function(one) max(one$decimals))
-shown_decimals.entries_behind <- function(x) attr(x, "decimals")
-shown_decimals.reconciliation <- function(x) {
-  columns <- c("here", "there", "difference")
-  stats::setNames(rep(list(attr(x, "facts")$decimals), 3), columns)
+# A column: `text(at)` is how it is written in rows. `heading` is one line, or three (label, days,
+# figure), `words` the lines on a page, `file` the heading in a file. `is_figure` tells figures from
+# what tells the rows; `hidden` columns stand in files alone; `unit`, `decimals` (one, or one for
+# each row) and `is_change` are those of figures, `group` the columns that it stays with.
+shown_column <- function(name, values, text, heading = name, words = heading_text(heading),
+                         file = name, is_figure = FALSE, right = is_figure, decimals = NULL,
+                         unit = NULL, is_change = FALSE, group = NULL, hidden = FALSE) {
+  list(name = name, values = values, text = text, heading = heading, words = words, file = file,
+       is_figure = is_figure, right = right, decimals = decimals, unit = unit,
+       is_change = is_change, group = group, hidden = hidden)
 }
-shown_decimals.known_comparison <- function(x) {
-  each <- lapply(names(statement_info(x)$measures), function(name) {
-    columns <- paste0(name, c("_known", "_later", "_difference"))
-    stats::setNames(rep(list(columns_of(x)[[name]]$decimals), 3), columns)
+
+# What tells the rows: numbers among them are names, and written in digits.
+shown_members <- function(name, values, hidden = FALSE) {
+  shown_column(name, values, function(at) member_text(values[at]), hidden = hidden,
+               right = is.numeric(values))
+}
+
+# Figures that are called by their name.
+shown_figure <- function(name, values, decimals, as_text = number_text) {
+  shown_column(name, values, function(at) as_text(values[at], decimals), is_figure = TRUE,
+               decimals = decimals)
+}
+
+# Days of a row, which are text; the first day and the last are columns of files.
+shown_days <- function(x) {
+  shown_column("from", x$from, heading = "days", text = function(at) {
+    span_text(day_numbers(x$from[at]), day_numbers(x$to[at]))
   })
-  c(unlist(each, recursive = FALSE), list(late = 0L))
+}
+
+shown_period <- function(x, is_span) {
+  shown_column("period", x$period, heading = if (is_span) "span" else "period",
+               text = function(at) marked_periods(x, at))
 }
 
 #' @rawNamespace
-#' S3method(about_rows, default)
-#' S3method(about_rows, entries_behind)
-#' S3method(about_rows, known_comparison)
-#' S3method(about_rows, cross_table)
-#' S3method(about_rows, reconciliation)
+#' S3method(as_shown_table, default)
+#' S3method(as_shown_table, statement)
+#' S3method(as_shown_table, cross_table)
+#' S3method(as_shown_table, entries_behind)
+#' S3method(as_shown_table, known_comparison)
+#' S3method(as_shown_table, reconciliation)
 NULL
 
-# What the rows are, in lines: as they are printed, without the rows.
-about_rows <- function(x) UseMethod("about_rows")
-about_rows.default <- function(x) "Rows"
-about_rows.entries_behind <- function(x) attr(x, "says")
-about_rows.known_comparison <- function(x) attr(x, "says")
-about_rows.cross_table <- function(x) {
-  plan <- statement_info(x)
-  c(attr(x, "subject"), paste(plan$on, spans_text(plan)), as_of_text(plan), attr(x, "notes"))
+as_shown_table <- function(x) UseMethod("as_shown_table")
+
+# Rows that no verb of ours made, such as those that were set aside.
+as_shown_table.default <- function(x) {
+  new_shown_table(x, Map(shown_members, names(x), unclass(x)[names(x)]), title = "Rows")
 }
-about_rows.reconciliation <- function(x) {
+
+as_shown_table.statement <- function(x) {
+  plan <- statement_info(x)
+  one_span <- is_one_span(x)
+  hidden <- c(if (!shows_days(x)) "from", "to", "complete", if (one_span) "period")
+  columns <- lapply(stats::setNames(nm = names(x)), function(name) {
+    values <- x[[name]]
+    known <- columns_of(x)[[name]]
+    if (name %in% hidden) shown_members(name, values, hidden = TRUE)
+    else if (name == "period") shown_period(x, shows_days(x))
+    else if (name == "from") shown_days(x)
+    else if (is.null(known)) shown_members(name, values)
+    else shown_measure(x, name, known)
+  })
+  partial <- partial_words(x)
+  new_shown_table(
+    x, columns, periods = !is.null(plan$per),
+    title = paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial),
+    dates = paste0(figure_subtitle(x), if (!is.null(plan$per)) partial),
+    notes = statement_footer(x),
+    words = function() plain_notes(x, statement_footer(x, marks = !one_span)),
+    kinds = function() row_kinds(x))
+}
+
+# A column of figures; those of short windows have a mark.
+shown_measure <- function(x, name, known) {
+  values <- x[[name]]
+  heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
+  shown_column(name, values, heading = paste(heading, collapse = " "), is_figure = TRUE,
+               words = c(sub(" in per cent$", "", column_title(x, name)), known$unit),
+               decimals = known$decimals, unit = known$unit,
+               is_change = identical(known$kind, "change"), text = function(at) {
+                 marked_values(values[at], known, x$to, at, statement_info(x))
+               })
+}
+
+as_shown_table.cross_table <- function(x) {
+  plan <- statement_info(x)
+  is_span <- is.null(plan$per)
+  line <- attr(x, "line") %||% ""
+  hidden <- c("to", "complete", if (!is_span) "from")
+  columns <- lapply(stats::setNames(nm = names(x)), function(name) {
+    values <- x[[name]]
+    known <- columns_of(x)[[name]]
+    if (!is.null(known)) shown_across(name, values, known)
+    else if (name == line) shown_line(x, name)
+    else if (name %in% hidden) shown_members(name, values, hidden = TRUE)
+    else if (name == "from") shown_days(x)
+    else if (name == "period") shown_period(x, is_span)
+    else shown_members(name, values)
+  })
+  days <- paste(plan$on, spans_text(plan))
+  new_shown_table(x, columns, about = c(days, as_of_text(plan), attr(x, "notes")),
+                  title = paste(c(attr(x, "subject"), days, as_of_text(plan)), collapse = ", "),
+                  notes = attr(x, "notes"), kinds = function() row_kinds(x),
+                  periods = "period" %in% names(x) && !is_span)
+}
+
+# A column across: its heading has a line for the label, for the days and for the figure, which
+# files have in one: "month to date (1 to 17 Sep 2026): income (EUR)".
+shown_across <- function(name, values, known) {
+  decimals <- known$decimals
+  lines <- known$lines
+  shown_column(name, values, heading = lines, words = lines[nzchar(lines)], is_figure = TRUE,
+               file = if (lines[1] == "") gsub("_", " ", name)
+                      else paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
+                                  if (nzchar(lines[3])) paste0(": ", lines[3])),
+               decimals = decimals, unit = known$unit, is_change = isTRUE(known$change),
+               group = known$group, text = function(at) {
+                 number_text(values[at], if (length(decimals) > 1) decimals[at] else decimals)
+               })
+}
+
+# The names of lines, with the units of their figures. A statement without rows has nothing across,
+# and no units.
+shown_line <- function(x, name) {
+  known <- columns_of(x)
+  units <- if (length(known) > 0) known[[length(known)]]$units
+  units <- units %||% rep("", nrow(x))
+  shown_column(name, x[[name]], heading = "", words = "Line", text = function(at) {
+    paste0(x[[name]][at], ifelse(nzchar(units[at]), sprintf(" (%s)", units[at]), ""))
+  })
+}
+
+# Identifiers are written in digits, amounts with their decimals; a day that is not there is no
+# member.
+as_shown_table.entries_behind <- function(x) {
+  decimals <- attr(x, "decimals")
+  columns <- lapply(stats::setNames(nm = names(x)), function(name) {
+    values <- x[[name]]
+    own <- decimals[[name]]
+    if (name == names(x)[1]) column <- shown_figure(name, values, 0)
+    else if (is.numeric(values) && !is.null(own)) column <- shown_figure(name, values, own)
+    else if (is.numeric(values) || is_day_column(values)) {
+      column <- shown_column(name, values, right = is.numeric(values), text = function(at) {
+        ifelse(is.na(values[at]), "-", plain_text(values[at]))
+      })
+    } else column <- shown_members(name, values)
+    # A number of a row is no amount: files write it in digits.
+    if (name == names(x)[1]) column["decimals"] <- list(NULL)
+    column$is_figure <- name != names(x)[1]
+    column
+  })
+  says <- attr(x, "says")
+  new_shown_table(x, columns, title = says, about = says[-1])
+}
+
+as_shown_table.known_comparison <- function(x) {
+  measures <- names(statement_info(x)$measures)
+  columns <- lapply(stats::setNames(nm = names(x)), function(name) {
+    values <- x[[name]]
+    measure <- sub("_(known|later|difference)$", "", name)
+    if (measure %in% measures && measure != name)
+      shown_figure(name, values, columns_of(x)[[measure]]$decimals,
+                    if (endsWith(name, "_difference")) signed_text else number_text)
+    else if (name == "late") shown_figure(name, values, 0L)
+    else shown_members(name, values, hidden = name %in% c("from", "to"))
+  })
+  says <- attr(x, "says")
+  new_shown_table(x, columns, title = says, about = says[-1], periods = TRUE)
+}
+
+# Those that match are not shown one by one.
+as_shown_table.reconciliation <- function(x) {
   facts <- attr(x, "facts")
+  decimals <- reconciled_decimals(x)
+  figures <- c("here", "there", "difference")
+  columns <- lapply(stats::setNames(nm = names(x)), function(name) {
+    if (name %in% figures) shown_figure(name, x[[name]], decimals)
+    else shown_members(name, x[[name]])
+  })
+  columns$result$is_figure <- TRUE
   sums <- reconciled_sums(x)
-  money <- function(values) number_text(values, max(facts$decimals, 2))
-  c(sprintf("%s here against %s there, %s", facts$name, facts$value, facts$days),
-    sprintf("%s: %s, here %s, there %s, difference %s", sums$result,
-            vapply(sums$cells, count_text, "", one = "cell"), money(sums$here), money(sums$there),
-            money(sums$difference)), facts$notes)
+  money <- function(values) number_text(values, decimals)
+  keys <- setdiff(names(x), c(figures, "result"))
+  new_shown_table(
+    x, columns, seen = which(x$result != "matched"), periods = TRUE, notes = facts$notes,
+    title = sprintf("%s here against %s there, by %s, %s%s", facts$name, facts$value, listed(keys),
+                    facts$days, if (facts$tolerance > 0)
+                      sprintf(", differences up to %s match", digits_text(facts$tolerance))
+                    else ""),
+    about = c(sprintf("%s: %s, here %s, there %s, difference %s", sums$result,
+                      vapply(sums$cells, count_text, "", one = "cell"), money(sums$here),
+                      money(sums$there), money(sums$difference)), facts$notes))
+}
+
+# A difference is shown with the decimals that it takes to see it.
+reconciled_decimals <- function(x) {
+  least <- min(abs(x$difference[which(x$difference != 0)]), Inf)
+  max(attr(x, "facts")$decimals, 2L,
+      if (least < 0.005) min(12L, as.integer(ceiling(-log10(least)))))
+}
+
+# ---- rows ----------------------------------------------------------------------------
+
+#' @rawNamespace
+#' S3method(row_kinds, statement)
+#' S3method(row_kinds, cross_table)
+NULL
+
+# What each row is, in words: a total, what a ranking left over, or partial.
+row_kinds <- function(x) UseMethod("row_kinds")
+row_kinds.statement <- function(x) {
+  plan <- statement_info(x)
+  rest <- if (is.null(plan$rest)) FALSE
+          else plain_text(x[[plan$rest$attribute]]) %in% plan$rest$label
+  words_of_row(!drawn_rows(x), rest, !(x$complete | shows_days(x) | is_one_span(x)))
+}
+
+row_kinds.cross_table <- function(x) {
+  plan <- statement_info(x)
+  marks <- c(list(period = overall_labels(plan)),
+             lapply(stats::setNames(nm = plan$by), function(name) total_members(plan)))
+  marks <- marks[intersect(names(marks), names(x))]
+  totals <- Map(function(values, marks) plain_text(values) %in% marks,
+                unclass(x)[names(marks)], marks)
+  partial <- "complete" %in% names(x) && !is.null(plan$per)
+  words_of_row(Reduce(`|`, totals, logical(nrow(x))), FALSE, if (partial) !x$complete else FALSE)
+}
+
+words_of_row <- function(total, rest, partial) {
+  trimws(gsub(" +", " ", paste(ifelse(total, "total", ""), ifelse(rest, "rest", ""),
+                               ifelse(partial, "partial", ""))))
+}
+
+# ---- what all writers ask --------------------------------------------------------------
+
+seen_columns <- function(table) Filter(function(column) !column$hidden, table$fields)
+
+file_heads <- function(table) {
+  vapply(table$fields, function(column) column$file, "", USE.NAMES = FALSE)
+}
+
+# A change as people see it anywhere: its text with sign and arrow, so that it can be told without
+# colour, and the word by which it is coloured. What is shown as zero is neither a rise nor a fall.
+shown_change <- function(values, decimals) {
+  sign <- change_sign(values, decimals) + 2
+  list(text = paste0(ifelse(is.na(values), "", c("\u25bc ", "= ", "\u25b2 ")[sign]),
+                     signed_text(values, decimals)),
+       class = ifelse(is.na(values), "", c("down", "", "up")[sign]))
 }
 
 is_day_column <- function(values) inherits(values, "Date")

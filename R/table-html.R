@@ -1,96 +1,33 @@
-# Statements and tables made of them as tables of a page.
+# A table as a page has it, of a report and of the page that is pointed at alike.
 
-page_statement <- function(s, heading) {
+# A table with its days above it and its notes below; `html` is of table_on_page().
+page_shown_table <- function(x, heading) {
   tags <- htmltools::tags
-  notes <- plain_notes(s, statement_footer(s, marks = !is_one_span(s)))
-  list(
-    tags$p(class = "dates",
-           paste0(figure_subtitle(s), if (!is.null(statement_info(s)$per)) partial_words(s))),
-    page_table(statement_columns(s), row_classes(s), table_name(s, heading)),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
-  )
+  table <- as_shown_table(x)
+  list(tags$p(class = "dates", table$dates),
+       table_on_page(table, if (nzchar(heading)) heading else page_heading(x)),
+       notes_on_page(table$words()))
 }
 
-page_cross_table <- function(x, heading) {
-  tags <- htmltools::tags
-  plan <- statement_info(x)
-  notes <- attr(x, "notes")
-  list(
-    tags$p(class = "dates",
-           paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ",
-                  as_of_text(plan))),
-    page_table(cross_table_columns(x), cross_row_classes(x), table_name(x, heading)),
-    if (length(notes) > 0) tags$ul(class = "notes", lapply(notes, tags$li))
-  )
+notes_on_page <- function(notes) {
+  if (length(notes) > 0) htmltools::tags$ul(class = "notes", lapply(notes, htmltools::tags$li))
 }
 
-table_name <- function(s, heading) if (nzchar(heading)) heading else page_heading(s)
-
-# Columns of a statement as a page shows them: list(heading (lines), text, class).
-statement_columns <- function(s) {
-  known <- columns_of(s)
-  cells <- statement_cells(s, seq_len(nrow(s)))
-  if (is_one_span(s)) cells <- cells[names(cells) != "period"]
-  Map(function(cell, name) {
-    column <- known[[name]]
-    if (is.null(column))
-      return(list(heading = heading_text(cell$heading), text = cell$text,
-                  class = if (cell$right) "number" else "text"))
-    changes <- identical(column$kind, "change")
-    list(heading = c(sub(" in per cent$", "", column_title(s, name)), if (!is.null(column$unit))
-      column$unit), text = if (changes) change_text(s[[name]], column$decimals) else cell$text,
-         class = paste0("number", if (changes) paste("", change_classes(s[[name]],
-                                                                        column$decimals))))
-  }, cells, names(cells))
+# `lead(text, name)` makes HTML of the texts of a column of figures that lead further.
+table_on_page <- function(table, name, lead = NULL) {
+  columns <- lapply(seen_columns(table), column_on_page)
+  for (own in if (!is.null(lead)) names(columns)) {
+    if (table$fields[[own]]$is_figure) columns[[own]]$html <- lead(columns[[own]]$text, own)
+  }
+  page_table(columns, table$kinds(), name)
 }
 
-# Differences and per cents have a sign and an arrow, so that they can be told without colour. What
-# is shown as zero is neither a rise nor a fall.
-change_text <- function(values, decimals) {
-  arrow <- c("\u25bc ", "= ", "\u25b2 ")[change_sign(values, decimals) + 2]
-  paste0(ifelse(is.na(values), "", arrow), signed_text(values, decimals))
-}
-
-change_classes <- function(values, decimals) {
-  ifelse(is.na(values), "", c("down", "", "up")[change_sign(values, decimals) + 2])
-}
-
-cross_table_columns <- function(x) {
-  known <- columns_of(x)
-  cells <- cross_cells(x, seq_len(nrow(x)))
-  Map(function(cell, name) {
-    lines <- cell$heading[nzchar(cell$heading)]
-    figure <- known[[name]]
-    if (is.null(figure))
-      return(list(heading = heading_text(if (length(lines) > 0) lines else "Line"),
-                  text = cell$text, class = if (cell$right) "number" else "text"))
-    changes <- isTRUE(figure$change)
-    if (changes) cell$text <- change_text(x[[name]], figure$decimals)
-    list(heading = lines, text = cell$text,
-         class = paste0("number", if (changes) paste("", change_classes(x[[name]],
-                                                                        figure$decimals))))
-  }, cells, names(cells))
-}
-
-# Rows that are totals, what a ranking left over, or partial.
-row_classes <- function(s) {
-  plan <- statement_info(s)
-  rest <- if (is.null(plan$rest)) FALSE
-          else plain_text(s[[plan$rest$attribute]]) %in% plan$rest$label
-  paste(ifelse(drawn_rows(s), "", "total"), ifelse(rest, "rest", ""),
-        ifelse(s$complete | shows_days(s) | is_one_span(s), "", "partial"))
-}
-
-cross_row_classes <- function(x) {
-  plan <- statement_info(x)
-  marks <- c(list(period = overall_labels(plan)),
-             lapply(stats::setNames(nm = plan$by), function(name) total_members(plan)))
-  totals <- Map(function(values, marks) plain_text(values) %in% marks,
-                unclass(x)[intersect(names(marks), names(x))],
-                marks[intersect(names(marks), names(x))])
-  totals <- Reduce(`|`, totals, logical(nrow(x)))
-  paste(ifelse(totals, "total", ""), if (!"complete" %in% names(x))
-    "" else ifelse(x$complete | is.null(plan$per), "", "partial"))
+# list(heading (lines), text, class)
+column_on_page <- function(column) {
+  at <- seq_along(column$values)
+  change <- if (column$is_change) shown_change(column$values, column$decimals)
+  list(heading = column$words, text = change$text %||% column$text(at),
+       class = trimws(paste(if (column$right) "number" else "text", change$class %||% "")))
 }
 
 # A table with a heading row that stays in sight. The first column names the row.

@@ -52,7 +52,9 @@ files_behind <- function(x) {
 }
 
 # The table of a result, without how it was made.
-plain_frame <- function(s) stats::setNames(as.data.frame(s), shown_heads(s))
+plain_frame <- function(s) {
+  stats::setNames(as.data.frame(strip_statement(s)), file_heads(as_shown_table(s)))
+}
 
 # The lines of a table as CSV, TSV or JSON.
 plain_lines <- function(s, format) {
@@ -115,17 +117,6 @@ parquet_table <- function(table) {
     if (is.numeric(column) && !is.object(column)) as.double(column) else plain_text(column)
   })
   table
-}
-
-# Headings of a cross table in one line: "month to date (1 to 17 Sep 2026): income (EUR)".
-heading_names <- function(s) {
-  known <- columns_of(s)
-  vapply(names(s), function(name) {
-    lines <- known[[name]]$lines
-    if (is.null(lines) || lines[1] == "") return(if (is.null(lines)) name else gsub("_", " ", name))
-    paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
-           if (nzchar(lines[3])) paste0(": ", lines[3]))
-  }, "", USE.NAMES = FALSE)
 }
 
 # A figure as a file, at the size in which it was made to be looked at.

@@ -21,14 +21,14 @@ test_that("missing, empty and a member called like a mark are told apart in ever
 })
 
 test_that("what is shown as no change is coloured as none, in every table", {
-  classes <- own("change_classes")
-  text <- own("change_text")
+  shown <- own("shown_change")
   for (decimals in 0:3) {
     values <- c(0, 0.4, -0.4, 0.04, -0.04, 0.004, -0.004, 5, -5, NA)
     zero <- is.na(values) | round(values, decimals) == 0
-    expect_identical(classes(values, decimals) == "", zero)
-    expect_identical(startsWith(text(values, decimals), "= "), !is.na(values) & zero)
-    expect_false(any(grepl("[+-]0([.]0*)?$", text(values, decimals))))
+    change <- shown(values, decimals)
+    expect_identical(change$class == "", zero)
+    expect_identical(startsWith(change$text, "= "), !is.na(values) & zero)
+    expect_false(any(grepl("[+-]0([.]0*)?$", change$text)))
   }
   table <- data.frame(day = as.Date("2026-01-01") + c(0, 31), fare = c(10000, 10000.3))
   s <- statement(ledger(table, on = "day"), per = "month", a = total(fare)) |>

@@ -118,7 +118,7 @@ test_that("short windows hold the units there are, and their note and marks are 
       add_rolling(income, unit, short = "blank", name = "blank") |>
         add_rolling(income, unit, short = "keep", name = "keep")
     short <- is.na(s$blank)
-    cells <- rollingledger:::statement_cells(s, seq_len(nrow(s)))$keep$text
+    cells <- rollingledger:::as_shown_table(s)$fields$keep$text(seq_len(nrow(s)))
     expect_identical(grepl("~", cells), short, info = unit)
     said <- sub(".*windows before (.*) reach back.*", "\\1",
                 grep("^blank: windows before", format(s, width = 200), value = TRUE))

@@ -19,32 +19,22 @@
 #' cat(knitr::knit_print(statement(fares, per = "year", income = total(fare))))
 knit_print.statement <- function(x, options = list(), ...) {
   plan <- statement_info(x)
-  if (is.null(plan) || !all(row_columns %in% names(x)) || !is.null(foreign_rows(x)))
+  if (is.null(plan) || inherits(x, "statement") && (!all(row_columns %in% names(x)) ||
+                                                    !is.null(foreign_rows(x))))
     return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
+  table <- as_shown_table(x)
   rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
-  shown <- shown_rows(nrow(x), rows, periods = !is.null(plan$per))
-  says <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
-                 if (!is.null(plan$per)) partial_words(x))
-  knit_table(statement_columns(x), row_classes(x), shown, says,
-             plain_notes(x, statement_footer(x, marks = !is_one_span(x))))
+  knit_table(table, shown_rows(table$rows, rows, table$periods))
 }
 
 #' @rdname knit_statement
 #' @exportS3Method knitr::knit_print
-knit_print.cross_table <- function(x, options = list(), ...) {
-  plan <- statement_info(x)
-  if (is.null(plan)) return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
-  shown <- shown_rows(nrow(x),
-                      options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60,
-                      periods = FALSE)
-  says <- paste0(attr(x, "subject"), ", ", paste(plan$on, spans_text(plan)), ", ", as_of_text(plan))
-  knit_table(cross_table_columns(x), cross_row_classes(x), shown, says, attr(x, "notes"))
-}
+knit_print.cross_table <- knit_print.statement
 
-knit_table <- function(columns, classes, shown, says, notes) {
-  columns <- unname(columns)
+knit_table <- function(table, shown) {
   at <- c(shown$head, shown$tail)
-  bold <- grepl("total", classes)[at]
+  bold <- grepl("total", table$kinds())[at]
+  columns <- unname(lapply(seen_columns(table), column_on_page))
   cells <- lapply(columns, function(column) {
     text <- safe_markdown(column$text[at])
     ifelse(bold & nzchar(text), paste0("**", text, "**"), text)
@@ -57,14 +47,14 @@ knit_table <- function(columns, classes, shown, says, notes) {
   }, "")
   align <- vapply(columns, function(column) if (isTRUE(startsWith(column$class[1], "number"))) "r"
                                             else "l", "")
-  table <- knitr::kable(stats::setNames(as.data.frame(cells, stringsAsFactors = FALSE), heads),
+  made <- knitr::kable(stats::setNames(as.data.frame(cells, stringsAsFactors = FALSE), heads),
                         format = "pipe", align = align, col.names = heads,
-                        caption = safe_markdown(says), escape = FALSE)
+                        caption = safe_markdown(table$title), escape = FALSE)
   hidden <- if (shown$hidden > 0) sprintf("%s more, not shown.", count_text(shown$hidden, "row"))
   # A blank line parts the table from what stands around it.
   knitr::asis_output(
-    paste0("\n\n", paste(table, collapse = "\n"), "\n\n",
-           paste(safe_markdown(c(hidden, notes)), collapse = "  \n"), "\n\n"))
+    paste0("\n\n", paste(made, collapse = "\n"), "\n\n",
+           paste(safe_markdown(c(hidden, table$words())), collapse = "  \n"), "\n\n"))
 }
 
 # Text that stays itself in a table of a document; knitr sees to the bars between cells.

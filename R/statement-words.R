@@ -1,5 +1,4 @@
-# Printing: one header line that says what the rows are and which days they cover, aligned numbers,
-# and no more rows or columns than fit.
+# What a statement says of itself: what it covers, what is partial, what a reader must know.
 
 # What a statement covers, in words; titles of figures and pages use the same.
 statement_subject <- function(s) {
@@ -28,93 +27,34 @@ partial_rows <- function(s) {
   unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to))[part, ])
 }
 
-#' @export
-format.statement <- function(x, ..., rows = NULL, width = NULL) {
-  plan <- attr(x, "plan")
-  if (is.null(plan) || !all(row_columns %in% names(x)))
-    return(format(tibble::as_tibble(strip_statement(x))))
-  foreign <- foreign_rows(x)
-  if (!is.null(foreign))
-    return(c(paste("Not one statement any more.", foreign),
-             format(tibble::as_tibble(strip_statement(x)))))
-  header <- paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan),
-                   partial_words(x))
-  shown <- shown_rows(nrow(x), rows, periods = !is.null(plan$per))
-  cells <- statement_cells(x, c(shown$head, shown$tail))
-  width <- width %||% getOption("width")
-  c(folded_text(header, width),
-    table_lines(cells, names(cells) %in% names(attr(x, "columns")), shown, width),
-    folded_text(statement_footer(x), width))
-}
-
-#' Print a statement
-#'
-#' One header line (grain, attributes, date basis, days, as-of day, partial periods), then the rows
-#' that fit: the first and the last ones where there are many. A `*` marks a partial period. Columns
-#' that do not fit the width go on below; one span, the same in all rows, stands in the header
-#' alone.
-#'
-#' @param x A [statement()].
-#' @param rows Whole number or Inf: the most rows to print. By default what fits the terminal (its
-#'   height where known, 20 otherwise; `options(rollingledger.rows=)`).
-#' @param width Whole number or Inf: columns of text to fit; the console's by default.
-#' @param ... Not used.
-#' @return `x`, invisibly.
-#' @section Errors:
-#' `rollingledger_error_choice` where `rows` is not a count.
-#' @export
-#' @examples
-#' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
-#' print(statement(fares, per = "month", income = total(fare)), rows = 6)
-print.statement <- function(x, ..., rows = NULL, width = NULL) {
-  show_lines(format(x, rows = rows, width = width))
-  invisible(x)
-}
-
-#' @export
-as.data.frame.statement <- function(x, ...) as.data.frame(strip_statement(x), ...)
-
-#' @exportS3Method tibble::as_tibble
-as_tibble.statement <- function(x, ...) strip_statement(x)
-
 # The table alone, without how it was made.
 strip_statement <- function(x) {
-  attr(x, "plan") <- NULL
-  attr(x, "columns") <- NULL
-  attr(x, "subject") <- NULL
-  attr(x, "notes") <- NULL
-  attr(x, "line") <- NULL
-  attr(x, "cells") <- NULL
-  attr(x, "question") <- NULL
-  class(x) <- setdiff(class(x), c("statement", "cross_table"))
+  for (name in c("plan", "columns", "subject", "notes", "line", "cells", "question", "entries",
+                 "decimals", "says", "days", "value", "facts")) attr(x, name) <- NULL
+  class(x) <- setdiff(class(x), c("statement", other_tables))
   x
 }
 
-statement_cells <- function(x, at) {
-  columns <- attr(x, "columns")
-  shown <- setdiff(names(x), c(if (!shows_days(x)) "from", "to", "complete",
-                               if (is_one_span(x)) "period"))
-  cells <- lapply(shown, function(name) {
-    values <- x[[name]][at]
-    known <- columns[[name]]
-    if (name == "period") {
-      list(heading = if (shows_days(x)) "span" else "period", text = marked_periods(x, at),
-           right = FALSE)
-    } else if (name == "from") {
-      list(heading = "days", text = span_text(day_numbers(values), day_numbers(x$to[at])),
-           right = FALSE)
-    } else if (!is.null(known)) {
-      heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
-      list(heading = paste(heading, collapse = " "),
-           text = marked_values(values, known, x$to, at, attr(x, "plan")), right = TRUE)
-    } else if (is.numeric(values)) {
-      list(heading = name, text = member_text(values), right = TRUE)
-    } else {
-      list(heading = name, text = member_text(values), right = FALSE)
-    }
-  })
-  stats::setNames(cells, shown)
-}
+# Results that are no statements.
+other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison")
+
+#' @exportS3Method tibble::as_tibble
+as_tibble.statement <- function(x, ...) strip_statement(x)
+#' @exportS3Method tibble::as_tibble
+as_tibble.cross_table <- as_tibble.statement
+#' @exportS3Method tibble::as_tibble
+as_tibble.entries_behind <- as_tibble.statement
+#' @exportS3Method tibble::as_tibble
+as_tibble.known_comparison <- as_tibble.statement
+#' @exportS3Method tibble::as_tibble
+as_tibble.reconciliation <- as_tibble.statement
+
+#' @export
+as.data.frame.statement <- function(x, ...) as.data.frame(strip_statement(x), ...)
+#' @export
+as.data.frame.cross_table <- as.data.frame.statement
+#' @export
+as.data.frame.known_comparison <- as.data.frame.statement
 
 # One span for all rows, whose days stand above the table, and groups to tell the rows.
 is_one_span <- function(s) {
