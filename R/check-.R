@@ -126,7 +126,11 @@ likeliest_date <- function(certain) {
 }
 
 checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) {
-  answering(x)
+  force(call)
+  consistent(x, function() look_over_ledger(x, key, could_be, call))
+}
+
+look_over_ledger <- function(x, key, could_be, call) {
   facts <- source_facts(x)
   if (isTRUE(facts$of_cells)) {
     refuse("cells", c(

@@ -77,7 +77,7 @@ dates_checked <- function(x, facts, known, could_be) {
     basis <- facts$dates[[name]]
     aside <- source_set_aside(x)
     lacking <- aside$column %in% basis$column & aside$reason %in% dateless
-    without <- if (name == names(facts$dates)[1]) sum(lacking) else source_absent(x, name)$without
+    without <- if (name == names(facts$dates)[1]) sum(lacking) else basis$absent()$without
     list(column = basis$column, from = basis$first, to = basis$last, without = without,
          note = if (name == names(facts$dates)[1]) "taken as the date" else "another date basis")
   })

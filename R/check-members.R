@@ -5,13 +5,13 @@ repeated_entries <- function(x, facts, columns, key) {
   basis <- names(facts$dates)[1]
   names <- if (is.null(key)) columns else key
   # Which rows they are can be told only where rows have an order.
-  found <- tryCatch(source_repeated(x, basis, names), rollingledger_error_order = function(e) NULL)
+  found <- tryCatch(source_entries(x, basis, columns = names, repeated = TRUE), rollingledger_error_order = function(e) NULL)
   if (is.null(found)) return(structure(tibble::tibble(), extra = NA_real_))
   told <- number_rows(unname(found$values), length(found$row))
   times <- tabulate(told$number)
   twice <- which(times > 1)
   again <- which(told$number %in% twice)
-  rows <- source_row_labels(x, found$row[again])$at
+  rows <- source_facts(x)$told_rows(found$row[again])
   by_group <- split(rows, told$number[again])
   shown <- vapply(by_group, function(rows) listed(number_text(sort(rows)), most = 4), "")
   first <- told$first[twice]

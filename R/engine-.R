@@ -302,8 +302,6 @@ refuse_moved <- function(engine) {
     i = "The figures might not agree with one another, so none are given: ask again."), call = NULL)
 }
 
-while_still.engine_ledger <- function(x, ask) asked_while_still(ask)
-
 # Where an engine keeps no snapshot, entries may come or go between the statements of a question; it
 # is the outermost one that begins anew, a few times.
 asked_while_still <- function(ask) {

@@ -9,15 +9,6 @@ source_cells.engine_ledger <- function(x, ask, from, to) {
   cells_from_rows(x, ask, rows, rows$from, rows$to)
 }
 
-source_makes_coarser.engine_ledger <- function(x) TRUE
-
-# The rows that a question needs, so that their groups are met before they are listed.
-source_prepare.engine_ledger <- function(x, ask, from, to) {
-  rows <- rows_known(x, ask, from, to)
-  meet_groups(x, ask$by, rows$codes)
-  invisible()
-}
-
 # Rows of cells that cover some days: those that came before for this question or for one by more
 # attributes, or new ones.
 rows_known <- function(x, ask, from, to) {
@@ -163,7 +154,8 @@ end_sql <- function(x) {
 # ---- single entries --------------------------------------------------------------------
 
 source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends = NULL,
-                                         limit = NULL) {
+                                         limit = NULL, repeated = FALSE) {
+  if (repeated) return(repeated_in_engine(x, on, columns))
   if (is_of_cells(x)) refuse_of_cells(x, "A list of entries")
   dialect <- x$engine$dialect
   day <- day_sql(x, x$on[[on]])
@@ -184,7 +176,7 @@ source_entries.engine_ledger <- function(x, on, from, to, where, columns, ends =
 }
 
 # Only those that are repeated are sent, as many as people can look at.
-source_repeated.engine_ledger <- function(x, on, columns) {
+repeated_in_engine <- function(x, on, columns) {
   if (is_of_cells(x)) refuse_of_cells(x, "A list of repeated entries")
   key <- row_key_of(x, "A list of repeated entries")
   day <- day_sql(x, x$on[[on]])
@@ -248,29 +240,6 @@ source_control.engine_ledger <- function(x, on, where, slots, from, to) {
     value <- suppressWarnings(as.double(rows[[name]]))
     if (is.na(value)) 0 else if (decimals > 0) value / 10^decimals else value
   }, names(parts$out), parts$decimals))
-}
-
-source_absent.engine_ledger <- function(x, on) {
-  found <- engine_look(x)$absent[[on]]
-  list(without = found$without %||% 0, late = found$late %||% 0)
-}
-
-source_days_held.engine_ledger <- function(x, on, from, to) {
-  days <- engine_look(x)$bases[[on]]$days
-  vapply(seq_along(from), function(i) any(days >= from[i] & days <= to[i]), TRUE)
-}
-
-source_passing.engine_ledger <- function(x, members, where) {
-  holds <- lapply(stats::setNames(nm = names(members)), function(name) {
-    passing_kind(source_column(x, name), x, name)
-  })
-  members_passing(members, holds, where)
-}
-
-# What a column holds, as far as conditions on members need it.
-passing_kind <- function(known, x, name) {
-  values <- if (known$holds %in% c("levels", "ordered")) source_members(x, name)$values
-  list(holds = known$holds, values = values, large = known$large)
 }
 
 # The rows kept out, by their reasons; so many of them as can be read.

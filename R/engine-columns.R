@@ -5,7 +5,7 @@ source_column.engine_ledger <- function(x, name, call = caller_env()) {
   column <- x$columns[[name]]
   if (is.null(column) || name %in% x$hidden) {
     if (name %in% x$left_out) refuse_left_out(name, call)
-    refuse_column(name, source_column_names(x), call = call)
+    refuse_column(name, engine_column_names(x), call = call)
   }
   engine_look(x)
   known <- x$looked$columns[[name]]

@@ -147,13 +147,13 @@ meet_groups <- function(x, by, codes) {
   if (length(by) > 0) with_groups(x, groups_met(x, by), codes)
 }
 
-source_groups_met.engine_ledger <- function(x, by) {
-  if (length(by) == 0) return(0L)
-  core_group_facts(groups_met(x, by)$pointer)$groups
-}
-
-source_groups.engine_ledger <- function(x, by, complete = TRUE) {
-  if (length(by) == 0) return(new_groups(core_groups(list(), 0, 1L), by, list()))
+source_groups.engine_ledger <- function(x, by, complete = TRUE, within = NULL) {
+  if (!is.null(within)) {
+    # The rows that are needed anyway, so that their groups are met before they are listed.
+    rows <- rows_known(x, within$ask, within$from, within$to)
+    meet_groups(x, by, rows$codes)
+  }
+  if (length(by) == 0) return(new_groups(core_groups(list(), 0, 1L), by, list(), met = 0L))
   known <- groups_met(x, by)
   if (complete && !known$complete) {
     members <- lapply(by, function(name) source_members(x, name))
@@ -166,7 +166,8 @@ source_groups.engine_ledger <- function(x, by, complete = TRUE) {
     known$complete <- TRUE
     x$looked$groups[[by_name(by)]] <- known
   }
-  new_groups(known$pointer, by, lapply(by, function(name) members_met(x, name)))
+  new_groups(known$pointer, by, lapply(by, function(name) members_met(x, name)),
+             met = core_group_facts(known$pointer)$groups)
 }
 
 # So many combinations are listed though not all of them occur.

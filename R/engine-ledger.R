@@ -170,28 +170,55 @@ source_facts.engine_ledger <- function(x) {
   facts$given <- ledger_record(x)
   facts$units <- x$units
   facts$of_cells <- is_of_cells(x)
+  facts$column_names <- engine_column_names(x)
+  facts$told_rows <- identity
+  # On one connection there is one process.
+  facts$forks <- !is.null(x$engine$connect)
+  facts$coarser <- TRUE
+  for (on in names(facts$dates)) {
+    facts$dates[[on]]$absent <- absence_of(x, on)
+    facts$dates[[on]]$held <- holding_of(x, on)
+  }
   facts
 }
 
-source_column_names.engine_ledger <- function(x) {
+absence_of <- function(x, on) {
+  function() {
+    found <- engine_look(x)$absent[[on]]
+    list(without = found$without %||% 0, late = found$late %||% 0)
+  }
+}
+
+holding_of <- function(x, on) {
+  function(from, to) {
+    days <- engine_look(x)$bases[[on]]$days
+    vapply(seq_along(from), function(i) any(days >= from[i] & days <= to[i]), TRUE)
+  }
+}
+
+engine_column_names <- function(x) {
   shown <- setdiff(names(x$columns), x$hidden)
   c(setdiff(shown, x$on), unname(x$on))
 }
 
-source_opened.engine_ledger <- function(x) {
+# It is the outermost question that begins anew.
+consistent.engine_ledger <- function(x, ask, of = NULL) {
+  open <- function() within_engine(x$engine, {
+    engine_look(x)
+    consistent.ledger(x, ask, of)
+  })
+  if (x$engine$depth > 0L) open() else asked_while_still(open)
+}
+
+# Entries stay the same until a function is done.
+hold_entries <- function(x, frame) {
+  if (!inherits(x, "engine_ledger")) return(invisible())
   open_engine(x$engine)
   opened <- FALSE
   on.exit(if (!opened) done_with_engine(x$engine))
   engine_look(x)
   opened <- TRUE
-  function() done_with_engine(x$engine)
-}
-
-# On one connection there is one process.
-source_can_fork.engine_ledger <- function(x) !is.null(x$engine$connect)
-
-source_row_labels.engine_ledger <- function(x, rows) {
-  list(word = x$row_key$word %||% "row", at = rows)
+  do.call(base::on.exit, list(as.call(list(done_with_engine, x$engine)), TRUE), envir = frame)
 }
 
 # ---- in print ----------------------------------------------------------------------
@@ -224,7 +251,7 @@ amount_types <- c("whole", "decimal", "double", "scaled")
 day_types <- c("day", "iso", "iso timed", "moment", "instant")
 
 names_of_types <- function(x, types) {
-  shown <- x$columns[source_column_names(x)]
+  shown <- x$columns[engine_column_names(x)]
   names(shown)[vapply(shown, function(column) column$type %in% types, TRUE)]
 }
 

@@ -1,7 +1,9 @@
 # What does not add up, of a ledger in an engine: lists of members, extremes and amounts by day and
 # group; distinct members counted by the engine itself where windows are plain periods.
 
-source_lists.engine_ledger <- function(x, ask, slot, from, to) {
+source_lists.engine_ledger <- function(x, ask, slot, from, to, windows = NULL) {
+  if (!is.null(windows)) return(distinct_in_engine(x, ask, slot, windows))
+  if (slot$what == "first day") return(first_days_in_engine(x, ask$on, slot$column))
   check_list_of_cells(x, slot)
   key <- rlang::hash(list("lists", ask$on, ask$by, ask$where, slot_key(slot)))
   days <- grown_days(x, key, from, to)
@@ -40,7 +42,7 @@ distinct_rows <- function(x, slot, day, sent, day_out, used, joins) {
 
 # Where windows are plain periods, members are counted by the engine: each day is given the number
 # of its period, and what comes back is a row for each period and group.
-source_distinct.engine_ledger <- function(x, ask, slot, windows) {
+distinct_in_engine <- function(x, ask, slot, windows) {
   check_list_of_cells(x, slot)
   known <- unique(data.frame(from = windows$from, to = windows$to))
   known <- known[!is.na(known$from) & !is.na(known$to) & known$from <= known$to, ]
@@ -214,7 +216,7 @@ latest_amounts <- function(x, slot, day, sent, day_out, used, joins) {
   out
 }
 
-source_first_days.engine_ledger <- function(x, on, column) {
+first_days_in_engine <- function(x, on, column) {
   day <- day_sql(x, x$on[[on]])
   member <- member_sql(x, column)
   rows <- asked_rows(x, list(m = member$of, d = day$value),

@@ -2,7 +2,8 @@
 # database, joined there.
 
 # A table of the same database, by its name; NULL where there is none.
-source_table.engine_ledger <- function(x, table) {
+engine_table <- function(x, table) {
+  if (!inherits(x, "engine_ledger")) return(NULL)
   named <- is.character(table) && !anyNA(table) || isS4(table)
   if (!named || rlang::is_string(table) && file.exists(table)) return(NULL)
   relation <- tryCatch(relation_of(x$engine, table, NULL, NULL),

@@ -6,7 +6,7 @@ column_sql <- function(x, name, call = caller_env()) {
   column <- x$columns[[name]]
   if (is.null(column)) {
     if (name %in% x$left_out) refuse_left_out(name, call)
-    refuse_column(name, source_column_names(x), call = call)
+    refuse_column(name, engine_column_names(x), call = call)
   }
   if (!is.null(column$made)) column$value <- column$made(x)
   if (!is.null(column$part)) {

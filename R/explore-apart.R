@@ -12,7 +12,7 @@ apart_entries <- function() getOption("rollingledger.explore_apart", 4e6)
 # A worker that knows `offers`: list(folder, job), or NULL where there can be none. Requests are
 # files of its folder, which it looks for; it ends when this process does.
 start_worker <- function(offers) {
-  if (!can_work_apart() || !source_can_fork(offers$ledger)) return(NULL)
+  if (!can_work_apart() || !source_facts(offers$ledger)$forks) return(NULL)
   folder <- tempfile("worker-")
   dir.create(folder, mode = "0700")
   owner <- Sys.getpid()

@@ -30,7 +30,7 @@ describe_verb("add_attributes", asked_of = "ledger",
 add_attributes <- function(x, table, key) {
   check_ledger_object(x)
   # A table of the ledger's own database is joined there.
-  within <- source_table(x, table)
+  within <- engine_table(x, table)
   given <- if (is.null(within)) given_table(table, substitute(table))
   table <- if (is.null(within)) table_given(given) else within
   if (is.null(within) && (!is.data.frame(table) || nrow(table) == 0))

@@ -120,7 +120,3 @@ present_of_cells <- function(x, name) {
     i = sprintf("Name the column that counts them: {counts = c(%s = \"...\")}.", name)),
     call = NULL)
 }
-
-source_counts_present.engine_ledger <- function(x, name) {
-  is_of_cells(x) && x$columns[[name]]$type %in% amount_types
-}

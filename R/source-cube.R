@@ -4,15 +4,17 @@
 # ---- groups ------------------------------------------------------------------
 
 # Combinations of the members of some attributes, numbered from 0: list(pointer, by, members,
-# count).
-new_groups <- function(pointer, by, members) {
+# count, met). `met` is how many have been met, where they are met one after the other.
+new_groups <- function(pointer, by, members, met = NULL) {
   list(pointer = pointer, by = by, members = stats::setNames(members, by),
-       count = core_group_facts(pointer)$groups)
+       count = core_group_facts(pointer)$groups, met = met)
 }
 
 # The groups of a source by some attributes, numbered once. Without `complete` those that have been
 # met will do; numbers stay the same when others come.
-groups_by <- function(x, by, complete = TRUE) from_core(source_groups(x, by, complete))
+groups_by <- function(x, by, complete = TRUE, within = NULL) {
+  from_core(source_groups(x, by, complete, within))
+}
 
 # Group numbers of attribute values, -1 where there is no such group.
 group_numbers <- function(x, by, values, n) {
@@ -64,7 +66,7 @@ ask_key <- function(ask) list(ask$on, ask$by, ask$where, ask$days, slot_keys(ask
 
 # Cells that cover some days: those kept, those of finer groups put together, or new ones.
 cells_for <- function(x, ask, from, to) {
-  key <- list("cells", ask_key(ask), source_groups_met(x, ask$by))
+  key <- list("cells", ask_key(ask), groups_by(x, ask$by, FALSE)$met)
   kept_for_days(ledger_cache(x), key, from, to, function() {
     cells <- coarser_cells(x, ask, from, to)
     if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
@@ -75,7 +77,8 @@ cells_for <- function(x, ask, from, to) {
 
 # Cells put together from those of finer groups, where they are there and dense; or NULL.
 coarser_cells <- function(x, ask, from, to) {
-  if (is.null(ask$finer) || identical(ask$finer, ask$by) || source_makes_coarser(x)) return(NULL)
+  if (is.null(ask$finer) || identical(ask$finer, ask$by) || source_facts(x)$coarser)
+    return(NULL)
   finer <- utils::modifyList(ask, list(by = ask$finer, finer = NULL))
   fine <- cells_for(x, finer, from, to)
   pointer <- core_coarser_cube(fine$pointer, match(ask$by, fine$by) - 1L,
@@ -127,13 +130,13 @@ check_parts_known <- function(x, names, ask, windows) {
 
 # Figures that are no sums, from lists of entries side by side by group, in order of day.
 values_of_lists <- function(x, ask, slot, windows) {
-  counted <- if (slot$what == "distinct") source_distinct(x, ask, slot, windows)
+  counted <- if (slot$what == "distinct") source_lists(x, ask, slot, windows = windows)
   if (!is.null(counted)) return(counted)
   lists <- if (slot$what == "newcomers") utils::modifyList(slot, list(what = "distinct")) else slot
   days <- days_of_windows(windows)
   # What was carried forward may be of any day before.
   if (slot$what == "latest") days$from <- first_day_there_is
-  key <- list("lists", ask$on, ask$by, ask$where, slot_key(lists), source_groups_met(x, ask$by))
+  key <- list("lists", ask$on, ask$by, ask$where, slot_key(lists), groups_by(x, ask$by, FALSE)$met)
   pointer <- kept_for_days(ledger_cache(x), key, days$from, days$to, function() {
     made <- from_core(source_lists(x, ask, lists, days$from, days$to))
     list(from = made$from, to = made$to, value = made$pointer,
@@ -146,7 +149,7 @@ values_of_lists <- function(x, ask, slot, windows) {
 
 first_days <- function(x, on, column) {
   kept_in(ledger_cache(x), list("first days", on, column),
-          function() source_first_days(x, on, column))
+          function() source_lists(x, list(on = on), list(what = "first day", column = column)))
 }
 
 # Seen since the first day of the period before, less those seen in the window itself. Unknown where

@@ -1,8 +1,7 @@
 # What the entries of each day come to, to tell later what has changed: list(on, from, count, check,
 # kinds). `check` is one of all values of the source's own columns, whatever the order of rows.
-source_day_checks <- function(x) UseMethod("source_day_checks")
-
-source_day_checks.ledger <- function(x) {
+source_day_checks <- function(x) {
+  if (inherits(x, "engine_ledger")) return(day_checks_in_engine(x))
   facts <- source_facts(x)
   on <- names(facts$dates)[1]
   dates <- facts$dates[[on]]
@@ -26,7 +25,7 @@ as_check_column <- function(values) {
 
 # In an engine entries are not read one by one: the check of a day is one of its count and of the
 # sums of all amounts, by which text that was changed is not told.
-source_day_checks.engine_ledger <- function(x) {
+day_checks_in_engine <- function(x) {
   facts <- source_facts(x)
   on <- names(facts$dates)[1]
   dates <- facts$dates[[on]]

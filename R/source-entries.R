@@ -1,7 +1,8 @@
 # Single entries of a ledger in memory.
 
 source_entries.memory_ledger <- function(x, on, from, to, where, columns, ends = NULL,
-                                         limit = NULL) {
+                                         limit = NULL, repeated = FALSE) {
+  if (repeated) return(repeated_in_memory(x, on, columns))
   x <- in_one_piece(x)
   chosen <- chosen_entries(x, x$bases[[on]], from, to, where)
   entries_at(x, on, chosen, columns, ends, limit)
@@ -20,7 +21,7 @@ entries_at <- function(x, on, chosen, columns, ends = NULL, limit = NULL) {
   list(row = came[chosen], day = days[chosen], over = over, values = values)
 }
 
-source_repeated.memory_ledger <- function(x, on, columns) {
+repeated_in_memory <- function(x, on, columns) {
   times <- vapply(x$bases, function(basis) basis$column, "")
   times <- times[vapply(names(times), function(name) hidden_times(name) %in% x$hidden, TRUE)]
   times <- times[times %in% columns]

@@ -1,6 +1,8 @@
 # What does not add up, of a ledger in memory: lists of its entries side by side by group.
 
-source_lists.memory_ledger <- function(x, ask, slot, from, to) {
+source_lists.memory_ledger <- function(x, ask, slot, from, to, windows = NULL) {
+  if (!is.null(windows)) return(NULL)
+  if (slot$what == "first day") return(first_days_in_memory(x, ask$on, slot$column))
   x <- in_one_piece(x)
   basis <- x$bases[[ask$on]]
   what <- slot$what
@@ -29,7 +31,7 @@ source_lists.memory_ledger <- function(x, ask, slot, from, to) {
   list(from = days$from, to = days$to, pointer = pointer)
 }
 
-source_first_days.memory_ledger <- function(x, on, column) {
+first_days_in_memory <- function(x, on, column) {
   x <- in_one_piece(x)
   core_first_days(cube_request(x, x$bases[[on]], NULL, list(entry_count)),
                   ledger_attribute(x, column))

@@ -10,7 +10,8 @@ facts_of <- function(x) {
   bases <- lapply(stats::setNames(nm = names(x$bases)), function(name) {
     c(x$bases[[name]][c("column", "first", "last")],
       list(apart = apart(name), months = isTRUE(x$bases[[name]]$months),
-           hours = hidden_times(name) %in% x$hidden))
+           hours = hidden_times(name) %in% x$hidden, absent = function() absent_days(x, name),
+           held = function(from, to) days_held(x, name, from, to)))
   })
   list(label = x$source, version = ledger_version(x), as_of = x$as_of, calendar = x$calendar,
        units = x$units, counts = entry_counts(x), dates = bases, left_out = x$left_out,
@@ -18,7 +19,9 @@ facts_of <- function(x) {
        later = length(x$later_rows), has_aside = nrow(x$aside) > 0,
        rows_are = x$numbering$word %||% "row", says = x$says, given = ledger_record(x),
        columns_read = x$asked$columns,
-       wheres = Filter(Negate(is.null), lapply(x$steps, function(step) step$where)))
+       wheres = Filter(Negate(is.null), lapply(x$steps, function(step) step$where)),
+       column_names = ledger_column_names(x), told_rows = function(rows) rows_told(x, rows)$at,
+       forks = TRUE, coarser = FALSE)
 }
 
 # What tells this ledger from another, or from the same one later.
@@ -27,8 +30,6 @@ ledger_version <- function(x) {
   sprintf("%s, %s to %s", count_text(x$used, "entry", "entries"), iso_day(first$first),
           iso_day(first$last))
 }
-
-source_column_names.memory_ledger <- function(x) ledger_column_names(x)
 
 source_column.memory_ledger <- function(x, name, call = caller_env()) {
   column <- ledger_column(x, name, call)
@@ -48,7 +49,8 @@ column_facts <- function(column, x, name) {
   list(name = name, holds = holds, decimals = column$decimals %||% 0L,
        exact = column$kind != "real", has_missing = lacks, sum_of_sizes = column$sum_of_sizes,
        large = is_large(column), of_64_bits = isTRUE(column$of_64_bits),
-       is_blank = maybe_blank && all_missing(ledger_column(in_one_piece(x), name)))
+       is_blank = maybe_blank && all_missing(ledger_column(in_one_piece(x), name)),
+       only_counted = FALSE)
 }
 
 source_members.memory_ledger <- function(x, name, call = caller_env()) {
@@ -63,7 +65,7 @@ member_counts <- function(column) {
   tabulate(core_codes_back(column) + 1L, nbins = length(column$members))
 }
 
-source_groups.memory_ledger <- function(x, by, complete = TRUE) {
+source_groups.memory_ledger <- function(x, by, complete = TRUE, within = NULL) {
   kept_in(ledger_cache(x), list("groups", by), function() groups_in_memory(x, by),
           function(groups) core_group_facts(groups$pointer)$bytes + 1000)
 }
@@ -194,12 +196,12 @@ source_control.memory_ledger <- function(x, on, where, slots, from, to) {
   Reduce(`+`, figures)
 }
 
-source_absent.memory_ledger <- function(x, on) {
+absent_days <- function(x, on) {
   days <- in_one_piece(x)$bases[[on]]$data$data
   list(without = sum(is.na(days)), late = sum(days > x$as_of, na.rm = TRUE))
 }
 
-source_days_held.memory_ledger <- function(x, on, from, to) {
+days_held <- function(x, on, from, to) {
   basis <- if (on == names(x$bases)[1]) x$bases[[on]] else in_one_piece(x)$bases[[on]]
   held <- function(from, to) {
     if (is.null(basis$offsets)) {
@@ -223,8 +225,6 @@ source_set_aside.memory_ledger <- function(x) {
   new_table(as.list(aside[own]), nrow(aside))
 }
 
-source_row_labels.memory_ledger <- function(x, rows) rows_told(x, rows)[c("word", "at")]
-
 source_with.memory_ledger <- function(x, step, call = caller_env()) {
   switch(step$step,
     keep = with_kept(x, step, call),
@@ -236,17 +236,8 @@ source_with.memory_ledger <- function(x, step, call = caller_env()) {
   )
 }
 
-# Numbers of the rows of a table of members (text) that pass a condition.
-source_passing.memory_ledger <- function(x, members, where) {
-  kinds <- lapply(stats::setNames(nm = names(members)), function(name) {
-    column <- ledger_column(x, name)
-    list(holds = column_facts(column, x, name)$holds, values = column$members,
-         large = is_large(column))
-  })
-  members_passing(members, kinds, where)
-}
-
-# The same for columns of some kinds, list(holds, values, large) each.
+# Numbers of the rows of a table of members (text) that pass a condition, for columns of some
+# kinds, list(holds, values, large) each.
 members_passing <- function(members, kinds, where) {
   n <- length(members[[1]])
   if (n == 0) return(integer())

@@ -219,20 +219,20 @@ row_columns <- c("period", "from", "to", "complete")
 # The statement that a record asks for, of entries that are the same all the while.
 answer_statement <- function(x, asked, call = caller_env()) {
   force(call)
-  while_still(x, function() answered_statement(x, asked, call))
+  consistent(x, function() answered_statement(x, asked, call))
 }
 
 answered_statement <- function(x, asked, call) {
-  answering(x)
   question <- new_question(source_facts(x)$given, asked)
   plan <- plan_of(x, asked, call)
-  x <- plan_ledger(plan)
-  answering(x)
   plan$id <- rlang::hash(list(question[["statement"]], plan$as_of))
-  answering_for(x, plan$id)
-  s <- new_statement(plan, statement_rows(plan, call))
-  attr(s, "question") <- question
-  with_rows_seen(s)
+  x <- plan_ledger(plan)
+  consistent(x, function() {
+    answering_for(x, plan$id)
+    s <- new_statement(plan, statement_rows(plan, call))
+    attr(s, "question") <- question
+    with_rows_seen(s)
+  })
 }
 
 # How a statement is worked out: what was asked, read; the days it means; and the handle of its

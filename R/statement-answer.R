@@ -141,8 +141,11 @@ give_ledger <- function(s, x) {
     refuse("choice", sprintf("{s} must be a statement, not %s.", kind_text(s)), arg = "s")
   }
   check_ledger_object(x)
-  answering(x)
   call <- rlang::current_env()
+  consistent(x, function() statement_of_ledger(s, x, call))
+}
+
+statement_of_ledger <- function(s, x, call) {
   again <- answer_statement(x, asked_again(attr(s, "question")$statement), call)
   plan <- attr(s, "plan")
   own <- c("per", "by", "on", "where", "measures", "as_of", "first", "last", "spans", "anchors")

@@ -44,7 +44,11 @@ asked_as <- function(verb, frame = caller_env()) {
 
 # The comparison that a record asks for.
 compared_spans <- function(x, asked, call = caller_env()) {
-  answering(x)
+  force(call)
+  consistent(x, function() compare_these_spans(x, asked, call))
+}
+
+compare_these_spans <- function(x, asked, call) {
   spans <- two_spans(x, asked, call)
   rlang::local_options(rollingledger.zero_rows = Inf)  # two rows to a group are never too many
   own <- asked[setdiff(names(asked), c("a", "b", "member", "now", "before"))]

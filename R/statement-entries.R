@@ -44,18 +44,26 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
   at <- row_meant(s, told, row)
   name <- chosen_column(s, rlang::enquo(figure))
   plan <- attr(s, "plan")
-  answering(plan_ledger(plan), plan$id)
+  call <- rlang::current_env()
+  consistent(plan_ledger(plan), function() {
+    out <- entries_of_figure(s, at, name, call)
+    with_show(out, attr(s, "question"), "entries_behind", asked)
+  }, plan$id)
+})
+
+# The entries of the figure of one row.
+entries_of_figure <- function(s, at, name, call) {
+  plan <- attr(s, "plan")
   column <- attr(s, "columns")[[name]]
   behind <- kind_of(column)$behind
-  if (is.function(behind)) behind(column, name, rlang::current_env())
+  if (is.function(behind)) behind(column, name, call)
   rows <- rows_select(current_rows(s), at)
   windows <- if (identical(behind, "windows")) column_windows(column, plan, rows)
              else own_windows(plan, rows)
   leaves <- measure_leaves(plan$measures[column$measure])
   found <- entries_of_leaves(plan, leaves, rows, windows)
-  out <- new_entries_behind(s, at, name, found, windows, leaves)
-  with_show(out, attr(s, "question"), "entries_behind", asked)
-})
+  new_entries_behind(s, at, name, found, windows, leaves)
+}
 
 # The number of the one row that is meant.
 row_meant <- function(s, told, row, call = caller_env()) {
@@ -201,7 +209,7 @@ new_entries_behind <- function(s, at, name, found, windows, leaves) {
                               names(found$values)), names(found$values)))
   # A column of the source may be called "row" too.
   own <- free_name("row", known)
-  told <- source_row_labels(plan_ledger(plan), found$row)$at
+  told <- source_facts(plan_ledger(plan))$told_rows(found$row)
   # What was worked out for the question is shown by its text, unless a column is called so.
   plain <- calculation_name(known)
   shown <- ifelse(plain != known & plain %in% known, paste(plain, "(worked out)"), plain)

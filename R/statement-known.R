@@ -39,7 +39,11 @@ compare_known <- with_fields("compare_known", function(x, day1, day2, per, by, .
 
 # The comparison that a record asks for.
 compared_known <- function(x, asked, call = caller_env()) {
-  answering(x)
+  force(call)
+  consistent(x, function() compare_knowledge(x, asked, call))
+}
+
+compare_knowledge <- function(x, asked, call) {
   first <- one_day(asked$day1, "day1", call)
   later <- one_day(asked$day2, "day2", call)
   if (later <= first) {
@@ -155,7 +159,7 @@ late_entries <- function(x, after, table, entered, first) {
     parts <- list(list(row = found$row, values = found$values[names], of_row = integer()))
   }
   told <- free_name("row", names)
-  row <- source_row_labels(x, as.integer(unlist(lapply(parts, function(part) part$row))))$at
+  row <- source_facts(x)$told_rows(as.integer(unlist(lapply(parts, function(part) part$row))))
   values <- lapply(stats::setNames(nm = names), function(name) {
     vctrs_free_join(lapply(parts, function(part) part$values[[name]]))
   })

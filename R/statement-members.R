@@ -40,6 +40,7 @@ compare_members <- with_fields("compare_members", function(x, member, now, befor
 
 # The comparison of members that a record asks for.
 compared_members <- function(x, asked, call = caller_env()) {
+  force(call)
   member <- asked$member
   if (!rlang::is_string(member)) {
     refuse("choice", "{member} must name one attribute, such as \"account\".", arg = "member",
@@ -53,7 +54,10 @@ compared_members <- function(x, asked, call = caller_env()) {
            arg = "by", call = call)
   }
   spans <- utils::modifyList(asked, list(a = asked$now, b = asked$before, by = c(asked$by, member)))
-  answering(x)
+  consistent(x, function() compare_seen_members(x, asked, spans, member, call))
+}
+
+compare_seen_members <- function(x, asked, spans, member, call) {
   table <- compared_spans(x, spans, call)
   plan <- attr(table, "plan")
   x <- plan_ledger(plan)

@@ -10,7 +10,7 @@ basis_notes <- function(plan) {
             facts$dates[[plan$on]]$column)
   }
   if (plan$on == first) return(months)
-  counts <- source_absent(plan_ledger(plan), plan$on)
+  counts <- facts$dates[[plan$on]]$absent()
   says <- function(n, what) {
     sprintf("%s %s in no figure here: %s.", count_text(n, "entry", "entries"),
             if (n == 1) "is" else "are", what)
@@ -90,7 +90,7 @@ missing_notes <- function(plan) {
 
 entries_without <- function(plan, leaf) {
   count <- function(what, column, where) list(what = what, column = column, where = where)
-  if (source_counts_present(plan_ledger(plan), leaf$column)) {
+  if (source_column(plan_ledger(plan), leaf$column)$only_counted) {
     both <- list(count("count", NULL, leaf$where), count("present", leaf$column, leaf$where))
     held <- held_in_spans(plan, both)
     return(held[[1]] - held[[2]])

@@ -134,11 +134,9 @@ statement_groups <- function(plan) {
   if (is.null(plan$by)) return(0L)
   x <- plan_ledger(plan)
   all <- plan$list_all || !is.null(plan$anchors)
-  if (!all) {
-    source_prepare(x, plan_ask(plan), if (has_levels(plan)) first_day_there_is
-                                      else min(plan$spans$from), max(plan$spans$to))
-  }
-  groups <- groups_by(x, plan$by, all)
+  within <- list(ask = plan_ask(plan), to = max(plan$spans$to),
+                 from = if (has_levels(plan)) first_day_there_is else min(plan$spans$from))
+  groups <- groups_by(x, plan$by, all, if (!all) within)
   every <- all_groups(groups)
   if (!is.null(plan$anchors)) every <- every[!is.na(plan$anchors)]
   if (!plan$list_all) {

@@ -162,7 +162,7 @@ check_periods_once <- function(plan, spans, call) {
 # Notes of spans without an entry.
 check_spans_hold_entries <- function(plan, call = caller_env()) {
   spans <- plan$spans
-  held <- source_days_held(plan_ledger(plan), plan$on, spans$from, spans$to)
+  held <- source_facts(plan_ledger(plan))$dates[[plan$on]]$held(spans$from, spans$to)
   # Within the ledger's days an empty span is zero, and said; beyond them it is a wrong question.
   within <- spans$from >= plan$first & spans$to <= plan$last
   if (!any(held | within) && !has_levels(plan)) {

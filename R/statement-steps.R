@@ -20,12 +20,11 @@ take_step <- function(s, verb, asked, call = caller_env(), tables = list()) {
   force(call)
   check_statement(s, needs = verb_actions[[verb]]$needs, own = FALSE, call = call)
   x <- plan_ledger(attr(s, "plan"))
-  while_still(x, function() add_step_to(s, x, verb, asked, call, tables))
+  consistent(x, function() add_step_to(s, x, verb, asked, call, tables), attr(s, "plan")$id)
 }
 
 add_step_to <- function(s, x, verb, asked, call, tables) {
   action <- verb_actions[[verb]]
-  answering(x, attr(s, "plan")$id)
   s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
@@ -93,7 +92,7 @@ check_statement <- function(s, needs = row_columns, own = TRUE, call = caller_en
            call = call)
   }
   # All of it is of the same entries, where these may change.
-  if (own && has_ledger(attr(s, "plan"))) entries_held(plan_ledger(attr(s, "plan")), caller_env())
+  if (own && has_ledger(attr(s, "plan"))) hold_entries(plan_ledger(attr(s, "plan")), caller_env())
   problem <- if (own) foreign_rows(s)
   if (!is.null(problem)) {
     refuse_if_changed(s, call)
