@@ -137,41 +137,29 @@ statement_name <- function(asked) {
 
 # ---- the tree ----------------------------------------------------------------
 
-ledger_tree <- function(record, root) {
-  own <- record[setdiff(names(record), c("data", "file", "calendar", "steps"))]
-  tree <- c(list(file = paths_below(record$file, root)), fields_tree("ledger", own, root))
-  if (length(record$calendar) > 0)
-    tree$calendar <- fields_tree("ledger_calendar", record$calendar, root)
-  if (length(record$steps) > 0)
-    tree$steps <- lapply(record$steps, step_tree, root = root)
-  tree
-}
+# Of a record, as a brief writes it.
+ledger_tree <- function(record, root) walk_ledger(record, brief_grammar(root))
 
-step_tree <- function(step, root) {
-  stats::setNames(list(fields_tree(step$verb, step[names(step) != "verb"], root)), step$verb)
-}
+part_tree <- function(asked, root) walk_asked(asked, brief_grammar(root))
 
-part_tree <- function(asked, root) {
-  if (length(asked$show) > 0) {
-    show <- asked$show[[1]]
-    return(stats::setNames(list(fields_tree(show$show, show[-1], root)), show$show))
-  }
-  tree <- fields_tree("statement", asked[["statement"]], root)
-  if (length(asked$steps) > 0) tree$steps <- lapply(asked$steps, step_tree, root = root)
-  tree
-}
+fields_tree <- function(verb, args, root) walk_fields(verb, args, brief_grammar(root))
 
-# Arguments of a verb as a brief writes them.
-fields_tree <- function(verb, args, root) {
-  lapply(stats::setNames(nm = names(args)), function(name) {
-    value <- args[[name]]
-    one <- fields_of(verb)[[name]]
-    if (identical(one$kind, "table")) {
-      if (is.list(value)) return(paths_below(value$file, root))
-      return(number_verbatim(value))
-    }
-    value_tree(value)
-  })
+# Tables stand below the folder `root`; those given by hand were refused by root_of_tables().
+brief_grammar <- function(root) {
+  list(value = function(name, one, value, verb) {
+         if (one$kind != "table") value_tree(value)
+         else if (is.list(value)) paths_below(value$file, root) else number_verbatim(value)
+       },
+       step = function(verb, said, step) stats::setNames(list(said()), verb),
+       made = function(record, said, calendar, steps) {
+         c(list(file = paths_below(record$file, root)), said,
+           if (!is.null(calendar)) list(calendar = calendar),
+           if (length(steps) > 0) list(steps = steps))
+       },
+       asked = function(verb, said, steps, record) {
+         if (verb != "statement") return(stats::setNames(list(said), verb))
+         c(said, if (length(steps) > 0) list(steps = steps))
+       })
 }
 
 value_tree <- function(value) {

@@ -16,6 +16,7 @@ source_column.engine_ledger <- function(x, name, call = caller_env()) {
     } else assign(name, plain_facts(column, name), envir = x$looked$columns)
     known <- known %||% x$looked$columns[[name]]
   }
+  known$only_counted <- is_of_cells(x) && column$type %in% amount_types
   known
 }
 

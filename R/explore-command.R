@@ -7,21 +7,35 @@ command_line <- function(record, part, look, args = list()) {
     refuse("choice", c("A command line needs files, and this ledger was made of a data frame.",
                        i = "The R code asks the same."), call = NULL)
   }
-  compares <- length(part$show) > 0
-  asked <- if (compares)
-    verb_typed("compare_spans", part$show[[1]][setdiff(names(part$show[[1]]), "show")])
-  else c(verb_typed("statement", part[["statement"]]),
-         unlist(lapply(part$steps, step_typed), use.names = FALSE))
-  words <- c("rolling-ledger", if (compares) "compare" else "statement", shell_word(record$file),
-             ledger_typed(record), asked, look_typed(look, args))
+  asked <- walk_asked(part, command_grammar)
+  words <- c("rolling-ledger", asked[1], shell_word(record$file),
+             walk_ledger(record, command_grammar), asked[-1], look_typed(look, args))
   folded_command(words)
 }
 
-ledger_typed <- function(record) {
-  own <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
-  c(verb_typed("ledger", own), verb_typed("ledger_calendar", record$calendar),
-    unlist(lapply(record$steps, ledger_step_typed), use.names = FALSE))
-}
+command_grammar <- list(
+  files = "a command line",
+  value = function(name, one, value, verb) {
+    own <- if (name == dots_name(verb) && "..." %in% names(fields_of(verb))) "..." else name
+    flag <- field_flags(verb)[own]
+    if (is.na(flag))
+      refuse("choice", sprintf("`%s` has no option of the command.", name), call = NULL)
+    value_typed(unname(flag), one, value)
+  },
+  step = function(verb, said, step) {
+    if (verb %in% ledger_steps) return(ledger_step_typed(step))
+    flag <- names(step_flags())[step_flags() == verb]
+    if (verb != "add_target") return(c(flag, shell_word(list_word(step$m)), unlist(said("m"))))
+    told <- said(c("m", "targets"))
+    target <- if (is.list(step$targets)) step$targets$file else digits_text(step$targets)
+    c(flag, shell_word(paste0(name_of_pair(step$m), "=", target)), unlist(told))
+  },
+  made = function(record, said, calendar, steps) unlist(c(said, calendar, steps),
+                                                          use.names = FALSE),
+  asked = function(verb, said, steps, record) {
+    c(if (verb == "statement") "statement" else "compare", unlist(c(said, steps),
+                                                                  use.names = FALSE))
+  })
 
 ledger_step_typed <- function(step) {
   if (step$verb == "add_attributes" && !is.null(step$table$file)) {
@@ -34,27 +48,9 @@ ledger_step_typed <- function(step) {
                      i = "Keep the question as a brief, and run that."), call = NULL)
 }
 
-# Flags and values of a verb's arguments.
-verb_typed <- function(verb, args) {
-  fields <- fields_of(verb)
-  flags <- field_flags(verb)
-  unlist(lapply(names(args), function(name) {
-    own <- if (name == dots_name(verb) && "..." %in% names(fields)) "..." else name
-    one <- fields[[own]]
-    if (!own %in% names(flags)) {
-      refuse("choice", sprintf("`%s` has no option of the command.", name), call = NULL)
-    }
-    value_typed(flags[[own]], one, args[[name]])
-  }), use.names = FALSE)
-}
-
 value_typed <- function(flag, one, value) {
   if (one$kind == "flag") return(if (!identical(value, one$default %||% FALSE)) flag)
   if (is.list(value) && !is.null(value$file)) return(c(flag, shell_word(value$file)))
-  if (is.list(value) && !is.null(value$by_hand)) {
-    refuse("choice", sprintf("The table `%s` was given by hand; a command line needs a file.",
-                             value$by_hand), call = NULL)
-  }
   value <- named_values(value)
   if (!is.null(names(value))) {
     named <- paste0(name_of_pair(names(value)), "=", plain_text(value))
@@ -67,27 +63,13 @@ value_typed <- function(flag, one, value) {
   as.vector(rbind(flag, shell_word(text)))
 }
 
-step_typed <- function(step) {
-  flag <- names(step_flags())[step_flags() == step$verb]
-  args <- step[setdiff(names(step), c("verb", "m"))]
-  if (step$verb == "add_target") {
-    target <- if (is.list(step$targets)) step$targets$file else digits_text(step$targets)
-    if (is.null(target)) {
-      refuse("choice", "The table was given by hand; a command line needs a file.", call = NULL)
-    }
-    return(c(flag, shell_word(paste0(name_of_pair(step$m), "=", target)),
-             verb_typed(step$verb, args[names(args) != "targets"])))
-  }
-  c(flag, shell_word(list_word(step$m)), verb_typed(step$verb, args))
-}
-
 look_typed <- function(look, args) {
   if (startsWith(look, "figure_")) {
     drawn <- args$draw %||% args$m
     own <- args[setdiff(names(args), c("draw", "m"))]
     kind <- sub("^figure_", "", look)
     return(c("--figure", kind, if (!is.null(drawn)) c("--draw", shell_word(paste(list_word(
-      as.character(unlist(drawn))), collapse = ","))), verb_typed(look, own),
+      as.character(unlist(drawn))), collapse = ","))), unlist(walk_fields(look, own, command_grammar)),
       "--out", paste0(kind, ".png")))
   }
   if (look == "cross_table") {

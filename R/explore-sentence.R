@@ -63,26 +63,12 @@ phrase_with_days <- function(phrase, state, x) {
 
 # ---- steps and conditions in words ------------------------------------------
 
+# A step in the words of its verb.
 step_words <- function(step) {
   verb <- step_verb(step)
-  args <- step[[1]]
-  m <- gsub("_", " ", args$m %||% "", fixed = TRUE)
-  switch(verb,
-    add_running = sprintf("%s running since the %s", m, args$since %||% "start"),
-    add_rolling = sprintf("%s over %s%s", m, listed(unlist(args$over %||% "30 days")),
-                          if (is.null(args$stat) || args$stat == "total") ""
-                          else paste(",", args$stat)),
-    add_change = sprintf("%s against %s%s", m, args$from %||% "period before",
-                         if (is.null(args$align)) "" else paste(",", args$align)),
-    add_rank = sprintf("%s by %s%s",
-                       if (is.null(args$keep)) "ranked" else paste("the first", args$keep), m,
-                       if (is.null(args$rest)) "" else sprintf(", the rest as \"%s\"", args$rest)),
-    add_share = sprintf("share of %s of the %s", m, args$of %||% "period"),
-    add_target = sprintf("%s against the target %s", m, args$targets %||% ""),
-    sort_rows = sprintf("sorted by %s, %s", m, if (identical(args$order, "up")) "smallest first"
-                        else "largest first"),
-    paste(gsub("_", " ", verb), m)
-  )
+  m <- gsub("_", " ", step[[1]]$m %||% "", fixed = TRUE)
+  words <- verb_table[[verb]]$words
+  if (is.null(words)) paste(gsub("_", " ", verb), m) else words(m, step[[1]])
 }
 
 # A condition in words where it is a plain one, as its code otherwise. Among several, one with an

@@ -80,16 +80,6 @@ entries_used <- function(x) source_facts(x)$counts$used
 
 source_column_names <- function(x) source_facts(x)$column_names
 
-# Numbers of the rows of a table of members (text) that pass a condition, by the rules of a source.
-source_passing <- function(x, members, where) {
-  kinds <- lapply(stats::setNames(nm = names(members)), function(name) {
-    known <- source_column(x, name)
-    values <- if (known$holds %in% c("levels", "ordered")) source_members(x, name)$values
-    list(holds = known$holds, values = values, large = known$large)
-  })
-  members_passing(members, kinds, where)
-}
-
 # ---- what is asked -----------------------------------------------------------
 
 # `days` is "own", or list(last_day) for the days on which entries are open no more. `finer` names

@@ -2,45 +2,36 @@
 # quotes.
 
 # Lines for a ledger called `x`, by its record.
-ledger_code <- function(record, name = "x") {
-  source <- if (!is.null(record$file)) value_text(record$file) else name_text(record$data)
-  args <- record[setdiff(names(record), c("file", "data", "calendar", "steps"))]
-  calendar <- record$calendar
-  said <- c(source, verb_arguments("ledger", args),
-            if (length(calendar) > 0) calendar_code(calendar))
-  chained_code(name, c(call_code("ledger", said),
-                       vapply(record$steps, ledger_step_code, "")))
-}
-
-calendar_code <- function(given) {
-  said <- call_code("ledger_calendar", verb_arguments("ledger_calendar", given))
-  paste("calendar =", said)
-}
-
-ledger_step_code <- function(step) {
-  if (step$verb == "keep_entries") return(call_code("keep_entries", step$condition))
-  if (step$verb == "work_out") {
-    return(call_code("work_out", named_code_text(named_values(step[[2]]))))
-  }
-  if (step$verb == "add_attributes") {
-    return(call_code("add_attributes", c(table_code(step$table),
-                                         value_code(named_values(step$key)))))
-  }
-  refuse("question", "Entries that were appended to a ledger cannot be told as code.", call = NULL)
-}
+ledger_code <- function(record, name = "x") chained_code(name, walk_ledger(record, code_grammar()))
 
 # Lines for what a question asks of the ledger `x`: a statement, or a comparison.
-asked_code <- function(question, name = "s", of = "x") {
-  first <- if (length(question$show) > 0) question$show[[1]]$show else ""
-  if (first %in% names(asked_of_ledgers())) {
-    return(chained_code(name, call_code(first, c(of, verb_arguments(first,
-                                                                  question$show[[1]][-1])))))
-  }
-  steps <- vapply(question$steps, function(step) {
-    call_code(step$verb, verb_arguments(step$verb, step[names(step) != "verb"]))
-  }, "")
-  asked <- statement_arguments(question[["statement"]])
-  chained_code(name, c(call_code("statement", c(of, asked)), steps))
+asked_code <- function(question, name = "s") chained_code(name, walk_asked(question,
+                                                                           code_grammar()))
+
+code_grammar <- function() {
+  list(value = argument_code, step = step_code,
+       made = function(record, said, calendar, steps) {
+         source <- if (!is.null(record$file)) value_text(record$file) else name_text(record$data)
+         if (!is.null(calendar))
+           said <- c(said, paste("calendar =", call_code("ledger_calendar", unlist(calendar))))
+         c(call_code("ledger", c(source, unlist(said))), unlist(steps))
+       },
+       asked = function(verb, said, steps, record) {
+         said <- if (verb == "statement") statement_arguments(record) else unlist(said)
+         c(call_code(verb, c("x", said)), unlist(steps))
+       })
+}
+
+step_code <- function(verb, said, step) {
+  told <- switch(verb,
+    keep_entries = step$condition,
+    work_out = named_code_text(named_values(step[[2]])),
+    add_attributes = c(table_code(step$table), value_code(named_values(step$key))),
+    append_entries = refuse("question",
+                            "Entries that were appended to a ledger cannot be told as code.",
+                            call = NULL),
+    unlist(said()))
+  call_code(verb, told)
 }
 
 # A measure that is called as an argument is, or begins, is named by `:=`, which is no argument;
@@ -68,27 +59,24 @@ show_code <- function(show, of = "s") {
 }
 
 # "name = value" for each argument of a verb, as its fields are written.
-verb_arguments <- function(verb, args) {
-  fields <- fields_of(verb)
-  dots <- dots_name(verb)
-  unlist(lapply(names(args), function(name) {
-    value <- args[[name]]
-    if ("..." %in% names(fields) && name == dots) {
-      if (dots == "draw") return(name_text(unlist(value)))
-      return(named_code_text(named_values(value)))
-    }
-    said <- switch(fields[[name]]$kind %||% "other",
-      measure = , column = name_text(value),
-      measures = , named_code = sprintf("c(%s)", paste(named_code_text(named_values(value)),
-                                                       collapse = ", ")),
-      condition = value,
-      table = table_code(value),
-      value_code(named_values(value))
-    )
-    first <- names(fields)[1] == name && fields[[name]]$needed &&
-      fields[[name]]$kind %in% c("measure", "column")
-    if (first) said else paste(name_text(name), "=", said)
-  }))
+verb_arguments <- function(verb, args) unlist(walk_fields(verb, args, code_grammar()),
+                                              use.names = FALSE)
+
+argument_code <- function(name, one, value, verb) {
+  if (name == dots_name(verb) && "..." %in% names(fields_of(verb))) {
+    if (name == "draw") return(name_text(unlist(value)))
+    return(named_code_text(named_values(value)))
+  }
+  said <- switch(one$kind,
+    measure = , column = name_text(value),
+    measures = , named_code = sprintf("c(%s)", paste(named_code_text(named_values(value)),
+                                                     collapse = ", ")),
+    condition = value,
+    table = table_code(value),
+    value_code(named_values(value))
+  )
+  first <- names(fields_of(verb))[1] == name && one$needed && one$kind %in% c("measure", "column")
+  if (first) said else paste(name_text(name), "=", said)
 }
 
 # Expressions by name; a name that the expression gives itself is left out.

@@ -1,4 +1,8 @@
 describe_verb("sort_rows", asked_of = "statement", flag = "sort",
+  words = function(m, args) {
+    sprintf("sorted by %s, %s", m,
+            if (identical(args$order, "up")) "smallest first" else "largest first")
+  },
   m = field("column", "column of figures that rows are put in order of", value = "COLUMN",
             needed = TRUE, more = "The name of a measure or of a column that was added."),
   order = field("choice", "from the largest down, or from the smallest up", default = "down",
