@@ -7,10 +7,28 @@ command_line <- function(record, part, look, args = list()) {
     refuse("choice", c("A command line needs files, and this ledger was made of a data frame.",
                        i = "The R code asks the same."), call = NULL)
   }
+  # What does nothing without groups is refused there.
+  if (is.null(part[["statement"]]$by)) part[["statement"]]$list_all <- NULL
+  part$steps <- steps_apart(part$steps)
   asked <- walk_asked(part, command_grammar)
   words <- c("rolling-ledger", asked[1], shell_word(record$file),
              walk_ledger(record, command_grammar), asked[-1], look_typed(look, args))
   folded_command(words)
+}
+
+# What is typed after several of one kind is for all of them: the ones before say what they go by.
+steps_apart <- function(steps) {
+  said <- function(step) setdiff(names(step), c("verb", "m", "targets"))
+  for (i in rev(seq_along(steps))[-1]) {
+    step <- steps[[i]]
+    after <- steps[[i + 1L]]
+    if (after$verb != step$verb || length(said(step)) > 0) next
+    if (length(setdiff(said(after), "name")) == 0) next
+    defaults <- lapply(fields_of(step$verb), function(one) one$default)
+    own <- names(Filter(Negate(is.null), defaults))[1]
+    steps[[i]][[own]] <- defaults[[own]]
+  }
+  steps
 }
 
 command_grammar <- list(
