@@ -183,6 +183,7 @@ source_facts.engine_ledger <- function(x) {
 }
 
 absence_of <- function(x, on) {
+  force(on)
   function() {
     found <- engine_look(x)$absent[[on]]
     list(without = found$without %||% 0, late = found$late %||% 0)
@@ -190,6 +191,7 @@ absence_of <- function(x, on) {
 }
 
 holding_of <- function(x, on) {
+  force(on)
   function(from, to) {
     days <- engine_look(x)$bases[[on]]$days
     vapply(seq_along(from), function(i) any(days >= from[i] & days <= to[i]), TRUE)
