@@ -1,0 +1,68 @@
+# Acts on how it is shown: looks, panels, the entries behind a figure.
+
+acts_on_looks <- list(
+  look = function(state, act, offers) {
+    look <- one_of(act_text(act, "value"), names(explore_looks()), "look")
+    level <- state$level %||% "month"
+    if (level == "day") level <- "month"
+    state <- with_panel(state, panel_for_look, look, offers, level)
+    if (look == "compare_spans" && is.null(state$second))
+      state$second <- second_that_fits(state, offers$ledger)
+    state
+  },
+  look_set = function(state, act, offers) {
+    with_panel(state, function(panel) {
+      look <- look_of(panel)
+      value <- act_text(act, "value")
+      field <- act_text(act, "field")
+      if (identical(field, "draw")) value <- several_texts(value)
+      panel$look[[look]] <- with_key(panel$look[[look]] %||% list(), field, value)
+      panel
+    })
+  },
+  panel = function(state, act, offers) {
+    state$at <- digits_text(act_number(act, "value", length(state$panels)))
+    state
+  },
+  panel_more = function(state, act, offers) {
+    if (length(state$panels) >= explore_limits$panels)
+      refuse("choice", sprintf("A page has at most %d panels.", explore_limits$panels), call = NULL)
+    state$panels <- c(state$panels, list(panel_now(state)))
+    state$at <- digits_text(length(state$panels))
+    state["behind"] <- NULL
+    state
+  },
+  panel_without = function(state, act, offers) {
+    if (length(state$panels) == 1) refuse("choice", "A page has at least one panel.", call = NULL)
+    state$panels[[panel_at(state)]] <- NULL
+    state$at <- digits_text(min(panel_at(state), length(state$panels)))
+    state["behind"] <- NULL
+    state
+  },
+  heading = function(state, act, offers) {
+    with_panel(state, with_key, "heading", act_text(act, "value"))
+  },
+  behind = function(state, act, offers) {
+    at <- act_number(act, "panel", length(state$panels))
+    row <- act_text(act, "row")
+    state$at <- digits_text(at)
+    state$behind <- list(panel = digits_text(at), row = row, figure = act_text(act, "figure"),
+                         span = act_text(act, "span"))
+    state$behind <- state$behind[lengths(state$behind) > 0]
+    state
+  },
+  behind_set = function(state, act, offers) {
+    if (is.null(state$behind)) refuse("choice", "No entries are shown.", call = NULL)
+    field <- one_of(act_text(act, "field"), c("seek", "order", "page"), "field")
+    value <- act_text(act, "value")
+    if (field == "order" && identical(state$behind$order, value)) {
+      state$behind$down <- if (identical(state$behind$down, "yes")) "no" else "yes"
+    } else state$behind <- with_key(state$behind, field, value)
+    if (field != "page") state$behind["page"] <- NULL
+    state
+  },
+  back = function(state, act, offers) {
+    state["behind"] <- NULL
+    state
+  }
+)

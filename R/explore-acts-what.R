@@ -1,0 +1,78 @@
+# Acts on what is asked: grain, attributes, measures, steps.
+
+acts_on_question <- list(
+  grain = function(state, act, offers) {
+    value <- act_text(act, "value")
+    state <- with_statement(state, function(tree) with_key(tree, "per", value))
+    with_panel(state, function(panel) panel_for_question(panel, offers))
+  },
+  by = function(state, act, offers) {
+    name <- act_text(act, "value")
+    state <- with_statement(state, function(tree) {
+      now <- as.character(unlist(tree$by))
+      with_key(tree, "by", as.list(if (name %in% now) setdiff(now, name) else c(now, name)))
+    })
+    with_panel(state, function(panel) panel_for_question(panel, offers))
+  },
+  measure = function(state, act, offers) {
+    code <- act_text(act, "code")
+    name <- act_text(act, "name")
+    if (is.null(code) || !nzchar(trimws(code)))
+      refuse("choice", "A measure is code such as total(fare) or entries().", call = NULL)
+    check_code(code, "expression")
+    with_statement(state, function(tree) {
+      known <- tree$measures %||% list(entries = "entries()")
+      if (is.null(name) || !nzchar(trimws(name)))
+        name <- free_name(name_for_measure(code), names(known))
+      known[[name]] <- code
+      tree$measures <- known
+      tree
+    })
+  },
+  measure_without = function(state, act, offers) {
+    name <- act_text(act, "value")
+    with_panel(state, function(panel) panel_without_measure(panel, name))
+  },
+  set = function(state, act, offers) {
+    with_statement(state, function(tree) {
+      field <- one_of(act_text(act, "field"), names(fields_of("statement")), "field")
+      with_key(tree, field, act_text(act, "value"))
+    })
+  },
+  step = function(state, act, offers) {
+    verb <- one_of(act_text(act, "value"), statement_steps(), "step")
+    with_statement(state, function(tree) {
+      with_step(tree, verb, new_step(verb, tree, offers$tables))
+    })
+  },
+  step_set = function(state, act, offers) {
+    with_statement(state, function(tree) {
+      at <- act_number(act, "step", length(steps_of(tree)))
+      verb <- step_verb(tree$steps[[at]])
+      field <- one_of(act_text(act, "field"), names(fields_of(verb)), "field")
+      value <- act_text(act, "value")
+      if (fields_of(verb)[[field]]$kind %in% c("texts", "choices")) value <- several_texts(value)
+      tree$steps[[at]][[verb]] <- step_that_fits(
+        with_key(tree$steps[[at]][[verb]], field, value), verb, field)
+      tree
+    })
+  },
+  step_without = function(state, act, offers) {
+    with_panel(state, function(panel) {
+      panel$statement$steps[[act_number(act, "step", length(steps_of(panel$statement)))]] <- NULL
+      if (length(panel$statement$steps) == 0) panel$statement["steps"] <- NULL
+      panel
+    })
+  }
+)
+
+# "total(fare)" is called "fare", "distinct(account)" "account".
+name_for_measure <- function(code) {
+  expr <- tryCatch(text_expression(code), error = function(e) NULL)
+  if (is.call(expr) && length(expr) > 1 && is.symbol(expr[[2]])) {
+    fun <- called_name(expr)
+    name <- as.character(expr[[2]])
+    return(if (fun == "total") name else paste(fun, name, sep = "_"))
+  }
+  if (is.call(expr) && rlang::is_call(expr, "entries")) "entries" else "measure"
+}

@@ -1,0 +1,77 @@
+# Acts on days: the page's, a panel's own, the second span, the date basis.
+
+# The days: those of the panel where it has its own, the page's otherwise.
+with_span <- function(state, phrase) {
+  if (is.null(phrase) || !nzchar(trimws(phrase)))
+    refuse("choice", "A span is a phrase, such as \"last 12 months\" or 2026-Q3.", call = NULL)
+  check_phrase_text(phrase)
+  state["behind"] <- NULL
+  if (!has_own_days(panel_now(state))) {
+    state$span <- phrase
+    return(state)
+  }
+  with_statement(state, function(tree) {
+    tree["spans"] <- NULL
+    tree$span <- phrase
+    tree
+  })
+}
+
+has_own_days <- function(panel) !is.null(panel$statement$span) || !is.null(panel$statement$spans)
+
+# The days that count now, as a phrase.
+phrase_now <- function(state) {
+  own <- panel_now(state)$statement
+  span <- own$span %||% if (is.null(own$spans)) state$span
+  if (rlang::is_string(span)) span else unname(unlist(span %||% own$spans))[1] %||% "all"
+}
+
+acts_on_days <- list(
+  span = function(state, act, offers) with_span(state, act_text(act, "value")),
+  run = function(state, act, offers) {
+    periods <- strip_periods(offers$ledger, state)
+    n <- length(periods$label)
+    ends <- sort(c(act_number(act, "from", n), act_number(act, "to", n)))
+    with_span(state, run_phrase(periods, ends[1], ends[2]))
+  },
+  move = function(state, act, offers) {
+    with_span(state, moved_phrase(state, offers$ledger, act_number(act, "value", 1, -1)))
+  },
+  second = function(state, act, offers) {
+    value <- act_text(act, "value")
+    if (!is.null(value) && nzchar(value)) check_phrase_text(value)
+    with_key(state, "second", value)
+  },
+  second_equal = function(state, act, offers) {
+    state$second <- phrase_now(state)
+    state
+  },
+  level = function(state, act, offers) {
+    state$level <- one_of(act_text(act, "value"), calendar_grain_names(offers$ledger), "level")
+    state
+  },
+  on = function(state, act, offers) {
+    state["behind"] <- NULL
+    with_key(state, "on", one_of(act_text(act, "value"),
+                                 names(source_facts(offers$ledger)$dates), "on"))
+  },
+  as_of = function(state, act, offers) {
+    state["behind"] <- NULL
+    value <- act_text(act, "value")
+    if (nzchar(value %||% "")) check_as_of_day(value, state, offers$ledger)
+    with_key(state, "as_of", value)
+  },
+  follow = function(state, act, offers) {
+    with_statement(state, function(tree) {
+      tree[c("span", "spans")] <- NULL
+      tree
+    })
+  },
+  own_days = function(state, act, offers) {
+    phrase <- phrase_now(state)
+    with_statement(state, function(tree) {
+      tree$span <- tree$span %||% phrase
+      tree
+    })
+  }
+)
