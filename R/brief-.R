@@ -130,16 +130,16 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
       shown_problems(own$content[[i]], c(at, "content", as.character(i)), tree, TRUE)
     }), recursive = FALSE)
   } else {
-    known <- names(tree$statements)
-    if (is.null(own$of) && length(known) > 1)
+    names_there <- names(tree$statements)
+    if (is.null(own$of) && length(names_there) > 1)
       out <- c(out, problem(at, "does not say `of` which statement it is.",
-                            sprintf("There are: %s.", listed(known))))
-    if (!is.null(own$of) && !own$of %in% known)
+                            sprintf("There are: %s.", listed(names_there))))
+    if (!is.null(own$of) && !own$of %in% names_there)
       out <- c(out, problem(c(at, "of"), sprintf("names a statement `%s`, which is not there.",
                                                  own$of),
-                            nearest_hint(own$of, known) %||%
-                              sprintf("There are: %s.", listed(known))))
-    compared <- tree$statements[[own$of %||% known[1]]]
+                            nearest_hint(own$of, names_there) %||%
+                              sprintf("There are: %s.", listed(names_there))))
+    compared <- tree$statements[[own$of %||% names_there[1]]]
     if (what != "table" && any(comparing_verbs() %in% names(compared)))
       out <- c(out, problem(c(at, "of"), "is a comparison; it can be shown as `table` alone."))
   }

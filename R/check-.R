@@ -141,16 +141,16 @@ look_over_ledger <- function(x, key, could_be, call) {
   columns <- setdiff(source_column_names(x), undated)
   columns <- c(intersect(facts$columns_read, columns), setdiff(columns, facts$columns_read))
   for (name in key) if (!name %in% columns) refuse_column(name, columns, call = call)
-  known <- lapply(stats::setNames(nm = columns), function(name) source_column(x, name))
+  held <- lapply(stats::setNames(nm = columns), function(name) source_column(x, name))
   dated <- facts$dates[[1]]$column != undated
   days <- if (dated) entries_by_day(x, facts)
   structure(list(
-    ledger = x, could_be = could_be, contents = columns_checked(x, facts, known),
-    dates = dates_checked(x, facts, known, could_be),
+    ledger = x, could_be = could_be, contents = columns_checked(x, facts, held),
+    dates = dates_checked(x, facts, held, could_be),
     gaps = if (dated) gaps_between(days), far_off = if (dated) far_off_entries(days),
     repeated = repeated_entries(x, facts, columns, key), key = key,
-    amounts = amounts_checked(x, facts, known), alike = members_alike(x, known),
-    called_totals = members_called_totals(x, known),
+    amounts = amounts_checked(x, facts, held), alike = members_alike(x, held),
+    called_totals = members_called_totals(x, held),
     currencies = currencies_beside(x, columns),
     steps = if (dated) steps_by_month(x, facts), set_aside = source_set_aside(x)
   ), class = "ledger_check")

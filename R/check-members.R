@@ -5,7 +5,8 @@ repeated_entries <- function(x, facts, columns, key) {
   basis <- names(facts$dates)[1]
   names <- if (is.null(key)) columns else key
   # Which rows they are can be told only where rows have an order.
-  found <- tryCatch(source_entries(x, basis, columns = names, repeated = TRUE), rollingledger_error_order = function(e) NULL)
+  found <- tryCatch(source_entries(x, basis, columns = names, repeated = TRUE),
+                    rollingledger_error_order = function(e) NULL)
   if (is.null(found)) return(structure(tibble::tibble(), extra = NA_real_))
   told <- number_rows(unname(found$values), length(found$row))
   times <- tabulate(told$number)

@@ -4,15 +4,15 @@
 
 # Numbers from 0 of values of a column; new ones are added to those that are known.
 codes_met <- function(x, name, values) {
-  known <- x$looked$members[[name]] %||% first_members(x, name)
-  codes <- match(values, known$values)
+  members <- x$looked$members[[name]] %||% first_members(x, name)
+  codes <- match(values, members$values)
   if (anyNA(codes)) {
     new <- unique(values[is.na(codes)])
-    known$values <- with_new_values(known$values, new)
-    known$object <- NULL
-    codes <- match(values, known$values)
+    members$values <- with_new_values(members$values, new)
+    members$object <- NULL
+    codes <- match(values, members$values)
   }
-  x$looked$members[[name]] <- known
+  x$looked$members[[name]] <- members
   codes - 1L
 }
 
@@ -36,19 +36,19 @@ first_members <- function(x, name) {
 
 # The members met so far, as of new_members().
 members_met <- function(x, name) {
-  known <- x$looked$members[[name]] %||% first_members(x, name)
-  if (is.null(known$object)) {
-    values <- known$values %||% member_sql(x, name)$back(character())
-    known$object <- new_members(values, function() source_members(x, name)$counts)
-    x$looked$members[[name]] <- known
+  members <- x$looked$members[[name]] %||% first_members(x, name)
+  if (is.null(members$object)) {
+    values <- members$values %||% member_sql(x, name)$back(character())
+    members$object <- new_members(values, function() source_members(x, name)$counts)
+    x$looked$members[[name]] <- members
   }
-  known$object
+  members$object
 }
 
 source_members.engine_ledger <- function(x, name, call = caller_env()) {
   source_column(x, name, call)
-  known <- x$looked$members[[name]]
-  if (isTRUE(known$complete)) return(known$object)
+  members <- x$looked$members[[name]]
+  if (isTRUE(members$complete)) return(members$object)
   found <- members_counted(x, name)
   # Those met before keep their numbers; the others follow in their order.
   sorted <- found$values[order(found$values, method = "radix")]

@@ -87,8 +87,8 @@ look_typed <- function(look, args) {
     own <- args[setdiff(names(args), c("draw", "m"))]
     kind <- sub("^figure_", "", look)
     return(c("--figure", kind, if (!is.null(drawn)) c("--draw", shell_word(paste(list_word(
-      as.character(unlist(drawn))), collapse = ","))), unlist(walk_fields(look, own, command_grammar)),
-      "--out", paste0(kind, ".png")))
+      as.character(unlist(drawn))), collapse = ","))),
+      unlist(walk_fields(look, own, command_grammar)), "--out", paste0(kind, ".png")))
   }
   if (look == "cross_table") {
     c("--across", shell_word(args$across),

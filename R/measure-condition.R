@@ -68,13 +68,13 @@ condition_column <- function(expr, x, call) {
                 code_text(expr)),
         i = "For example: fare > 100."), call = call)
   }
-  known <- source_column_names(x)
-  if (!name %in% known) {
+  there <- source_column_names(x)
+  if (!name %in% there) {
     refuse("column", c(
-      sprintf("There is no column `%s` in the ledger.", name), i = nearest_hint(name, known),
-      i = sprintf("It has: %s.", listed(known)),
+      sprintf("There is no column `%s` in the ledger.", name), i = nearest_hint(name, there),
+      i = sprintf("It has: %s.", listed(there)),
       i = sprintf("To compare with the value of a variable, write !!%s.", name)
-    ), given = name, known = known, call = call)
+    ), given = name, known = there, call = call)
   }
   name
 }
@@ -224,30 +224,30 @@ most_values <- 1e6
 
 # Values in the form in which the column can be compared, or an error that says what it holds.
 comparable_values <- function(values, column, x, call) {
-  known <- source_column(x, column)
+  facts <- source_column(x, column)
   if (inherits(values, "factor")) values <- as.character(values)
   wrong <- function(holds, write, ...) {
     refuse_measure(
       c(sprintf("`%s` holds %s and is compared with `%s`.", column, holds, code_text(values)),
         i = sprintf("Write %s.", write), ...), column = column, call = call)
   }
-  if (known$holds == "days") {
+  if (facts$holds == "days") {
     days <- if (inherits(values, "Date")) day_numbers(values)
             else if (is.character(values)) core_iso_days(values) else NA
     if (anyNA(days)) wrong("dates", "days as \"2026-09-17\"")
     return(as.double(days))
   }
-  if (known$of_64_bits && (known$large || is.character(values))) {
+  if (facts$of_64_bits && (facts$large || is.character(values))) {
     digits <- if (is.character(values)) values else digits_text(values)
     if (!all(grepl("^-?[0-9]+$", digits))) wrong("whole numbers", "their digits in quotes")
-    return(if (known$large) digits else as.double(digits))
+    return(if (facts$large) digits else as.double(digits))
   }
-  if (known$holds == "amounts") {
-    if (!is.numeric(values) && known$is_blank) return(values)
+  if (facts$holds == "amounts") {
+    if (!is.numeric(values) && facts$is_blank) return(values)
     if (!is.numeric(values)) wrong("numbers", "a number without quotes")
     return(as.double(values))
   }
-  if (known$holds == "flags") {
+  if (facts$holds == "flags") {
     if (!is.logical(values)) wrong("TRUE and FALSE", "TRUE or FALSE")
     return(values)
   }
@@ -260,7 +260,7 @@ comparable_values <- function(values, column, x, call) {
   }
   if (!is.character(values)) {
     wrong("text", "the value in quotes",
-          if (is.numeric(values) && known$holds == "text") why_no_amounts(x, column))
+          if (is.numeric(values) && facts$holds == "text") why_no_amounts(x, column))
   }
   values
 }

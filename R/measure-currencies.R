@@ -17,8 +17,8 @@ currencies_told <- function(x, name) {
 is_money <- function(x, leaf) {
   if (!leaf$fun %in% money_functions) return(FALSE)
   if (leaf$column %in% names(source_facts(x)$units)) return(FALSE)
-  known <- source_column(x, leaf$column)
-  if (known$holds != "amounts" || is_named_like(leaf$column, c(words_of_codes, words_of_pieces)))
+  column <- source_column(x, leaf$column)
+  if (column$holds != "amounts" || is_named_like(leaf$column, c(words_of_codes, words_of_pieces)))
     return(FALSE)
-  is_named_like(leaf$column, words_of_money) || !known$exact || known$decimals > 0
+  is_named_like(leaf$column, words_of_money) || !column$exact || column$decimals > 0
 }

@@ -60,8 +60,8 @@ worked_out_tree <- function(expr, x, call) {
 }
 
 worked_out_column <- function(name, x, call) {
-  known <- source_column_names(x)
-  if (!name %in% known) refuse_column(name, known, call = call)
+  there <- source_column_names(x)
+  if (!name %in% there) refuse_column(name, there, call = call)
   holds <- source_column(x, name, call)$holds
   list(node = "column", column = name,
        holds = if (holds == "amounts") "amounts"
@@ -134,13 +134,13 @@ worked_out_unit <- function(tree, units) {
 # What must be worked out before measures and conditions can be read: list(name, text or part) each,
 # by the names that they then have as columns.
 columns_needed <- function(expressions, x, by = NULL) {
-  known <- source_column_names(x)
+  there <- source_column_names(x)
   found <- unlist(unname(lapply(expressions, expressions_needed)))
   texts <- unique(found[names(found) == "call"])
-  texts <- texts[!own_name(texts) %in% known]
+  texts <- texts[!own_name(texts) %in% there]
   inner <- unlist(lapply(texts, function(text) all.names(text_expression(text), FALSE)))
   named <- unique(c(by, found[names(found) == "name"], inner))
-  list(parts = setdiff(intersect(named, names(calendar_parts)), known), texts = texts)
+  list(parts = setdiff(intersect(named, names(calendar_parts)), there), texts = texts)
 }
 
 # Texts of calls, and names, that stand where measures and conditions take a column: each called

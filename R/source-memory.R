@@ -239,9 +239,9 @@ source_with.memory_ledger <- function(x, step, call = caller_env()) {
 # Numbers of the rows of a table of members (text) that pass a condition, by the rules of a source.
 source_passing <- function(x, members, where) {
   kinds <- lapply(stats::setNames(nm = names(members)), function(name) {
-    known <- source_column(x, name)
-    values <- if (known$holds %in% c("levels", "ordered")) source_members(x, name)$values
-    list(holds = known$holds, values = values, large = known$large)
+    column <- source_column(x, name)
+    values <- if (column$holds %in% c("levels", "ordered")) source_members(x, name)$values
+    list(holds = column$holds, values = values, large = column$large)
   })
   members_passing(members, kinds, where)
 }

@@ -315,7 +315,7 @@ check_attributes <- function(by, x, call = caller_env()) {
     refuse("choice", "{by} must name different columns, such as c(\"route\", \"channel\").",
            arg = "by", call = call)
   }
-  known <- source_column_names(x)
+  there <- source_column_names(x)
   for (name in by) {
     if (name %in% row_columns) {
       refuse("choice",
@@ -323,8 +323,8 @@ check_attributes <- function(by, x, call = caller_env()) {
                        name),
                i = "Rename it in the source."), arg = "by", call = call)
     }
-    if (!name %in% c(known, source_facts(x)$left_out)) {
-      refuse_column(name, known, "attribute", call = call)
+    if (!name %in% c(there, source_facts(x)$left_out)) {
+      refuse_column(name, there, "attribute", call = call)
     }
     source_column(x, name, call)
   }

@@ -129,9 +129,9 @@ lines_down <- function(left, cells, shown, groups, heads) {
 
 # The columns of such a table; decimals and units go with the lines.
 line_columns <- function(s, heads, shown, down, groups) {
-  known <- attr(s, "columns")[shown]
-  decimals <- rep(vapply(known, function(figure) as.integer(figure$decimals), 0L), groups)
-  units <- rep(vapply(known, function(figure) figure$unit %||% "", ""), groups)
+  figures <- attr(s, "columns")[shown]
+  decimals <- rep(vapply(figures, function(figure) as.integer(figure$decimals), 0L), groups)
+  units <- rep(vapply(figures, function(figure) figure$unit %||% "", ""), groups)
   name <- utils::tail(make.unique(c(down, free_name("line", down), heads$name), sep = " "),
                       length(heads$label))
   list(name = name, known = lapply(seq_along(heads$label), function(i) {
@@ -151,9 +151,9 @@ check_across <- function(s, across, call = caller_env()) {
 # Places of members in the ledger's own order: beside totals they are text, whose order is another.
 ranks_of_ledger <- function(s, name, members) {
   if (!is.character(members) || !has_ledger(attr(s, "plan"))) return(member_ranks(members))
-  known <- plan_members(attr(s, "plan"), name)
-  ranks <- known$rank[match(members, known$text)]
-  ifelse(is.na(ranks), max(known$rank, 0) + member_ranks(members), ranks)
+  held <- plan_members(attr(s, "plan"), name)
+  ranks <- held$rank[match(members, held$text)]
+  ifelse(is.na(ranks), max(held$rank, 0) + member_ranks(members), ranks)
 }
 
 # What stands across: its labels, in order, the days below them, and the number of each row's.
@@ -184,7 +184,7 @@ cross_heads <- function(s, across) {
 
 # Names of the columns and what is known of each: the heading's lines, decimals and unit.
 cross_columns <- function(s, heads, shown, down) {
-  known <- attr(s, "columns")
+  figures <- attr(s, "columns")
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
   if (nrow(places) == 0) return(list(name = character(), known = list()))
   several <- length(shown) > 1
@@ -192,7 +192,7 @@ cross_columns <- function(s, heads, shown, down) {
   # A member may be called like another column.
   name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
-    figure <- known[[places$figure[i]]]
+    figure <- figures[[places$figure[i]]]
     c(figure[c("decimals", "unit")],
       list(change = identical(figure$kind, "change"), group = places$head[i], lines = c(
 heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],

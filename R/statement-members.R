@@ -46,9 +46,9 @@ compared_members <- function(x, asked, call = caller_env()) {
     refuse("choice", "{member} must name one attribute, such as \"account\".", arg = "member",
            call = call)
   }
-  known <- source_column_names(x)
-  member <- attributes_meant(member, known)
-  asked$by <- attributes_meant(asked$by, known)
+  there <- source_column_names(x)
+  member <- attributes_meant(member, there)
+  asked$by <- attributes_meant(asked$by, there)
   if (member %in% asked$by) {
     refuse("choice", sprintf("`%s` cannot be in {by} and be the member that is compared.", member),
            arg = "by", call = call)

@@ -11,20 +11,20 @@ read_targets <- function(targets, plan, m, call = caller_env()) {
   if (!is.data.frame(targets) || nrow(targets) == 0) {
     refuse_target("{targets} must be one number or a data frame with a row per target.")
   }
-  known <- names(targets)
+  there <- names(targets)
   period <- period_column(targets, plan, refuse_target)
-  numbers <- setdiff(known[vapply(targets, is.numeric, TRUE)], c(period, plan$by))
-  amount <- if ("target" %in% known) "target" else numbers
+  numbers <- setdiff(there[vapply(targets, is.numeric, TRUE)], c(period, plan$by))
+  amount <- if ("target" %in% there) "target" else numbers
   if (length(amount) != 1 || !is.numeric(targets[[amount]])) {
     refuse_target("{targets} needs one column of numbers, called `target`.",
-                  i = sprintf("It has: %s.", listed(known)))
+                  i = sprintf("It has: %s.", listed(there)))
   }
   dated <- !is.na(targets[[period]])
   left_out <- sum(!dated)
   targets <- targets[dated, , drop = FALSE]
   days <- target_days(targets[[period]], period, plan, call)
   # Targets may be finer than the statement: by attributes that it does not have.
-  told <- setdiff(known,
+  told <- setdiff(there,
                   c(period, amount, setdiff(numbers, source_column_names(plan_ledger(plan)))))
   members <- lapply(stats::setNames(nm = told), function(name) plain_text(targets[[name]]))
   key <- number_rows(c(list(days$from, days$to), unname(members)), nrow(targets))

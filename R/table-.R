@@ -75,12 +75,12 @@ as_shown_table.statement <- function(x) {
   hidden <- c(if (!shows_days(x)) "from", "to", "complete", if (one_span) "period")
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
-    known <- columns_of(x)[[name]]
+    column <- columns_of(x)[[name]]
     if (name %in% hidden) shown_members(name, values, hidden = TRUE)
     else if (name == "period") shown_period(x, shows_days(x))
     else if (name == "from") shown_days(x)
-    else if (is.null(known)) shown_members(name, values)
-    else shown_measure(x, name, known)
+    else if (is.null(column)) shown_members(name, values)
+    else shown_measure(x, name, column)
   })
   partial <- partial_words(x)
   new_shown_table(
@@ -111,8 +111,8 @@ as_shown_table.cross_table <- function(x) {
   hidden <- c("to", "complete", if (!is_span) "from")
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
-    known <- columns_of(x)[[name]]
-    if (!is.null(known)) shown_across(name, values, known)
+    column <- columns_of(x)[[name]]
+    if (!is.null(column)) shown_across(name, values, column)
     else if (name == line) shown_line(x, name)
     else if (name %in% hidden) shown_members(name, values, hidden = TRUE)
     else if (name == "from") shown_days(x)
@@ -144,8 +144,8 @@ shown_across <- function(name, values, known) {
 # The names of lines, with the units of their figures. A statement without rows has nothing across,
 # and no units.
 shown_line <- function(x, name) {
-  known <- columns_of(x)
-  units <- if (length(known) > 0) known[[length(known)]]$units
+  columns <- columns_of(x)
+  units <- if (length(columns) > 0) columns[[length(columns)]]$units
   units <- units %||% rep("", nrow(x))
   shown_column(name, x[[name]], heading = "", words = "Line", text = function(at) {
     paste0(x[[name]][at], ifelse(nzchar(units[at]), sprintf(" (%s)", units[at]), ""))

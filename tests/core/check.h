@@ -42,10 +42,11 @@ inline void note(bool good, const char* file, int line, const char* what) {
 
 #define CHECK_JOIN2(a, b) a##b
 #define CHECK_JOIN(a, b) CHECK_JOIN2(a, b)
-#define TEST(name)                                                                   \
-  static void CHECK_JOIN(body_, __LINE__)();                                         \
-  static check::Test CHECK_JOIN(test_, __LINE__)(name, CHECK_JOIN(body_, __LINE__)); \
-  static void CHECK_JOIN(body_, __LINE__)()
+#define TEST_AT(name, number)                                                       \
+  static void CHECK_JOIN(body_, number)();                                           \
+  static check::Test CHECK_JOIN(test_, number)(name, CHECK_JOIN(body_, number));     \
+  static void CHECK_JOIN(body_, number)()
+#define TEST(name) TEST_AT(name, __COUNTER__)
 #define CHECK(condition) check::note((condition), __FILE__, __LINE__, #condition)
 #define CHECK_THROWS(kind, expression)                                     \
   do {                                                                     \

@@ -38,7 +38,7 @@ contract_facts <- function(x, table) {
     days <- days_on(table, on)
     days <- days[!is.na(days) & days <= facts$as_of]
     expect_identical(as.integer(facts$dates[[on]][c("first", "last")]), range(days), info = on)
-    held <- own("source_facts")(x)$dates[[on]]$held(days[1] + c(0L, -4000L), days[1] + c(0L, -3999L))
+    held <- facts$dates[[on]]$held(days[1] + c(0L, -4000L), days[1] + c(0L, -3999L))
     expect_identical(held, c(TRUE, FALSE), info = on)
   }
   expect_setequal(own("source_column_names")(x), setdiff(names(table), ".row"))

@@ -54,6 +54,7 @@ test_that("help explains every option in groups, with examples that work, and th
   folder <- withr::local_tempdir()
   withr::local_dir(folder)
   expect_identical(command("demo")$status, 0L)
+  thin_fares(file.path(folder, "demo-output", "tables"))
   manual <- paste(readLines(system.file("shell", "rolling-ledger.1", package = "rollingledger")),
                   collapse = "\n")
   expect_identical(manual, paste(rollingledger:::manual_page(), collapse = "\n"))

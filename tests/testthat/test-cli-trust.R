@@ -228,8 +228,8 @@ test_that("signals leave nothing behind, what was killed is tidied by the next r
   out <- file.path(folder, "series")
   env <- paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep))
   call <- paste("exec", shQuote(script), "run", shQuote(shipped_brief("leaders-per-week")),
-                "--from", shQuote(demo_tables()), "--each", "channel", "--out", shQuote(out),
-                "--overwrite --quiet")
+                "--from", shQuote(system.file("extdata", package = "rollingledger")), "--each",
+                "channel", "--out", shQuote(out), "--overwrite --quiet")
   # Each is stopped once its folder is being written.
   ended <- function(signal) {
     line <- sprintf(paste0("set -m; (%s) & p=$!; for i in $(seq 200); do ls -A %s | grep -q ",

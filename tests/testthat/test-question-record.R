@@ -2,7 +2,7 @@ test_that("the answer to a statement's question is the statement, also by way of
   skip_if_not_installed("yaml")
   met <- c(statements = 0, verbs = 0, refused = 0, tables = 0)
   kinds <- character()
-  seeds <- rounds(24, 60)
+  seeds <- rounds(10, 60)
   for (seed in seq_len(seeds)) {
     made <- random_ledger(seed)
     for (try in 1:20) {

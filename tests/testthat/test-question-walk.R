@@ -18,7 +18,7 @@ without_defaults <- function(q) {
 
 test_that("random questions come back from all five writers as the same record", {
   met <- c(code = 0, line = 0, brief = 0, sentence = 0, no_option = 0)
-  seeds <- rounds(25, 100)
+  seeds <- rounds(12, 100)
   folder <- withr::local_tempdir()
   for (seed in seq_len(seeds)) {
     set.seed(seed)
