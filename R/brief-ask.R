@@ -213,7 +213,7 @@ with_values_for <- function(expr, values) {
   }))
 }
 
-# A condition on a value that was left out is none, where it says nothing else.
+# A condition on a value that was left out is dropped, where it says nothing else.
 without_condition <- function(text, named) {
   bare <- gsub(sprintf("<(%s)>", paste(named, collapse = "|")), "\"\"", text)
   expr <- tryCatch(text_expression(bare), error = function(e) NULL)

@@ -181,7 +181,7 @@ mostly_lines <- function(x) {
     vapply(dated, no_dates_line, "", x = x, USE.NAMES = FALSE))
 }
 
-# The values of a column of dates that are none.
+# The values of a column of dates that cannot be read as dates.
 no_dates_line <- function(name, x) {
   members <- source_members(x$ledger, name)
   text <- enc2utf8(members$text)

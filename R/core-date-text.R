@@ -154,7 +154,8 @@ since_a_day <- function(date_format) {
   list(per_day = c(days = 1, seconds = 86400, milliseconds = 86400000)[[parts[2]]], day = day)
 }
 
-# Texts of such numbers: list(days, seconds), missing for what is none or leaves years 1 to 9999.
+# Texts of such numbers: list(days, seconds), missing for what is not a number or leaves years 1 to
+# 9999.
 dates_since <- function(text, since) {
   numbers <- suppressWarnings(as.double(text))
   numbers[!is_plain_number(trimws(text))] <- NA

@@ -18,8 +18,8 @@ stated_writing <- function(ask, name) {
   if (is.null(said)) NULL else if (is.null(names(said))) said[[1]] else said[[name]]
 }
 
-# The writing of a column: the one that is stated, where it reads any of the texts, or that which
-# they prove; NULL where there is none, or it cannot be told. Where one writing is stated for
+# The writing of a column: the one that is stated, where it reads any of the texts, or the one
+# that they prove; NULL where there is none, or it cannot be told. Where one writing is stated for
 # several files, each file that proves another by itself keeps it.
 writing_of <- function(known, stated = NULL, several = FALSE) {
   proved <- if (!known$both && known$writing >= 0) known$writing

@@ -41,8 +41,8 @@ sqlite_dialect <- list(
     else if (type == "mapped") sql("CAST(IFNULL(", value, ", NULL) AS TEXT) COLLATE BINARY")
     else sql("CAST(", value, " AS TEXT) COLLATE BINARY")
   },
-  # A column that is declared as numbers turns what it is compared with into numbers. Days are none,
-  # and stay as they are for an index.
+  # A column that is declared as numbers turns what it is compared with into numbers. Days are not
+  # numbers, and stay as they are for an index.
   text_of = function(value, declared, is_date) {
     plain <- is_date || !nzchar(declared) || grepl("CHAR|CLOB|TEXT|BLOB", toupper(declared)) &&
       !grepl("INT", toupper(declared))

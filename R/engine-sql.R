@@ -37,7 +37,7 @@ date_type <- function(x, name) {
   if (type == "iso") engine_look(x)$iso[[name]] %||% "iso" else type
 }
 
-# The day of a column of dates; texts that are none are missing.
+# The day of a column of dates; texts that cannot be read are missing.
 day_sql <- function(x, name) {
   column <- column_sql(x, name)
   type <- date_type(x, name)

@@ -31,8 +31,8 @@
 #'   the page as a shiny app, to be tested or put on a server of your own; it is for the machine it
 #'   runs on, as long as no `token` is given.
 #' @section Errors:
-#' `rollingledger_error_choice` for what is no ledger, a port that is none, or tables without names;
-#' `rollingledger_error_brief` as for [run_brief()]. Needs the package shiny.
+#' `rollingledger_error_choice` for what is not a ledger, a port out of range, or tables without
+#' names; `rollingledger_error_brief` as for [run_brief()]. Needs the package shiny.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),

@@ -77,8 +77,8 @@ ledgers_compared <- function(page, other, texts) {
   list(differs = differs, on = stats::setNames(on, names(other$dates)), conditions = more)
 }
 
-# Of what a calendar says, as it is printed, that which some texts hang on: fiscal years, weeks or
-# working days.
+# Of what a calendar says, as it is printed, the part that some texts hang on: fiscal years, weeks
+# or working days.
 calendar_lines_spoken_of <- function(lines, all, texts) {
   about <- c("fiscal year" = "fiscal|\\bFY|FQTD|FYTD", weeks = "week|WTD|W[0-9]|days",
              "working days" = "working")

@@ -97,7 +97,7 @@ even_records <- function(first) {
   first
 }
 
-# Columns without a name: those without a value are none, the others are told.
+# Columns without a name: those without a value are dropped, the others are told.
 unnamed_columns <- function(table, shape) {
   at <- which(shape$unnamed & shape$names %in% names(table))
   empty <- vapply(shape$names[at], function(name) all(is.na(table[[name]])), TRUE)

@@ -1,4 +1,4 @@
-# The rows of a text: which lines are none, and whether as many were read as there are.
+# The rows of a text: which lines are not rows, and whether as many were read as there are.
 
 # All records: list(count, lines, apart, cut, loose). Lines that are no rows are cut out: further
 # headers, totals after the last entry, and stray lines.
@@ -43,7 +43,7 @@ rows_surveyed <- function(file, path, shape, call) {
 # first of them: list(lines, stray, ends, refused, line, fields). `lines` go whole: those of spaces,
 # and `stray` ones with a single field of words, such as a footer or the mark of a page. `ends` are
 # separators after the last field of a line, which go alone. `short` says whether lines lack fields
-# of columns without a name only, from `named` on. What is none of these is refused.
+# of columns without a name only, from `named` on. What fits none of these is refused.
 odd_lines <- function(known, width, named, told) {
   ones <- known$odd_ones
   own <- which(!ones$from %in% told)

@@ -59,7 +59,7 @@ read_text_file <- function(whole, ask, call) {
 }
 
 # The columns that a question speaks of, where it is known what it asks: list(texts, names). NULL is
-# all of them: so it is where a name is none of a column, which an error is about to tell.
+# all of them: so it is where a name is not that of a column, which an error is about to tell.
 columns_spoken_of <- function(columns, spoken) {
   if (is.null(spoken) || !all(spoken$names %in% columns)) return(NULL)
   said <- paste(spoken$texts, collapse = "\n")
@@ -70,7 +70,7 @@ columns_spoken_of <- function(columns, spoken) {
 # ---- the columns ------------------------------------------------------------------
 
 # Columns as data.table reads them: whole numbers, numbers, days as 2026-01-31, TRUE and FALSE, and
-# text for all that is none of them throughout.
+# text for all that is not one of them throughout.
 fields_read <- function(file, skip, shape, path, as_text, select, marks, call) {
   # Other marks are looked for where they make a column text.
   marks <- intersect(c("", "NA"), c(marks, upper_text(marks)))

@@ -36,7 +36,7 @@ text_column <- function(values, order) {
   packed_codes(codes, members, order)
 }
 
-# Text in UTF-8. Bytes that are none, and say no encoding, are read as Latin-1 and said; R would
+# Text in UTF-8. Bytes that are not, and say no encoding, are read as Latin-1 and said; R would
 # write them as <e9>, which may be the text of another member.
 utf8_members <- function(members) {
   odd <- which(Encoding(members) %in% c("unknown", "bytes") & !is.na(members) &

@@ -66,7 +66,7 @@ could_be_text <- function(table, leave = NULL) {
   }, ""), last = "or"))
 }
 
-# Evaluates what reads a date basis; where it is none, the columns that could be it are named.
+# Evaluates what reads a date basis; where it is not one, the columns that could be it are named.
 naming_columns <- function(table, column, expr) {
   withCallingHandlers(expr, rollingledger_error_date = function(e) {
     if (isTRUE(e$named)) return()

@@ -109,7 +109,8 @@ new_members <- function(values, count) {
   m
 }
 
-# Member numbers from 0 of values, -1 for those that are none. Beside totals all members are text.
+# Member numbers from 0 of values, -1 for those that are not members. Beside totals all members are
+# text.
 members_found <- function(members, values) {
   same <- typeof(values) == typeof(members$values) && !is.object(values) &&
     !is.object(members$values)

@@ -31,8 +31,8 @@ ledger_of_place <- function(source, given, asked, measured = NULL, spoken = NULL
 }
 
 # `measured` names columns that measures add up: what is text in them is read as amounts, and rows
-# in which it is none are set aside. `spoken` tells what a question speaks of, list(texts, names),
-# where other columns of text files need not be read.
+# in which it is not one are set aside. `spoken` tells what a question speaks of, list(texts,
+# names), where other columns of text files need not be read.
 ledger_of_files <- function(source, given, asked, measured = NULL, spoken = NULL,
                             call = caller_env()) {
   ask <- file_ask_of(given, call)

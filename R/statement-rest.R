@@ -1,8 +1,8 @@
 # What a ranking leaves over: one row per period for all members that are not kept, worked out from
 # their entries.
 
-# Number of the set of kept members that stands behind each row, 0 for a row that is none of what is
-# left over.
+# Number of the set of kept members that stands behind each row, 0 for a row that is not part of
+# what is left over.
 rest_sets <- function(plan, s, call = caller_env()) {
   rest <- plan$rest
   set <- integer(nrow(s))
@@ -33,7 +33,7 @@ rest_ask <- function(plan, tree, set) {
   new_ask(plan$on, rest$parents, both_conditions(plan$where, where), measure_slots(list(tree)))
 }
 
-# Entries whose member of an attribute is none of those kept, a missing one included.
+# Entries whose member of an attribute is not among those kept, a missing one included.
 rest_condition <- function(attribute, kept, plan) {
   other <- list(node = "negate", a = condition_among(attribute, kept[!is.na(kept)], plan))
   missing <- list(node = "missing", column = attribute)

@@ -129,7 +129,7 @@ row_attributes <- function(plan, rows) {
   })
 }
 
-# Members as text, or levels, with a label that is none of them at the end.
+# Members as text, or levels, with a label that is not one of them at the end.
 labelled_members <- function(members, label) {
   if (!is.factor(members)) return(c(plain_text(members), label))
   factor(c(plain_text(members), label), levels = c(levels(members), label),

@@ -21,7 +21,7 @@ partial_words <- function(s) {
 }
 
 # The periods or spans that are not wholly covered, with their days: a data frame, one row each.
-# Totals are none.
+# Totals are never partial.
 partial_rows <- function(s) {
   part <- !s$complete & !is_overall_row(attr(s, "plan"), s$period)
   unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to))[part, ])

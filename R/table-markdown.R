@@ -11,7 +11,7 @@
 #' @param ... Not used.
 #' @return Text that knitr puts into the document as it is.
 #' @section Errors:
-#' `rollingledger_error_choice` where the count of rows is none.
+#' `rollingledger_error_choice` where the rows are not a count.
 #' @name knit_statement
 #' @exportS3Method knitr::knit_print
 #' @examplesIf requireNamespace("knitr", quietly = TRUE)

@@ -66,7 +66,7 @@ plain_lines <- function(s, format) {
   readLines(path, encoding = "UTF-8", warn = FALSE)
 }
 
-# A table that is none of ours, to a file of any kind.
+# A table that no verb made, to a file of any kind.
 write_plain_table <- function(table, file, overwrite) {
   kind <- file_kind(file, c(file_endings("write_statement"), "xlsx"))
   if (kind == "xlsx") return(write_table_workbook(table, file, NULL, overwrite))

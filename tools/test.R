@@ -49,7 +49,8 @@ run_core <- function(name, flags, only = "") {
     writeLines(c(needed, sprintf("namespace of_%d {\n#include \"%s\"\n}", seq_along(holds),
                                  basename(holds)), "#include \"main.cpp\""), unit)
     if (system2("g++", c("-std=c++17", "-g1", "-Wall", "-Wextra", "-Werror",
-                         "-Wno-unknown-pragmas", "-Itests/core", flags, unit, "-o", program)) != 0) {
+                         "-Wno-unknown-pragmas", "-Itests/core", flags, unit, "-o",
+                         program)) != 0) {
       cat("core (", name, ") did not compile\n", sep = "")
       return(c(0, 1, 0))
     }
