@@ -9,7 +9,8 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo demo-cluster test newest test-newest test-page test-engines test-vignettes test-cluster drill \
+.PHONY: demo demo-cluster test newest test-newest test-core test-command test-page test-engines \
+  test-vignettes test-cluster drill \
   fuzz bench bench-cluster screenshots check install document clean
 .DELETE_ON_ERROR:
 
@@ -19,15 +20,16 @@ demo: $(BUILD)/installed
 test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
 
-# What takes longer or needs servers, apart: the page to point at, databases, vignettes, and clusters
-# further below. With all rounds of their random tests, or ROUNDS=some, or few.
+# What takes longer or needs servers, apart: C++ with sanitizers, the command in processes of its own,
+# the page to point at, databases, vignettes, and clusters further below. With all rounds of their
+# random tests, or ROUNDS=some, or few.
 ROUNDS ?= yes
+test-core test-command test-vignettes: test-%: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) $*
 test-page: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
 test-engines: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
-test-vignettes: $(BUILD)/setup-test $(BUILD)/installed
-	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) vignettes
 # All tests on the newest versions that CRAN has of what we stand on, in a library of their own below
 # .build that is kept; the first time it takes a quarter of an hour to build.
 newest: $(BUILD)/setup-test

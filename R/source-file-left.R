@@ -233,7 +233,10 @@ csv_form <- function(engine, path, given) {
           "FROM sniff_csv(%s%s)"),
     engine_text(path),
     if (is.null(separator)) "" else sprintf(", delim = %s", engine_text(separator))))
-  one <- function(text, otherwise) if (text %in% c("", "(empty)", NA)) otherwise else text
+  # It writes "(empty)" where there is none.
+  one <- function(text, otherwise) {
+    if (gsub("[()]", "", text) %in% c("", "empty", NA)) otherwise else text
+  }
   quote <- one(found$q, "\"")
   sprintf("delim = %s, quote = %s, escape = %s, skip = %d", engine_text(one(found$d, ",")),
           engine_text(quote), engine_text(one(found$e, quote)), as.integer(found$s))

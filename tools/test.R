@@ -1,8 +1,8 @@
 # Runs tests, prints what failed and what was skipped, and last the line for the whole. The first
 # argument is the build folder; the second what is run: where it is left out, all but what has a
 # target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
-# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted. The
-# third says how many of their rounds: all, "some", or "few" as in other tests. Two processes take
+# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted,
+# "command" the command in processes of its own, "core" C++ with sanitizers. The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes take
 # one job after the other, those that took longest the last time first.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
@@ -12,10 +12,11 @@ targets <- c(explore = "/test-explore-",
              engines = "/test-source-(engines.*|unchanged|file-left)[.]R$",
              cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
                               "source-exact|source-engines(-questions)?)[.]R$"),
-             vignettes = "/test-vignettes[.]R$")
+             vignettes = "/test-vignettes[.]R$", command = "/test-cli-(trust|complete)[.]R$",
+             core = "^core with")
 # What has a target of its own for the time that it takes, or for the servers that it needs.
 apart <- paste(c("/test-(explore-page|explore-oddly|cluster-.*)[.]R$",
-                 targets[c("engines", "vignettes")]), collapse = "|")
+                 targets[c("engines", "vignettes", "command")]), collapse = "|")
 
 # ---- jobs, each giving c(passed, failed, skipped) and printing what is to be seen --------
 
@@ -114,14 +115,14 @@ serve_request <- function(folder) {
 # The jobs of a part, those that took longest first: a file as it is known, or by its size.
 jobs_of <- function(part, times) {
   files <- list.files("tests/testthat", "^test-.*[.]R$", full.names = TRUE)
-  files <- if (part %in% names(targets)) grep(targets[[part]], files, value = TRUE)
-           else if (is.na(part)) grep(apart, files, value = TRUE, invert = TRUE) else files
-  others <- if (is.na(part)) c("core with addresses", "core with threads", "oracle", "lint")
-  guess <- c(stats::setNames(file.size(files) / 1500, files),
-             stats::setNames(c(120, 60, 90, 25)[seq_along(others)], others))
-  known <- intersect(names(guess), names(times))
+  others <- c("core with addresses" = 120, "core with threads" = 60, oracle = 90, lint = 25)
+  guess <- c(stats::setNames(file.size(files) / 1500, files), others)
+  jobs <- if (part %in% names(targets)) grep(targets[[part]], names(guess), value = TRUE)
+          else if (is.na(part)) c(grep(apart, files, value = TRUE, invert = TRUE), "oracle", "lint")
+          else files
+  known <- intersect(jobs, names(times))
   guess[known] <- times[known]
-  names(sort(guess, decreasing = TRUE))
+  names(sort(guess[jobs], decreasing = TRUE))
 }
 
 run_all <- function(part) {
@@ -177,7 +178,8 @@ if (part %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(targets))
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
 counts <- run_all(part)
-if (is.na(part)) cat("Apart: make test-page, test-engines, test-vignettes, test-cluster.\n")
+if (is.na(part)) cat("Apart: make", paste0("test-", c("core", "command", "vignettes", "engines", "page", "cluster")),
+                     "\n")
 cat(sprintf("%s%d passed, %d failed, %d skipped\n", if (is.na(part)) "" else paste0(part, ": "),
             counts[1], counts[2], counts[3]))
 quit(save = "no", status = verdict(counts))

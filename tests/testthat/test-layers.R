@@ -105,3 +105,16 @@ test_that("loading the package loads nothing heavy", {
   for (heavy in c("ggplot2", "data.table", "htmltools", "optparse", "shiny")) expect_no_match(
     loaded, heavy)
 })
+
+test_that("how a value is written stands in one file", {
+  folder <- testthat::test_path("..", "..", "R")
+  skip_if_not(dir.exists(folder))
+  files <- setdiff(list.files(folder, "[.]R$", full.names = TRUE), file.path(folder, "core-text.R"))
+  for (file in files) {
+    lines <- grep("^ *#", readLines(file, warn = FALSE, encoding = "UTF-8"), value = TRUE,
+                  invert = TRUE)
+    rules <- grep("\"\\((missing|empty)\\)\"|big[.]mark|formatC\\(|prettyNum|nsmall", lines,
+                  value = TRUE)
+    expect_identical(rules, character(), info = basename(file))
+  }
+})
