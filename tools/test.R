@@ -1,9 +1,10 @@
 # Runs tests, prints what failed and what was skipped, and last the line for the whole. The first
 # argument is the build folder; the second what is run: where it is left out, all but what has a
-# target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
-# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted,
-# "command" the command in processes of its own, "core" C++ with sanitizers. The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes take
-# one job after the other, those that took longest the last time first.
+# target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks through
+# it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted, "command" the
+# command in processes of its own, "core" C++ with sanitizers. The third says how many of their
+# rounds: all, "some", or "few" as in other tests. Two processes take one job after the other, those
+# that took longest the last time first.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 rounds <- commandArgs(TRUE)[3]
@@ -178,8 +179,8 @@ if (part %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(targets))
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
 counts <- run_all(part)
-if (is.na(part)) cat("Apart: make", paste0("test-", c("core", "command", "vignettes", "engines", "page", "cluster")),
-                     "\n")
+own <- c("core", "command", "vignettes", "engines", "page", "cluster")
+if (is.na(part)) cat("Apart: make", paste0("test-", own), "\n")
 cat(sprintf("%s%d passed, %d failed, %d skipped\n", if (is.na(part)) "" else paste0(part, ": "),
             counts[1], counts[2], counts[3]))
 quit(save = "no", status = verdict(counts))
