@@ -209,6 +209,10 @@ core_told_apart <- function(columns, rows) {
     .Call(`_rollingledger_core_told_apart`, columns, rows)
 }
 
+core_ranks <- function(at, values, groups, ties) {
+    .Call(`_rollingledger_core_ranks`, at, values, groups, ties)
+}
+
 core_build_lists <- function(request, groups, what, column, missing, threads) {
     .Call(`_rollingledger_core_build_lists`, request, groups, what, column, missing, threads)
 }

@@ -63,8 +63,12 @@ row_values <- function(plan, tree, rows, windows) {
   x <- plan_ledger(plan)
   if (all_ordinary(plan, rows)) return(window_values(tree, x, plan_ask(plan), windows))
   out <- numeric(rows_count(rows))
+  rest <- which(rows$set > 0L)
+  in_one <- length(rest) > 0 && is_whole_less_kept(plan, tree)
+  if (in_one) out[rest] <- rest_values(plan, tree, rows, windows, rest)
   for (at in row_parts(rows)) {
     set <- rows$set[at[1]]
+    if (in_one && set > 0) next
     ask <- if (set > 0) rest_ask(plan, tree, set)
            else plan_ask(plan, plan$by[seq_len(rows$level[at[1]])])
     out[at] <- window_values(tree, x, ask, some_windows(windows, at))

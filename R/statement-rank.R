@@ -166,21 +166,7 @@ periods_told_apart <- function(plan, rows) {
 
 # Rank of each value in its group, the least first.
 ranks_within <- function(values, group, ties) {
-  at <- order(group, values)
-  n <- length(at)
-  sorted <- values[at]
-  held <- group[at]
-  starts <- c(TRUE, held[-1] != held[-n])
-  differs <- starts | c(TRUE, is.na(sorted[-1]) | sorted[-1] != sorted[-n])
-  first <- cummax(starts * seq_len(n))
-  place <- seq_len(n) - first + 1
-  number <- cumsum(differs)
-  ranks <- switch(ties, order = place, share = place[cummax(differs * seq_len(n))],
-                  dense = number - number[first] + 1)
-  ranks[is.na(sorted)] <- NA
-  out <- numeric(n)
-  out[at] <- ranks
-  out
+  core_ranks(order(group, values), values, group, ties)
 }
 
 # Only rows up to a rank, with a row for the rest of each period where asked for; totals stay.
@@ -188,7 +174,7 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   plan <- attr(s, "plan")
   column <- attr(s, "columns")[[name]]
   ordinary <- rows$level == length(plan$by) & rows$set == 0L
-  stays <- !ordinary | s[[name]] %in% s[[name]][which(s[[name]] <= keep)]
+  stays <- !ordinary | !is.na(s[[name]]) & s[[name]] <= keep
   ranked <- setdiff(plan$by, column$within)
   attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
   if (is.null(rest)) return(s[stays, ])
@@ -209,7 +195,9 @@ keep_leaders <- function(s, name, rows, keep, rest) {
     rows = rest_rows(of_dropped(rows[c("period", "from", "to")]), of_dropped(rows$values[parents]))
   )
   plan$id <- rlang::hash(list(plan$id, plan$rest))
-  last <- stats::ave(ifelse(ordinary, seq_along(place), 0), factor(place), FUN = max)[dropped]
+  last <- numeric(max(place, 0))
+  last[place[ordinary]] <- which(ordinary)
+  last <- last[place[dropped]]
   with_rest(s, plan, stays, dropped, last)
 }
 

@@ -33,6 +33,41 @@ rest_ask <- function(plan, tree, set) {
   new_ask(plan$on, rest$parents, both_conditions(plan$where, where), measure_slots(list(tree)))
 }
 
+# Whether the rest of a measure is the whole less those kept, to the last digit: sums of exact
+# amounts, and counts. Of anything else the entries that are left over are asked themselves.
+is_whole_less_kept <- function(plan, tree) {
+  x <- plan_ledger(plan)
+  all(vapply(tree_slots(tree), function(slot) {
+    if (!slot$what %in% additive_slots) return(FALSE)
+    if (slot$what != "sum") return(TRUE)
+    column <- source_column(x, slot$column)
+    column$exact && !column$large && isTRUE(column$sum_of_sizes < 2^50)
+  }, TRUE))
+}
+
+# Figures of the rows `at` that stand for what is left over, whatever their sets: one look at the
+# whole and one at those kept, in place of one for each set.
+rest_values <- function(plan, tree, rows, windows, at) {
+  x <- plan_ledger(plan)
+  rest <- plan$rest
+  kept <- rest$kept[rows$set[at]]
+  row <- rep(seq_along(at), lengths(kept))
+  values <- lapply(rows$values[rest$parents], function(values) plain_text(values)[at][row])
+  values[[rest$attribute]] <- unlist(kept)
+  group <- group_numbers(x, plan$by, values[plan$by], length(row))
+  whole <- some_windows(windows, at)
+  part <- new_windows(group, whole$from[row], whole$to[row])
+  figures <- function(slot) {
+    decimals <- if (slot$what == "sum") source_column(x, slot$column)$decimals else 0L
+    own <- values_in_windows(x, plan_ask(plan), slot, part)
+    sums <- numeric(length(at))
+    by_row <- rowsum(own, row)
+    sums[as.integer(rownames(by_row))] <- by_row[, 1]
+    round(values_in_windows(x, plan_ask(plan, rest$parents), slot, whole) - sums, decimals)
+  }
+  rep_len(as.double(tree_values(tree, figures)), length(at))
+}
+
 # Entries whose member of an attribute is not among those kept, a missing one included.
 rest_condition <- function(attribute, kept, plan) {
   other <- list(node = "negate", a = condition_among(attribute, kept[!is.na(kept)], plan))

@@ -641,6 +641,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_ranks
+NumericVector core_ranks(IntegerVector at, NumericVector values, NumericVector groups, std::string ties);
+RcppExport SEXP _rollingledger_core_ranks(SEXP atSEXP, SEXP valuesSEXP, SEXP groupsSEXP, SEXP tiesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type ties(tiesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_ranks(at, values, groups, ties));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_lists
 SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads);
 RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
@@ -1045,6 +1059,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_members", (DL_FUNC) &_rollingledger_core_group_members, 2},
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_told_apart", (DL_FUNC) &_rollingledger_core_told_apart, 2},
+    {"_rollingledger_core_ranks", (DL_FUNC) &_rollingledger_core_ranks, 4},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},

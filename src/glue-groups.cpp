@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include "core/ranks.h"
 #include "core/told-apart.h"
 #include "glue.h"
 
@@ -152,4 +153,24 @@ List core_told_apart(List columns, double rows) {
     first[static_cast<R_xlen_t>(k)] = static_cast<int>(told.first()[k]) + 1;
   return List::create(_["number"] = number, _["first"] = first,
                       _["count"] = static_cast<int>(kinds));
+}
+
+// Ranks of values within groups; `at` are their places (from 1) in order of group and value.
+// [[Rcpp::export]]
+NumericVector core_ranks(IntegerVector at, NumericVector values, NumericVector groups,
+                         std::string ties) {
+  const R_xlen_t n = at.size();
+  if (values.size() != n || groups.size() != n) stop("ranks of columns of unlike length");
+  std::vector<std::int32_t> places(static_cast<std::size_t>(n));
+  for (R_xlen_t i = 0; i < n; ++i) {
+    if (at[i] < 1 || at[i] > n) stop("a place beyond the values");
+    places[static_cast<std::size_t>(i)] = at[i] - 1;
+  }
+  const ledger::Ties how = ties == "dense"   ? ledger::Ties::dense
+                           : ties == "order" ? ledger::Ties::order
+                                             : ledger::Ties::share;
+  NumericVector ranks(n);
+  ledger::rank_within(places.data(), places.size(), values.begin(), groups.begin(), how, NA_REAL,
+                      ranks.begin());
+  return ranks;
 }

@@ -1,0 +1,44 @@
+# What a ranking leaves over, by the whole less those kept and by the entries that are left over.
+
+# Evaluates something while each set is asked by its own condition.
+asked_by_sets <- function(expr) {
+  ours <- asNamespace("rollingledger")
+  own <- get("is_whole_less_kept", ours)
+  unlockBinding("is_whole_less_kept", ours)
+  on.exit({
+    assign("is_whole_less_kept", own, ours)
+    lockBinding("is_whole_less_kept", ours)
+  })
+  assign("is_whole_less_kept", function(...) FALSE, ours)
+  expr
+}
+
+test_that("the whole less those kept is what the entries left over come to, to the last digit", {
+  met <- 0
+  for (seed in 1:60) {
+    made <- random_ledger(seed)
+    args <- random_statement(made$kind)
+    args$by <- one_of_these("route", c("channel", "route"))
+    args$income <- one_of_these("total(fare)", "total(fare) / entries()", "average(fare)",
+                                "total(fare, where = channel == \"web\") - 2 * entries()")
+    args[c("trips", "riders", "yield", "totals")] <- NULL
+    within <- if (length(args$by) == 2) "channel" else one_of_these("period", "span")
+    ask <- function() tryCatch(suppressMessages({
+      s <- rlang::exec(statement, made$x, !!!args, !!!list(trips = "entries()"))
+      s <- add_rank(s, "income", keep = 1, rest = "All the rest", within = within)
+      s <- add_change(s, "trips", "1 year back")
+      add_rolling(s, "trips", "40 days")
+    }), rollingledger_error = function(e) NULL)
+    now <- ask()
+    by_entries <- asked_by_sets(ask())
+    expect_identical(is.null(now), is.null(by_entries), info = seed)
+    if (is.null(now) || !"All the rest" %in% now$route) next
+    exact <- own("source_column")(made$x, "fare")$exact
+    columns <- setdiff(names(now), if (!exact) "income")
+    same <- identical(as.list(now)[columns], as.list(by_entries)[columns])
+    if (!same) expect_identical(as.list(now)[columns], as.list(by_entries)[columns], info = seed)
+    expect_equal(now$income, by_entries$income, info = seed)
+    met <- met + same
+  }
+  expect_gt(met, 15)
+})
