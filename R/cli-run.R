@@ -61,8 +61,12 @@ cli_run <- function(parsed) {
 # Whether something that is shown, or a part of it, was held against a table and differs.
 holds_difference <- function(thing) {
   if (inherits(thing, "reconciliation")) return(any(thing$result != "matched"))
-  is.list(thing) && !is.data.frame(thing) && !inherits(thing, "ggplot") &&
-    any(vapply(thing, holds_difference, TRUE))
+  has_parts(thing) && any(vapply(thing, holds_difference, TRUE))
+}
+
+# Whether something that is shown is a page, of parts.
+has_parts <- function(thing) {
+  is.list(thing) && !is.data.frame(thing) && !inherits(thing, "ggplot")
 }
 
 # A run for each of several values.

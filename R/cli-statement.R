@@ -180,7 +180,7 @@ page_figure_item <- function(s, o) {
 }
 
 page_title <- function(s) {
-  if (is.list(s) && !is.data.frame(s) && !inherits(s, "ggplot")) s <- s[[length(s)]]
+  if (has_parts(s)) s <- s[[length(s)]]
   plan <- statement_info(s)
   if (is.null(plan)) return("Statement")
   paste("Statement of", source_facts(plan_ledger(plan))$label)

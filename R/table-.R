@@ -2,7 +2,8 @@
 # table-html.R (pages), table-markdown.R (documents), table-workbook.R and table-plain.R (files)
 # write it; what a column is called, how its values are written and what a row is stand here.
 
-# list(title, dates, about, fields, rows, seen, kinds, notes, words, periods):
+# list(name, title, dates, about, fields, rows, seen, kinds, notes, words, periods):
+#   name     what the rows are, shortly
 #   title    lines that say what the rows are; `dates` is the one that a page shows, `about` what
 #            else a workbook says of them
 #   fields   columns, of shown_column(), by their names in the table
@@ -10,10 +11,11 @@
 #   kinds    a function: what each row is, in words: "total", "rest", "partial"
 #   notes    what a reader must know; `words()` is the same with titles in place of names
 #   periods  whether rows are periods, of which the newest matter most
-new_shown_table <- function(x, columns, title, dates = title, about = NULL, seen = seq_len(nrow(x)),
+new_shown_table <- function(x, columns, title, name = title[1], dates = title, about = NULL,
+                            seen = seq_len(nrow(x)),
                             kinds = function() rep("", nrow(x)), notes = NULL,
                             words = function() notes, periods = FALSE) {
-  list(title = title, dates = dates, about = about, fields = columns, rows = nrow(x), seen = seen,
+  list(name = name, title = title, dates = dates, about = about, fields = columns, rows = nrow(x), seen = seen,
        kinds = kinds, notes = notes, words = words, periods = periods)
 }
 
@@ -120,7 +122,7 @@ as_shown_table.cross_table <- function(x) {
     else shown_members(name, values)
   })
   days <- paste(plan$on, spans_text(plan))
-  new_shown_table(x, columns, about = c(days, as_of_text(plan), attr(x, "notes")),
+  new_shown_table(x, columns, name = attr(x, "subject"), about = c(days, as_of_text(plan), attr(x, "notes")),
                   title = paste(c(attr(x, "subject"), days, as_of_text(plan)), collapse = ", "),
                   notes = attr(x, "notes"), kinds = function() row_kinds(x),
                   periods = "period" %in% names(x) && !is_span)
@@ -152,22 +154,19 @@ shown_line <- function(x, name) {
   })
 }
 
-# Identifiers are written in digits, amounts with their decimals; a day that is not there is no
-# member.
+# Rows of the source and other identifiers are written in digits, amounts with their decimals; a day
+# that is not there is no member.
 as_shown_table.entries_behind <- function(x) {
   decimals <- attr(x, "decimals")
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
     own <- decimals[[name]]
-    if (name == names(x)[1]) column <- shown_figure(name, values, 0)
-    else if (is.numeric(values) && !is.null(own)) column <- shown_figure(name, values, own)
-    else if (is.numeric(values) || is_day_column(values)) {
-      column <- shown_column(name, values, right = is.numeric(values), text = function(at) {
-        ifelse(is.na(values[at]), "-", plain_text(values[at]))
-      })
-    } else column <- shown_members(name, values)
-    # A number of a row is no amount: files write it in digits.
-    if (name == names(x)[1]) column["decimals"] <- list(NULL)
+    column <- if (is.numeric(values) && !is.null(own)) shown_figure(name, values, own)
+              else if (is.numeric(values) || is_day_column(values))
+                shown_column(name, values, right = is.numeric(values), text = function(at) {
+                  ifelse(is.na(values[at]), "-", plain_text(values[at]))
+                })
+              else shown_members(name, values)
     column$is_figure <- name != names(x)[1]
     column
   })

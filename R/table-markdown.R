@@ -18,18 +18,23 @@
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
 #' cat(knitr::knit_print(statement(fares, per = "year", income = total(fare))))
 knit_print.statement <- function(x, options = list(), ...) {
-  plan <- statement_info(x)
-  if (is.null(plan) || inherits(x, "statement") && (!all(row_columns %in% names(x)) ||
-                                                    !is.null(foreign_rows(x))))
+  if (is.null(statement_info(x)) || !all(row_columns %in% names(x)) || !is.null(foreign_rows(x)))
     return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
-  table <- as_shown_table(x)
-  rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
-  knit_table(table, shown_rows(table$rows, rows, table$periods))
+  knit_shown(as_shown_table(x), options)
 }
 
 #' @rdname knit_statement
 #' @exportS3Method knitr::knit_print
-knit_print.cross_table <- knit_print.statement
+knit_print.cross_table <- function(x, options = list(), ...) {
+  if (is.null(statement_info(x)))
+    return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
+  knit_shown(as_shown_table(x), options)
+}
+
+knit_shown <- function(table, options) {
+  rows <- options$rollingledger.rows %||% getOption("rollingledger.rows") %||% 60
+  knit_table(table, shown_rows(table$rows, rows, table$periods))
+}
 
 knit_table <- function(table, shown) {
   at <- c(shown$head, shown$tail)

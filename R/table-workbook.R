@@ -12,8 +12,7 @@ write_table_workbook <- function(s, file, title, overwrite, call = caller_env())
                        i = "Write .csv or .parquet."), arg = "s", call = call)
   book <- new_workbook()
   styles <- workbook_styles()
-  own <- if (inherits(s, "cross_table")) attr(s, "subject") else table$title[1]
-  about_sheet(book, title %||% own, c(if (!is.null(title)) own, table$about), styles)
+  about_sheet(book, title %||% table$name, c(if (!is.null(title)) table$name, table$about), styles)
   table_sheet(book, "Rows", table, seq_len(table$rows), rep("plain", table$rows), 1, styles)
   write_whole(file, overwrite, function(path) {
     openxlsx::saveWorkbook(book, path, overwrite = TRUE)
