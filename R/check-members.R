@@ -14,7 +14,7 @@ repeated_entries <- function(x, facts, columns, key) {
   again <- which(told$number %in% twice)
   rows <- source_facts(x)$told_rows(found$row[again])
   by_group <- split(rows, told$number[again])
-  shown <- vapply(by_group, function(rows) listed(number_text(sort(rows)), most = 4), "")
+  shown <- vapply(by_group, function(rows) listed(row_text(sort(rows)), most = 4), "")
   first <- told$first[twice]
   held <- if (!is.null(key)) lapply(found$values, function(values) values[first])
   out <- tibble::as_tibble(c(held, list(rows = unname(shown), count = as.double(times[twice]))))

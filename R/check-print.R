@@ -107,7 +107,7 @@ aside_lines <- function(x) {
             number_text(nrow(some)), some$reason[1],
             if (length(values) > 0) sprintf(" (%s)", listed(dQuote(shortened_text_each(values, 30L),
                                                                    FALSE), most = 3)) else "",
-            what, if (nrow(some) > 1) "s" else "", listed(number_text(some$row), most = 3))
+            what, if (nrow(some) > 1) "s" else "", listed(row_text(some$row), most = 3))
   }, "")
 }
 

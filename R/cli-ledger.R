@@ -108,7 +108,7 @@ cli_report_aside <- function(x) {
   some <- utils::head(aside, 5)
   cli_say(paste(sprintf(
     "  %s%s %s: %s%s%s", if ("file" %in% names(some)) paste0(some$file, ", ") else "",
-    facts$rows_are, number_text(some$row), some$reason,
+    facts$rows_are, row_text(some$row), some$reason,
     ifelse(is.na(some$column), "", paste(" in", some$column)),
     ifelse(is.na(some$value), "", sprintf(" (\"%s\")", some$value))), collapse = "\n"))
   if (nrow(aside) > 5) {

@@ -35,6 +35,9 @@ digits_text <- function(x) {
   out
 }
 
+# Rows and lines of a source are identifiers: "line 20013".
+row_text <- function(rows) ifelse(is.na(rows), "-", digits_text(rows))
+
 # "1.5e+16" as "15000000000000000".
 without_power <- function(text) {
   parts <- regmatches(text, regexec("^(-?)([0-9]+)[.]?([0-9]*)e([-+][0-9]+)$", text))[[1]]

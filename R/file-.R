@@ -119,7 +119,7 @@ check_one_table <- function(read, path, call) {
   lines <- lines_of_rows(read$numbering, nrow(read$table))
   refuse("source", c(
     sprintf("The file %s seems to hold a second table: %s %s has text where numbers and days are.",
-            path, read$numbering$word, number_text(lines[at[1]])),
+            path, read$numbering$word, row_text(lines[at[1]])),
     i = if (read$numbering$word == "row")
       "Say which cells are meant, such as {cells = \"A1:F20\"}."
     else "Put each table in a file of its own."), call = call)

@@ -227,13 +227,13 @@ encoding_of <- function(file, path, call) {
   is_dos <- has_letters_of_dos(utils::head(bytes, 1e6))
   if (is_dos || is.null(iconv(list(bytes), "windows-1252", "UTF-8", toRaw = TRUE)[[1]])) {
     refuse("source", c(sprintf("The file %s is not plain text: line %s holds bytes of no letter.",
-                               path, number_text(known$bad_line)),
+                               path, row_text(known$bad_line)),
                        i = if (is_dos)
                          "In {encoding = \"CP850\"} they would be letters: say it, or another.",
                        i = if (!is_dos) "It may be damaged; or say its {encoding =}."), call = call)
   }
   tell(sprintf(paste("%s is not UTF-8 (line %s) and was read as Windows-1252;",
-                     "{encoding =} says otherwise."), path, number_text(known$bad_line)))
+                     "{encoding =} says otherwise."), path, row_text(known$bad_line)))
   "windows-1252"
 }
 
@@ -251,7 +251,7 @@ check_plain_text <- function(file, path, call) {
   if (line == 0) return(invisible())
   refuse("source",
          c(sprintf("The file %s is not plain text: line %s holds a zero byte.", path,
-                   number_text(line)),
+                   row_text(line)),
            i = "Save it as text in UTF-8; it may be damaged, or hold something else."),
          call = call)
 }

@@ -191,7 +191,7 @@ header_place <- function(first, path, separator, call) {
     line <- not_titles[1]
     refuse("source",
            c(sprintf("The file %s cannot be read whole: line %s has %s, and the others have %s.",
-                     path, number_text(first$line[line]),
+                     path, row_text(first$line[line]),
                      count_text(first$fields[line], "field"), number_text(usual)),
              i = if (line == 1) "It could be the column names, with one field too many or too few.",
              i = quotes_hint(separator)), call = call)
@@ -237,7 +237,7 @@ names_problem <- function(first, at, path) {
   if (is.na(shown) && any(own == "text" | year)) return(NULL)
   c(
     sprintf("The file %s has no header: %s holds %s where a column name should stand.",
-            path, if (at == 1) "its first line" else paste("line", number_text(first$line[at])),
+            path, if (at == 1) "its first line" else paste("line", row_text(first$line[at])),
             if (is.na(shown)) "nothing" else sprintf("\"%s\"", names[shown])),
     i = "Put the column names in the first line."
   )

@@ -13,7 +13,7 @@ rows_surveyed <- function(file, path, shape, call) {
   if (odd$refused > 0 && !known$loose) {
     refuse("source",
            c(sprintf("The file %s cannot be read whole: line %s has %s, and the header has %s.",
-                     path, number_text(odd$line), count_text(odd$fields, "field"),
+                     path, row_text(odd$line), count_text(odd$fields, "field"),
                      number_text(width)),
              i = quotes_hint(shape$separator)), call = call)
   }
@@ -102,14 +102,14 @@ check_all_rows <- function(table, rows, path, call) {
   if (nrow(table) == rows$count) {
     if (rows$loose) {
       tell(sprintf(paste("Some quotes in %s are not doubled or closed (line %s); the fields were",
-                         "read as they stand."), path, number_text(rows$loose_line)))
+                         "read as they stand."), path, row_text(rows$loose_line)))
     }
     return(invisible())
   }
   if (rows$loose) {
     refuse("source",
            c(sprintf("The file %s cannot be read whole: a quote on line %s is not closed.", path,
-                     number_text(rows$loose_line)),
+                     row_text(rows$loose_line)),
              i = "A quote within a field is written twice, and the field stands in quotes."),
            call = call)
   }

@@ -260,7 +260,7 @@ why_no_amounts <- function(x, name) {
   c(i = sprintf("%s of its values %s, such as \"%s\" in %s %s.", number_text(count),
                 if (count == 1) "is not a number" else "are not numbers", text[shown],
                 facts$rows_are,
-                number_text(source_facts(x)$told_rows(min(at)))),
+                row_text(source_facts(x)$told_rows(min(at)))),
     i = hint_of_odd_numbers(text[odd]),
     i = sprintf("If it is meant to be amounts, say %s: such rows are set aside then.", stated))
 }
