@@ -119,11 +119,11 @@ shown_statement <- function(i, panel, s) {
   lead <- function(text, name) {
     if (has_entries_behind(columns_of(s)[[name]])) cell_buttons(text, i, seq_len(sent), name)
   }
-  shown_with_leads(as_shown_table(part), panel, lead, as_shown_table(s)$words(),
+  shown_with_leads(as_shown_table(part), panel, lead, as_shown_table(s)$words,
                    more_rows(i, sent, nrow(s)))
 }
 
-shown_with_leads <- function(table, panel, lead, notes = table$words(), below = NULL) {
+shown_with_leads <- function(table, panel, lead, notes = table$words, below = NULL) {
   htmltools::tagList(table_on_page(table, panel_title(panel), lead), below, notes_on_page(notes))
 }
 
@@ -180,7 +180,7 @@ shown_comparison <- function(state, i, x, panel) {
     side <- substring(name, nchar(measure) + 2)
     if (measure %in% names(record$measures) && nzchar(side))
       cell_buttons(text, i, seq_len(nrow(x)), measure, record[[side]])
-  }, c(table$words(), left_out_of_comparison(panel$statement)))
+  }, c(table$words, left_out_of_comparison(panel$statement)))
 }
 
 # What a panel asks that two spans do not show: said, or NULL.

@@ -77,8 +77,10 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   cover_sheet(book, whole, sheets, title %||% page_heading(s), styles, without)
   progress <- progress_steps(length(sheets$name), "Writing sheets")
   on.exit(progress$done())
+  columns <- sheet_columns(s, sheet_per)
+  kinds <- ifelse(!drawn_rows(s), "total", ifelse(s$complete, "plain", "part"))
   for (i in seq_along(sheets$name)) {
-    statement_sheet(book, sheets$name[i], s, sheets$rows[[i]], sheet_per, styles)
+    statement_sheet(book, sheets$name[i], columns, sheets$rows[[i]], kinds, styles)
     progress$step()
   }
   write_whole(file, overwrite, function(path) openxlsx::saveWorkbook(book, path, overwrite = TRUE))
@@ -140,20 +142,21 @@ shortened <- function(text, most) {
   trimws(text, "right")
 }
 
-# A sheet of the statement's rows: the attribute that has sheets before the others.
-statement_sheet <- function(book, name, s, rows, sheet_per, styles) {
+# The columns of a statement's sheets: the attribute that has sheets before the others.
+sheet_columns <- function(s, sheet_per) {
   shown <- intersect(c(row_columns, sheet_per, setdiff(statement_info(s)$by, sheet_per),
                        names(columns_of(s))), names(s))
-  table <- as_shown_table(s)
-  table$fields <- lapply(table$fields[shown], function(column) {
+  lapply(as_shown_table(s)$fields[shown], function(column) {
     column$file <- if (!column$is_figure) heading_text(column$name)
                    else paste0(column$words[1],
                                if (!is.null(column$unit)) sprintf(" (%s)", column$unit))
     column
   })
-  kinds <- ifelse(!drawn_rows(s), "total", ifelse(s$complete, "plain", "part"))
-  figures <- vapply(table$fields, function(column) column$is_figure, TRUE)
-  table_sheet(book, name, table, rows, kinds, min(which(figures), length(shown)), styles)
+}
+
+statement_sheet <- function(book, name, columns, rows, kinds, styles) {
+  figures <- vapply(columns, function(column) column$is_figure, TRUE)
+  table_sheet(book, name, columns, rows, kinds, min(which(figures), length(columns)), styles)
   if (length(rows) > 0)
     openxlsx::pageSetup(book, name, orientation = "landscape", fitToWidth = TRUE,
                         fitToHeight = FALSE, printTitleRows = 1)

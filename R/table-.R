@@ -2,21 +2,19 @@
 # table-html.R (pages), table-markdown.R (documents), table-workbook.R and table-plain.R (files)
 # write it; what a column is called, how its values are written and what a row is stand here.
 
-# list(name, title, dates, about, fields, rows, seen, kinds, notes, words, periods):
+# What a table is, each part worked out when it is first asked for:
 #   name     what the rows are, shortly
-#   title    lines that say what the rows are; `dates` is the one that a page shows, `about` what
-#            else a workbook says of them
+#   title    lines that say it in full; `dates` is the one that a page shows, `about` what else a
+#            workbook says of them
 #   fields   columns, of shown_column(), by their names in the table
 #   rows     the count of rows; `seen` numbers those that are shown, where not all are
-#   kinds    a function: what each row is, in words: "total", "rest", "partial"
-#   notes    what a reader must know; `words()` is the same with titles in place of names
+#   kinds    what each row is, in words: "total", "rest", "partial"
+#   notes    what a reader must know; `words` is the same with titles in place of names
 #   periods  whether rows are periods, of which the newest matter most
-new_shown_table <- function(x, columns, title, name = title[1], dates = title, about = NULL,
-                            seen = seq_len(nrow(x)),
-                            kinds = function() rep("", nrow(x)), notes = NULL,
-                            words = function() notes, periods = FALSE) {
-  list(name = name, title = title, dates = dates, about = about, fields = columns, rows = nrow(x), seen = seen,
-       kinds = kinds, notes = notes, words = words, periods = periods)
+new_shown_table <- function(x, fields, title, name = title[1], dates = title, about = NULL,
+                            rows = nrow(x), seen = seq_len(rows), kinds = rep("", rows),
+                            notes = NULL, words = notes, periods = FALSE) {
+  environment()
 }
 
 # A column: `text(at)` is how it is written in rows. `heading` is one line, or three (label, days,
@@ -90,8 +88,8 @@ as_shown_table.statement <- function(x) {
     title = paste0(statement_subject(x), ", ", statement_days(x), ", ", as_of_text(plan), partial),
     dates = paste0(figure_subtitle(x), if (!is.null(plan$per)) partial),
     notes = statement_footer(x),
-    words = function() plain_notes(x, statement_footer(x, marks = !one_span)),
-    kinds = function() row_kinds(x))
+    words = plain_notes(x, statement_footer(x, marks = !one_span)),
+    kinds = row_kinds(x))
 }
 
 # A column of figures; those of short windows have a mark.
@@ -122,21 +120,19 @@ as_shown_table.cross_table <- function(x) {
     else shown_members(name, values)
   })
   days <- paste(plan$on, spans_text(plan))
-  new_shown_table(x, columns, name = attr(x, "subject"), about = c(days, as_of_text(plan), attr(x, "notes")),
+  new_shown_table(x, columns, name = attr(x, "subject"),
+                  about = c(days, as_of_text(plan), attr(x, "notes")),
                   title = paste(c(attr(x, "subject"), days, as_of_text(plan)), collapse = ", "),
-                  notes = attr(x, "notes"), kinds = function() row_kinds(x),
+                  notes = attr(x, "notes"), kinds = row_kinds(x),
                   periods = "period" %in% names(x) && !is_span)
 }
 
-# A column across: its heading has a line for the label, for the days and for the figure, which
-# files have in one: "month to date (1 to 17 Sep 2026): income (EUR)".
+# A column across: its heading has a line for the label, for the days and for the figure.
 shown_across <- function(name, values, known) {
   decimals <- known$decimals
   lines <- known$lines
   shown_column(name, values, heading = lines, words = lines[nzchar(lines)], is_figure = TRUE,
-               file = if (lines[1] == "") gsub("_", " ", name)
-                      else paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
-                                  if (nzchar(lines[3])) paste0(": ", lines[3])),
+               file = file_heading(name, known),
                decimals = decimals, unit = known$unit, is_change = isTRUE(known$change),
                group = known$group, text = function(at) {
                  number_text(values[at], if (length(decimals) > 1) decimals[at] else decimals)
@@ -256,8 +252,19 @@ words_of_row <- function(total, rest, partial) {
 
 seen_columns <- function(table) Filter(function(column) !column$hidden, table$fields)
 
-file_heads <- function(table) {
-  vapply(table$fields, function(column) column$file, "", USE.NAMES = FALSE)
+# The headings of columns in files. Those of a cross table have the days, in one line:
+# "month to date (1 to 17 Sep 2026): income (EUR)".
+file_heads <- function(x) {
+  known <- columns_of(x)
+  vapply(names(x), function(name) file_heading(name, known[[name]]), "", USE.NAMES = FALSE)
+}
+
+file_heading <- function(name, known) {
+  lines <- known$lines
+  if (is.null(lines)) return(name)
+  if (lines[1] == "") return(gsub("_", " ", name))
+  paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
+         if (nzchar(lines[3])) paste0(": ", lines[3]))
 }
 
 # A change as people see it anywhere: its text with sign and arrow, so that it can be told without

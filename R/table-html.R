@@ -6,7 +6,7 @@ page_shown_table <- function(x, heading) {
   table <- as_shown_table(x)
   list(tags$p(class = "dates", table$dates),
        table_on_page(table, if (nzchar(heading)) heading else page_heading(x)),
-       notes_on_page(table$words()))
+       notes_on_page(table$words))
 }
 
 notes_on_page <- function(notes) {
@@ -19,7 +19,7 @@ table_on_page <- function(table, name, lead = NULL) {
   for (own in if (!is.null(lead)) names(columns)) {
     if (table$fields[[own]]$is_figure) columns[[own]]$html <- lead(columns[[own]]$text, own)
   }
-  page_table(columns, table$kinds(), name)
+  page_table(columns, table$kinds, name)
 }
 
 # list(heading (lines), text, class)

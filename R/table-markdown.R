@@ -38,7 +38,7 @@ knit_shown <- function(table, options) {
 
 knit_table <- function(table, shown) {
   at <- c(shown$head, shown$tail)
-  bold <- grepl("total", table$kinds())[at]
+  bold <- grepl("total", table$kinds)[at]
   columns <- unname(lapply(seen_columns(table), column_on_page))
   cells <- lapply(columns, function(column) {
     text <- safe_markdown(column$text[at])
@@ -59,7 +59,7 @@ knit_table <- function(table, shown) {
   # A blank line parts the table from what stands around it.
   knitr::asis_output(
     paste0("\n\n", paste(made, collapse = "\n"), "\n\n",
-           paste(safe_markdown(c(hidden, table$words())), collapse = "  \n"), "\n\n"))
+           paste(safe_markdown(c(hidden, table$words)), collapse = "  \n"), "\n\n"))
 }
 
 # Text that stays itself in a table of a document; knitr sees to the bars between cells.

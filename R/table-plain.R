@@ -53,7 +53,7 @@ files_behind <- function(x) {
 
 # The table of a result, without how it was made.
 plain_frame <- function(s) {
-  stats::setNames(as.data.frame(strip_statement(s)), file_heads(as_shown_table(s)))
+  stats::setNames(as.data.frame(strip_statement(s)), file_heads(s))
 }
 
 # The lines of a table as CSV, TSV or JSON.

@@ -13,7 +13,7 @@ write_table_workbook <- function(s, file, title, overwrite, call = caller_env())
   book <- new_workbook()
   styles <- workbook_styles()
   about_sheet(book, title %||% table$name, c(if (!is.null(title)) table$name, table$about), styles)
-  table_sheet(book, "Rows", table, seq_len(table$rows), rep("plain", table$rows), 1, styles)
+  table_sheet(book, "Rows", table$fields, seq_len(table$rows), rep("plain", table$rows), 1, styles)
   write_whole(file, overwrite, function(path) {
     openxlsx::saveWorkbook(book, path, overwrite = TRUE)
   }, call)
@@ -36,17 +36,20 @@ about_sheet <- function(book, title, lines, styles) {
   openxlsx::setColWidths(book, "About", 1, 44)
 }
 
-# Some rows of a table, whose kinds ("plain", "part", "total") have styles of their own; what stands
-# before the column `first` stays in sight.
-table_sheet <- function(book, name, table, rows, kinds, first, styles) {
-  columns <- unname(table$fields)
+# Some rows of a table's columns; their kinds ("plain", "part", "total") have styles of their own.
+# What stands before the column `first` stays in sight.
+table_sheet <- function(book, name, columns, rows, kinds, first, styles) {
+  columns <- lapply(unname(columns), function(column) {
+    column$values <- column$values[rows]
+    column
+  })
+  kinds <- kinds[rows]
   figures <- vapply(columns, function(column) column$is_figure && !is.null(column$decimals), TRUE)
   values <- Map(sheet_values, columns, figures)
   heads <- cell_text(vapply(columns, function(column) column$file, ""))
   openxlsx::addWorksheet(book, name, gridLines = FALSE, orientation = "landscape")
   openxlsx::writeData(book, name, as.data.frame(as.list(heads)), colNames = FALSE)
-  cells <- new_table(stats::setNames(lapply(values, function(one) one[rows]), seq_along(values)),
-                     nrow = length(rows))
+  cells <- new_table(stats::setNames(values, seq_along(values)), nrow = length(rows))
   if (length(rows) > 0)
     openxlsx::writeData(book, name, as.data.frame(cells), startRow = 2, colNames = FALSE,
                         keepNA = FALSE)
@@ -62,7 +65,7 @@ table_sheet <- function(book, name, table, rows, kinds, first, styles) {
   # sheets.
   for (format in unique(formats)) {
     for (kind in c("plain", "part", "total"))
-      add(cell_style(format, kind), which(kinds[rows] == kind) + 1, which(formats == format))
+      add(cell_style(format, kind), which(kinds == kind) + 1, which(formats == format))
   }
   openxlsx::freezePane(book, name, firstActiveRow = 2, firstActiveCol = first)
   openxlsx::setColWidths(book, name, seq_along(columns),

@@ -1,6 +1,6 @@
 #pragma once
-// Ranks within groups, the least first: those that share a value share a rank, or follow each other,
-// or are counted once.
+// Ranks within groups, the least first: those that share a value share a rank, or follow each
+// other, or are counted once.
 
 #include <cmath>
 #include <cstddef>
