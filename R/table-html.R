@@ -1,6 +1,6 @@
 # A table as a page has it, of a report and of the page that is pointed at alike.
 
-# A table with its days above it and its notes below; `html` is of table_on_page().
+# A table with its days above it and its notes below.
 page_shown_table <- function(x, heading) {
   tags <- htmltools::tags
   table <- as_shown_table(x)
