@@ -1,5 +1,5 @@
-# A question written out in five ways - record, R code, command line, brief, sentence - and read
-# again is the same question.
+# A question written out as a record, R code, a brief and a command line, and read again, is the
+# same question; the sentence names what each step is of.
 
 # The words of a line, as the shell parts them.
 shell_parts <- function(line) {
@@ -16,7 +16,7 @@ without_defaults <- function(q) {
   q
 }
 
-test_that("random questions come back from all five writers as the same record", {
+test_that("random questions come back as they were, and the sentence names each measure", {
   met <- c(code = 0, line = 0, brief = 0, sentence = 0, no_option = 0)
   seeds <- rounds(12, 100)
   folder <- withr::local_tempdir()
@@ -39,6 +39,8 @@ test_that("random questions come back from all five writers as the same record",
       q <- question(asked$s)
       part <- list(statement = q[["statement"]], steps = q$steps)
       info <- paste(seed, try)
+      record <- jsonlite::fromJSON(jsonlite::toJSON(q, auto_unbox = TRUE, digits = NA))
+      expect_true(identical(own("as_question")(record), q), info = info)
       # R code
       env <- new.env()
       env$x <- x
@@ -64,7 +66,7 @@ test_that("random questions come back from all five writers as the same record",
         if (!same) expect_identical(again, q, info = paste(info, line))
         met["line"] <- met[["line"]] + same
       }
-      # The sentence says every step by its measure.
+      # The sentence
       steps <- own("part_tree")(part, folder)$steps
       said <- vapply(steps, own("step_words"), "")
       names <- vapply(q$steps, function(step) gsub("_", " ", step$m), "")

@@ -17,16 +17,17 @@ test_that("Ctrl-C stops the query in PostgreSQL", {
   at <- postgres_here()
   quick <- "SELECT DATE '2026-01-01' + a AS day FROM generate_series(1, 3) AS s(a)"
   slow <- "SELECT DATE '2026-01-01' + a % 3 AS day FROM generate_series(1, 400000000) AS s(a)"
+  con <- postgres_connection()
+  running <- function() DBI::dbGetQuery(con, paste(
+    "SELECT COUNT(*)::int AS n FROM pg_stat_activity WHERE state = 'active' AND query LIKE",
+    "'%400000000%' AND pid <> pg_backend_pid()"))$n
   got <- long_question(sprintf(paste(
     "con <- DBI::dbConnect(RPostgres::Postgres(), host = '127.0.0.1', port = %d, user = '%s',",
-    "dbname = 'postgres', check_interrupts = TRUE)"), at$port, at$user), slow, quick)
+    "dbname = 'postgres', check_interrupts = TRUE)"), at$port, at$user), slow, quick,
+    is_asked = function() running() > 0)
   expect_match(got$said, "stopped \n3 ")
   expect_lt(got$seconds, 20)
-  con <- postgres_connection()
-  running <- DBI::dbGetQuery(con, paste(
-    "SELECT COUNT(*)::int AS n FROM pg_stat_activity WHERE state = 'active' AND query LIKE",
-    "'%400000000%' AND pid <> pg_backend_pid()"))
-  expect_identical(running$n, 0L)
+  expect_identical(running(), 0L)
   DBI::dbDisconnect(con)
 })
 
