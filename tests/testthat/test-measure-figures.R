@@ -27,7 +27,8 @@ test_that("every measure equals the slow way, at every grain, calendar and with 
     s <- made$s
     rows <- if (nrow(s) > 60) s[sort(sample(nrow(s), 60)), ] else s
     before <- first_day_before(rows, per, made$x$calendar)
-    slow <- slow_rows(rows, made$table, c("route", "channel")[seq_len(seed %% 3)], before = before)
+    slow <- reference_rows(rows, made$table, by = c("route", "channel")[seq_len(seed %% 3)],
+                           before = before, measures = every_measure)
     for (name in names(asked)) expect_equal(rows[[name]], unname(slow[, name]), tolerance = 1e-9,
                                             info = paste(seed, per, name))
   }
@@ -45,8 +46,10 @@ test_that("every measure equals the slow way in rolling and running windows and 
     for (name in c("reading", "open")) s <- add_change(
       s, !!name, "1 year back", name = paste0("c_", name))
     s <- add_rolling(s, lost, "20 days", short = "keep", name = "r_lost")
-    rolled <- slow_rows(s, made$table, "route", from = s$to - 19, before = s$to - 39)
-    run <- slow_rows(s, made$table, "route", from = as.Date(format(s$to, "%Y-01-01")))
+    rolled <- reference_rows(s, made$table, by = "route", from = s$to - 19, before = s$to - 39,
+                             measures = every_measure)
+    run <- reference_rows(s, made$table, by = "route", from = as.Date(format(s$to, "%Y-01-01")),
+                          measures = every_measure)
     for (name in c(flows, "lost")) expect_equal(s[[paste0("r_", name)]], unname(rolled[, name]),
                                                 tolerance = 1e-9, info = paste(seed, name))
     for (name in flows) expect_equal(s[[paste0("u_", name)]], unname(run[, name]), tolerance = 1e-9,
