@@ -22,9 +22,26 @@ acts_on_question <- list(
     check_code(code, "expression")
     with_statement(state, function(tree) {
       known <- tree$measures %||% list(entries = "entries()")
+      # What is measured already is not measured twice, unless it is to be called otherwise.
+      if (is.null(name) && code %in% known) return(tree)
       if (is.null(name) || !nzchar(trimws(name)))
         name <- free_name(name_for_measure(code), names(known))
       known[[name]] <- code
+      tree$measures <- known
+      tree
+    })
+  },
+  # One measure by another: "fare" and "entries" as "fare_per_entries".
+  measure_pair = function(state, act, offers) {
+    with_statement(state, function(tree) {
+      known <- tree$measures %||% list(entries = "entries()")
+      a <- one_of(act_text(act, "a"), names(known), "a")
+      b <- one_of(act_text(act, "b"), names(known), "b")
+      how <- one_of(act_text(act, "how"), names(pair_ways), "how")
+      name <- paste(c(a, c("divided by" = "per", less = "less", plus = "and")[[how]], b),
+                    collapse = "_")
+      known[[free_name(name, names(known))]] <- sprintf("%s %s %s", name_text(a), pair_ways[[how]],
+                                                        name_text(b))
       tree$measures <- known
       tree
     })

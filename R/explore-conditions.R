@@ -89,9 +89,11 @@ number_condition <- function(column, from, to) {
       refuse("choice", sprintf("%s must be a number, not \"%s\".", column, shortened_text(end)),
              call = NULL)
   }
+  # From high to low means the same numbers.
   if (!is.null(from) && !is.null(to) && as.numeric(from) > as.numeric(to)) {
-    refuse("choice", c(sprintf("%s from %s to %s holds nothing.", column, from, to),
-                       i = "The smaller number comes first."), call = NULL)
+    high <- from
+    from <- to
+    to <- high
   }
   parts <- c(if (!is.null(from)) sprintf("%s >= %s", name, from),
              if (!is.null(to)) sprintf("%s <= %s", name, to))

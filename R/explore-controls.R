@@ -18,15 +18,18 @@ act_data <- function(...) {
 }
 
 # Buttons of which one or several may be on, as text: there are many of them. `label` names the
-# group.
+# group; `becomes` is what the part of the sentence will say.
 choice_buttons <- function(label, do, values, on = character(), texts = values, lead = NULL,
-                           id = NULL) {
+                           becomes = NULL, then = NULL) {
+  attribute <- function(text) htmltools::htmlEscape(text, attribute = TRUE)
   pressed <- if (is.null(on)) "" else sprintf(" aria-pressed=\"%s\"",
                                               ifelse(values %in% on, "true", "false"))
-  buttons <- sprintf("<button type=\"button\" data-do=\"%s\" data-value=\"%s\"%s>%s</button>", do,
-                     htmltools::htmlEscape(values, attribute = TRUE), pressed,
-                     htmltools::htmlEscape(texts))
-  htmltools::tags$div(class = "choices", role = "group", "aria-label" = label, id = id,
+  says <- if (is.null(becomes)) "" else sprintf(" data-becomes=\"%s\"", attribute(becomes))
+  then <- if (is.null(then)) "" else sprintf(" data-then=\"%s\"", attribute(then))
+  buttons <- sprintf("<button type=\"button\" data-do=\"%s\" data-value=\"%s\"%s%s%s>%s</button>",
+                     do, attribute(values), pressed, says, then, htmltools::htmlEscape(texts))
+  if (length(values) == 0) buttons <- ""
+  htmltools::tags$div(class = "choices", role = "group", "aria-label" = label,
                       if (!is.null(lead)) htmltools::tags$span(class = "quiet", lead),
                       htmltools::HTML(paste(buttons, collapse = "")))
 }
@@ -73,11 +76,12 @@ labelled_control <- function(label, control, id, unseen = FALSE) {
                       control)
 }
 
-# A section of controls that can be folded, with the id that the sentence leads to.
-control_section <- function(id, title, ..., open = TRUE) {
+# The choices of one part of the sentence, shown when it is pressed.
+choice_sheet <- function(id, title, ...) {
   tags <- htmltools::tags
-  tags$details(id = id, class = "section", open = if (open) NA,
-               tags$summary(tags$h2(title)), ...)
+  tags$section(id = paste0("choose-", id), class = "choice", hidden = NA,
+               "aria-labelledby" = paste0("choose-", id, "-title"),
+               tags$h2(id = paste0("choose-", id, "-title"), title), ...)
 }
 
 # ---- controls of fields --------------------------------------------------------
@@ -96,9 +100,10 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
                  none = if (is.null(one$default)) "as fits")
       else act_text_input(label, do, text, field = name, ..., id = id, hint = one$default),
     grain = act_select(label, do, choices, text, field = name, ..., id = id, none = "none"),
-    measure = , column = act_select(label, do, union(text, measures_of(tree)), text, field = name,
-                                    ..., id = id),
-    attribute = act_select(label, do, as.character(unlist(tree$by)), text, field = name, ...,
+    measure = , column = act_select(label, do,
+                                    in_words(union(text, offers$measures %||% measures_of(tree))),
+                                    text, field = name, ..., id = id),
+    attribute = act_select(label, do, in_words(as.character(unlist(tree$by))), text, field = name, ...,
                            id = id, none = "none"),
     table = act_select(label, do, union(text, names(offers$tables)), text, field = name, ...,
                        id = id),
@@ -110,6 +115,9 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
   )
   htmltools::tagAppendAttributes(htmltools::tags$div(control), title = field_hint(one))
 }
+
+# Names as they are said, for what is chosen by name.
+in_words <- function(names) stats::setNames(names, gsub("_", " ", names))
 
 # What fields are called on the page, where their names do not say it.
 field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of",

@@ -15,9 +15,23 @@ with_step <- function(tree, verb, args) {
   tree
 }
 
+# Measures that a step can be added to, by the way in which they measure.
+measures_for_step <- function(verb, tree) {
+  fun <- vapply(tree$measures %||% list(entries = "entries()"), function(code) {
+    expr <- tryCatch(text_expression(code), error = function(e) NULL)
+    if (is.call(expr)) called_name(expr) else ""
+  }, "")
+  names(fun)[switch(verb,
+    add_per_day = fun %in% c("total", "entries"),
+    add_share = !fun %in% c("average", "smallest", "largest", "middle", pair_ways),
+    add_running = !fun %in% c("balance", "active", "lapsed"),
+    add_rolling = !fun %in% c("balance", "active"),
+    rep(TRUE, length(fun)))]
+}
+
 # A new step of a verb, with what it needs.
 new_step <- function(verb, tree, tables) {
-  m <- measures_of(tree)[1]
+  m <- measures_for_step(verb, tree)[1]
   c(first_step(verb, m, tree, tables), list(name = step_name(verb, m, tree))) |>
     Filter(f = Negate(is.null))
 }
@@ -25,10 +39,12 @@ new_step <- function(verb, tree, tables) {
 # A name for what a step adds, where an earlier one of its kind has the usual one.
 step_name <- function(verb, m, tree) {
   if (!"name" %in% names(fields_of(verb))) return(NULL)
+  usual <- paste(m, sub("^add_", "", verb), sep = "_")
   same <- Filter(function(step) step_verb(step) == verb && identical(step[[1]]$m, m),
                  steps_of(tree))
-  if (length(same) == 0) return(NULL)
-  sprintf("%s_%s_%d", m, sub("^add_", "", verb), length(same) + 1L)
+  taken <- vapply(same, function(step) unlist(step[[1]]$name)[1] %||% usual, "")
+  if (usual %in% taken)
+    setdiff(paste(usual, seq_len(length(taken) + 1L) + 1L, sep = "_"), taken)[1]
 }
 
 first_step <- function(verb, m, tree, tables) {
@@ -108,8 +124,9 @@ parts_that_fit <- function(tree) {
 }
 
 steps_offered <- function(tree) {
-  setdiff(statement_steps(), c(if (length(tree$by) == 0) "add_rank",
-                               if (is.null(tree$per)) "add_target"))
+  steps <- setdiff(statement_steps(), c(if (length(tree$by) == 0) "add_rank",
+                                        if (is.null(tree$per)) "add_target"))
+  Filter(function(verb) length(measures_for_step(verb, tree)) > 0, steps)
 }
 
 # The totals nearest to those asked for, or NULL.
@@ -149,8 +166,13 @@ panel_without_measure <- function(panel, name) {
   panel
 }
 
+# What is made of the measure goes with it.
 tree_without_measure <- function(tree, name) {
   tree$measures[[name]] <- NULL
+  for (other in names(tree$measures)) {
+    if (name %in% measures_behind(tree$measures[[other]], name))
+      tree <- tree_without_measure(tree, other)
+  }
   if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
   with_key(tree, "steps", Filter(function(step) !identical(step[[1]]$m, name), steps_of(tree)))
 }
@@ -177,4 +199,51 @@ panel_for_question <- function(panel, offers) {
   }
   if (look == "cross_table") panel$look <- panel_for_look(panel, look, offers)$look
   panel
+}
+
+# What an act changed beside what it was about, so that its question holds: a line, or NULL.
+fit_said <- function(before, after, act) {
+  at <- panel_at(after)
+  if (length(before$panels) != length(after$panels) || panel_at(before) != at) return(NULL)
+  was <- before$panels[[at]]
+  now <- after$panels[[at]]
+  said <- c(
+    statement_fit_said(was$statement, now$statement, act),
+    if (!act$do %in% "look" && look_of(was) != look_of(now))
+      sprintf("shown as %s, no longer as %s", explore_looks()[[look_of(now)]],
+              explore_looks()[[look_of(was)]]))
+  if (length(said) == 0) return(NULL)
+  lead <- if (act$do == "look") paste0("For ", explore_looks()[[look_of(now)]])
+          else if (length(now$statement$by) == 0 && length(was$statement$by) > 0)
+            "Nothing is split any more"
+          else if (is.null(now$statement$per) && !is.null(was$statement$per))
+            "There are no periods any more"
+          else "To fit this"
+  sprintf("%s: %s.", lead, listed(said))
+}
+
+statement_fit_said <- function(was, now, act) {
+  about <- function(...) act$do %in% c(...)
+  words <- function(names) listed(gsub("_", " ", unlist(names)))
+  verbs <- function(tree) vapply(steps_of(tree), function(step) {
+    step_words(step)
+  }, "")
+  c(if (!about("set") && !identical(was$totals, now$totals)) "totals taken out",
+    if (!about("grain") && !identical(was$per, now$per))
+      if (is.null(now$per)) "no periods" else sprintf("a row for each %s", now$per),
+    if (!about("by") && !identical(unlist(was$by), unlist(now$by)))
+      if (length(now$by) == 0) sprintf("no split by %s", words(was$by))
+      else sprintf("split by %s", words(now$by)),
+    if (!about("step", "step_set", "step_without")) c(
+      sprintf("\"%s\" taken out", setdiff(verbs(was), verbs(now))),
+      sprintf("\"%s\" added", setdiff(verbs(now), verbs(was)))),
+    if (!about("measure", "measure_pair"))
+      sprintf("%s taken out", words(setdiff(setdiff(names(was$measures), names(now$measures)),
+                                            act$value)))[
+        length(setdiff(setdiff(names(was$measures), names(now$measures)), act$value)) > 0])
+}
+
+# Measures that a measure is made of, by name.
+measures_behind <- function(code, names) {
+  intersect(all.vars(tryCatch(text_expression(code), error = function(e) NULL)), names)
 }

@@ -14,22 +14,22 @@ explore_frame <- function(title) {
     tags$header(
       tags$div(class = "top", tags$h1(title), tags$div(id = "tools", class = "tools")),
       tags$div(id = "sentence", class = "sentence"),
+      tags$form(id = "ask", class = "ask", "aria-label" = "The question", hidden = NA,
+                onsubmit = "return false;",
+                tags$button(type = "button", class = "shut", "data-shut" = "yes",
+                            "aria-label" = "Close these choices", "\u00d7"),
+                lapply(c("when", "what", "which"), function(id) tags$div(id = id))),
       tags$div(id = "facts", class = "facts")
     ),
-    tags$div(id = "said", role = "status", "aria-live" = "polite"),
-    tags$div(
-      class = "desk",
-      tags$form(class = "ask", "aria-label" = "The question", onsubmit = "return false;",
-                lapply(c("when", "what", "which"), function(id) tags$div(id = id))),
-      tags$main(
-        tags$div(id = "strip"),
-        tags$div(id = "panels", tabindex = "-1",
-                 lapply(seq_len(explore_limits$panels), function(i) {
-                   tags$div(id = paste0("panel-", i), class = "panel-box")
-                 })),
-        tags$div(id = "more"),
-        tags$div(id = "point", class = "point", hidden = NA)
-      )
+    tags$main(
+      tags$div(id = "said", role = "status", "aria-live" = "polite"),
+      tags$div(id = "strip"),
+      tags$div(id = "panels", tabindex = "-1",
+               lapply(seq_len(explore_limits$panels), function(i) {
+                 tags$div(id = paste0("panel-", i), class = "panel-box")
+               })),
+      tags$div(id = "more"),
+      tags$div(id = "point", class = "point", hidden = NA)
     ),
     tags$dialog(id = "behind", class = "sheet", "aria-labelledby" = "behind-title"),
     tags$dialog(id = "hand", class = "sheet", "aria-labelledby" = "hand-title"),
@@ -49,22 +49,30 @@ explore_assets <- function() {
     htmltools::tags$style(read("report", "page.css")),
     htmltools::tags$style(read("explore", "explore.css")),
     htmltools::tags$script(read("report", "page.js")),
-    htmltools::tags$script(read("explore", "explore.js"))
+    htmltools::tags$script(read("explore/vendor", "morphdom-umd.min.js")),
+    lapply(paste0(c("acts", "choices", "pieces", "strip", "figure", "begin"), ".js"),
+           function(name) htmltools::tags$script(read("explore", name)))
   )
 }
 
 # ---- the question: sentence and facts ---------------------------------------------
 
-# Put together as text, as spaces count in it.
+# Put together as text, as spaces count in it. Each part opens its choices; the last one offers what
+# is not asked yet.
 sentence_piece <- function(parts) {
   text <- vapply(parts, function(part) part$text, "")
   place <- vapply(parts, function(part) part$part, "")
   # What joins parts is no part of what is pointed at.
   lead <- regmatches(text, regexpr("^[,;]? ?", text))
-  words <- htmltools::htmlEscape(substring(text, nchar(lead) + 1))
-  htmltools::HTML(paste0("<p>", paste0(
-    lead, sprintf("<button type=\"button\" class=\"word\" data-goto=\"%s\">%s</button>", place,
-                  words), collapse = ""), ".</p>"))
+  word <- function(place, words, id = NULL) {
+    sprintf(paste0("<button type=\"button\" class=\"word\"%s data-open=\"%s\" aria-expanded=\"false\"",
+                   " aria-controls=\"choose-%s\">%s</button>"),
+            if (is.null(id)) "" else sprintf(" id=\"%s\"", id), place, place,
+            htmltools::htmlEscape(words))
+  }
+  asked <- paste0(lead, word(place, substring(text, nchar(lead) + 1)), collapse = "")
+  htmltools::HTML(paste0("<p><span class=\"asked\">", asked, ".</span> ",
+                         word("more", "and \u2026", "and-more"), "</p>"))
 }
 
 facts_piece <- function(facts, control) {
@@ -81,51 +89,6 @@ tools_piece <- function(undo, redo) {
     act_button("Briefs", "hand", value = "briefs"), act_button("Keep", "hand", value = "keep"),
     act_button("Hand over", "hand", value = "over", class = "main")
   )
-}
-
-# ---- when ----------------------------------------------------------------------------
-
-when_piece <- function(state, x, periods) {
-  tags <- htmltools::tags
-  panel <- panel_now(state)
-  facts <- source_facts(x)
-  grain <- panel$statement$per
-  phrase <- phrase_now(state)
-  says <- phrase_says(phrase, state, x)
-  grains <- calendar_grain_names(x)
-  second <- state$second
-  tree <- panel$statement
-  htmltools::tagList(control_section(
-    "section-when", "When",
-    choice_buttons("A row for each", "grain", c(grains, ""), grain %||% "",
-                   c(grains, "no period")),
-    act_text_input("Days", "span", phrase, id = "span", list = "phrases", check = "span",
-                   says = says$says, hint = "last 12 months"),
-    tags$datalist(id = "phrases", options_html(phrase_completions(state, x, periods), "")),
-    choice_buttons("Days at hand", "span", phrases_at_hand(grain, x), phrase),
-    tags$div(class = "row",
-             if (has_own_days(panel)) htmltools::tagList(
-               tags$span(class = "quiet", "This panel has days of its own."),
-               act_button("Follow the page", "follow"))
-             else act_button("Give this panel its own days", "own_days")),
-    act_text_input("Second span, to hold against", "second", second, id = "second",
-                   list = "phrases", check = "second",
-                   says = if (is.null(second)) "Shown by the look Two spans."
-                          else phrase_says(second, state, x)$says,
-                   hint = "the same, 1 year back"),
-    tags$div(class = "choices", role = "group", "aria-label" = "Second span at hand",
-             act_button("the same days", "second_equal"),
-             act_button("1 year back", "second", value = paste0(phrase, ", 1 year back")),
-             if (!is.null(second)) act_button("none", "second", value = "")),
-    choice_buttons("Date that counts", "on", names(facts$dates),
-                   tree$on %||% state$on %||% names(facts$dates)[1], lead = "Date that counts:"),
-    act_text_input("As of", "as_of", state$as_of, id = "as_of", type = "text", check = "as_of",
-                   says = if (is.null(state$as_of)) paste("The ledger's:", day_text(facts$as_of)),
-                   hint = iso_day(facts$as_of)),
-    act_checkbox("Leave out periods that are not over", "set",
-                 identical(tree$partial, "drop"), field = "partial", yes = "drop",
-                 id = "partial")
-  ))
 }
 
 # ---- the strip -------------------------------------------------------------------------

@@ -17,10 +17,10 @@ panel_piece <- function(state, i, told, offers) {
                      act_button(title, "panel", value = i, pressed = now,
                                 label = paste0(title, ", panel ", i))),
              if (has_own_days(panel)) tags$span(class = "quiet", "own days"),
+             if (now) looks_piece(panel, offers$ledger),
              if (now && length(state$panels) > 1)
                act_button("Take out", "panel_without", label = paste("Take out panel", i),
                           class = "out-word")),
-    if (now) looks_piece(panel, offers$ledger),
     if (!is.null(told$problem)) problem_piece(told$problem)
     else panel_shown(state, i, panel, told, offers, parts)
   )
@@ -187,7 +187,7 @@ shown_comparison <- function(state, i, x, panel) {
 left_out_of_comparison <- function(tree) {
   steps <- unique(vapply(steps_of(tree), step_verb, ""))
   out <- c(if (!(tree$totals %||% "none") %in% "none") "totals",
-           unname(ifelse(steps %in% names(step_names), step_names[steps], steps)),
+           gsub("_", " ", sub("^add_|_rows$", "", steps)),
            if (identical(tree$partial, "drop")) "leaving out periods that are not over")
   if (length(out) == 0) return(NULL)
   sprintf("Two spans do not show what else was asked for: %s. The table does.", listed(out))

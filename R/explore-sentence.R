@@ -1,5 +1,5 @@
-# What is asked, in one sentence: list(text, part) each, in order, `part` being the place where it
-# is changed. Days come from the answer, so that they are those of the figures.
+# What is asked, in one sentence: list(text, part) each, in order, `part` being the choices by which
+# it is changed. Days come from the answer, so that they are those of the figures.
 
 # `told` is the answer of the panel (panel_answer()).
 sentence_parts <- function(state, panel, told, x) {
@@ -19,18 +19,20 @@ sentence_parts <- function(state, panel, told, x) {
   c(
     part(heading_first(words(names(tree$measures))), "what"),
     if (length(by) > 0) part(paste(" by", words(by)), "by"),
-    if (!is.null(tree$per)) part(paste0(", each ", tree$per), "when"),
-    part(paste0(", ", one), "when"),
-    part(paste0(", ", basis), "when"),
+    if (!is.null(tree$per)) part(paste0(", each ", tree$per), "grain"),
+    part(paste0(", ", one), "days"),
+    part(paste0(", ", basis, if (!is.null(tree$known))
+      paste(", as known on", day_text(core_iso_days(tree$known)))), "on"),
     if (length(conditions) > 0) part(paste0(", where ", listed(conditions, most = 6)), "which"),
-    if (identical(tree$partial, "drop") && !compares) part(", whole periods only", "when"),
+    if (identical(tree$partial, "drop") && !compares) part(", whole periods only", "days"),
     if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
       part(", members without entries kept", "which"),
     if (compares) {
       second <- compared_record(state, tree)$b
       part(paste0("; against ", phrase_with_days(second, state, x)), "second")
     },
-    unlist(lapply(steps, function(text) part(paste0("; ", text), "steps")), recursive = FALSE)
+    unlist(Map(function(text, i) part(paste0("; ", text), paste0("step-", i)), steps,
+               seq_along(steps)), recursive = FALSE)
   )
 }
 
@@ -69,6 +71,35 @@ step_words <- function(step) {
   m <- gsub("_", " ", step[[1]]$m %||% "", fixed = TRUE)
   words <- verb_table[[verb]]$words
   if (is.null(words)) paste(gsub("_", " ", verb), m) else words(m, step[[1]])
+}
+
+# A measure in words where it is a plain one, as its code otherwise.
+measure_text_words <- function(text) {
+  expr <- tryCatch(text_expression(text), error = function(e) NULL)
+  measure_expression_words(expr) %||% text
+}
+
+measure_expression_words <- function(expr) {
+  if (is.symbol(expr)) return(gsub("_", " ", as.character(expr), fixed = TRUE))
+  if (!is.call(expr)) return(NULL)
+  fun <- called_name(expr)
+  args <- as.list(expr)[-1]
+  if (fun %in% pair_ways && length(args) == 2) {
+    both <- lapply(args, measure_expression_words)
+    if (any(lengths(both) == 0)) return(NULL)
+    return(paste(both[[1]], names(pair_ways)[match(fun, pair_ways)], both[[2]]))
+  }
+  named <- names(args) %||% rep("", length(args))
+  options <- args[nzchar(named)]
+  columns <- args[!nzchar(named)]
+  if (!fun %in% names(measure_ways) || length(columns) > 1 ||
+      length(setdiff(names(options), c("where", "each"))) > 0) return(NULL)
+  paste0(measure_ways[[fun]],
+         if (length(columns) > 0) paste0(" ", measure_expression_words(columns[[1]])),
+         if (!is.null(options$each)) paste(" of each", measure_expression_words(options$each)),
+         if (!is.null(options$where))
+           paste0(", where ", condition_expression_words(options$where) %||%
+                    expression_text(options$where)))
 }
 
 # A condition in words where it is a plain one, as its code otherwise. Among several, one with an

@@ -39,6 +39,17 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
         show_page(page, turn, send, say)
       })
     }
+    # Of acts that came one upon the other the last is worked out.
+    show_soon <- function(do) {
+      first <- length(turn$due) == 0
+      turn$due <- c(turn$due, do)
+      if (first) later::later(function() {
+        due <- turn$due
+        turn$due <- NULL
+        tryCatch(show(), error = function(e) say(problem_texts(e)))
+        for (do in due) send("done", list(act = do))
+      }, 0)
+    }
     shiny::observeEvent(input$width, {
       width <- suppressWarnings(as.numeric(input$width))
       if (length(width) == 1 && !is.na(width) && abs(width - page$width) > 40) {
@@ -72,8 +83,8 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
       }
       tryCatch({
         done <- page_act(page, act, send, say, folder, turn, session)
-        if (done) show()
-        send("done", list(act = act_text(act, "do")))
+        if (done) show_soon(act_text(act, "do"))
+        else send("done", list(act = act_text(act, "do")))
       }, error = function(e) {
         say(problem_texts(e))
         send("done", list(act = "refused"))
@@ -154,7 +165,12 @@ watch_apart <- function(turn, send, say, current, take) {
 page_act <- function(page, act, send, say, folder, turn, session) {
   do <- act_text(act, "do")
   own <- page_deeds[[do %||% ""]]
-  if (is.null(own)) return(page_goes_to(page, acted(page$state, act, page$offers)))
+  if (is.null(own)) {
+    state <- acted(page$state, act, page$offers)
+    beside <- fit_said(page$state, state, act)
+    if (!is.null(beside)) say(beside, "told")
+    return(page_goes_to(page, state))
+  }
   own(list(page = page, act = act, send = send, say = say, folder = folder, turn = turn,
            session = session))
 }

@@ -73,12 +73,12 @@ page_pieces <- function(page) {
                                 phrase_now(state))),
       function() strip_piece(state, x, periods))
   put("when", rlang::hash(list(state[c("span", "second", "on", "as_of", "level")], now$statement)),
-      function() when_piece(state, x, periods))
-  put("what", rlang::hash(list(now$statement, names(offers$tables))),
-      function() what_piece(state, x, offers))
+      function() days_choices(state, x, periods))
+  put("what", rlang::hash(list(now$statement, look_of(now), names(offers$tables))),
+      function() what_choices(state, x, offers))
   put("which", rlang::hash(list(now$statement$where, now$off, now$statement$list_all, state$column,
                                 state$seek)),
-      function() which_piece(state, x))
+      function() which_choices(state, x))
   figures <- integer()
   # The panel that is pointed at comes first.
   for (i in unique(c(panel_at(state), seq_along(state$panels)))) {
