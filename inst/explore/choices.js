@@ -80,7 +80,11 @@
   // ---- what a part becomes -----------------------------------------------------------------------
   var word = null, was = null;
   page.asWas = function () {
-    if (word) { word.textContent = was; word.classList.remove("becoming"); }
+    if (word) {
+      word.textContent = was;
+      word.classList.remove("becoming");
+      $("sentence").style.height = "";
+    }
     word = null;
   };
   var becomes = function (event) {
@@ -90,6 +94,8 @@
     word = words(opened).filter(function (one) { return !one.closest("#ask"); })[0] || $("and-more");
     if (!word) return;
     was = word.textContent;
+    // A longer or shorter sentence must not move the choice away from under the pointer.
+    $("sentence").style.height = $("sentence").offsetHeight + "px";
     word.textContent = choice.dataset.becomes;
     word.classList.add("becoming");
   };

@@ -31,12 +31,15 @@ opened_page <- function(env = parent.frame()) {
   list(b = b, page = page, folder = folder)
 }
 
-sentence_shown <- function(b) gsub("\\s+", " ", browser_text(b, "#sentence"))
+sentence_shown <- function(b) gsub("\\s+", " ", browser_text(b, "#sentence .asked"))
 
 # Takes one of the values of a select.
-choose <- function(b, css, value) run_script(b, paste(
-  "var e = document.querySelector(arguments[0]); e.value = arguments[1];",
-  "e.dispatchEvent(new Event('change', {bubbles: true}));"), css, value)
+choose <- function(b, css, value) {
+  reach(b, css)
+  run_script(b, paste(
+    "var e = document.querySelector(arguments[0]); e.value = arguments[1];",
+    "e.dispatchEvent(new Event('change', {bubbles: true}));"), css, value)
+}
 
 # Cells of a panel's table as they stand on the page: row, figure and text.
 cells_shown <- function(b, panel) {
