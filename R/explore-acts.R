@@ -18,6 +18,12 @@ acted <- function(state, act, offers) {
   out
 }
 
+# A state with texts that are told of it once.
+with_said <- function(state, texts) {
+  attr(state, "said") <- if (length(texts) > 0) texts
+  state
+}
+
 act_text <- function(act, name) {
   value <- act[[name]]
   if (is.null(value) || rlang::is_string(value)) return(value)
@@ -63,7 +69,9 @@ with_key <- function(tree, key, value) {
 }
 
 # All acts, by name; each is function(state, act, offers) that gives the next state.
-explore_acts <- function() c(acts_on_days, acts_on_question, acts_on_conditions, acts_on_looks)
+explore_acts <- function() {
+  c(acts_on_days, acts_on_question, acts_on_conditions, acts_on_columns, acts_on_looks)
+}
 
 # "income, trips" as two texts.
 several_texts <- function(text) {

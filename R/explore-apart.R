@@ -122,7 +122,7 @@ request_steps <- function(request, offers) {
   page <- new_turns(offers, request$state)
   page$width <- request$width
   if (request$kind == "file")
-    return(list(function() page_file(request$file, page$state, offers, request$folder)))
+    return(list(function() page_file(request$file, page$state, page$offers, request$folder)))
   page$sent <- request$sent
   page$before <- vector("list", request$before)
   page$after <- vector("list", request$after)

@@ -193,8 +193,8 @@ step_values_at_hand <- function(name, one, step, i, tree) {
 }
 
 # What a step adds, in the words of the trade.
-step_names <- c(add_change = "compared with", add_running = "so far", add_rolling = "over the last",
-                add_rank = "top", add_share = "share", add_target = "target",
+step_names <- c(add_change = "compared with", add_running = "so far",
+                add_rolling = "over the last", add_rank = "top", add_share = "share", add_target = "target",
                 add_per_day = "per day", sort_rows = "sorted")
 
 # ---- what is not asked yet -------------------------------------------------------
@@ -216,6 +216,7 @@ more_choices <- function(panel, tree, offers) {
              if (length(tree$by) == 0) open("split by \u2026", "by"),
              if (is.null(tree$per)) open("a row for each \u2026", "grain"),
              if (length(panel_conditions(panel)) == 0) open("only \u2026", "which"),
+             open("a column of one's own \u2026", "columns"),
              if (look_of(panel) != "compare_spans")
                act_button("held against other days", "look", value = "compare_spans",
                           becomes = "against 1 year back", then = "second")),

@@ -46,13 +46,19 @@ column_conditions <- function(state, x, panel, column) {
                act_text_input("to", "", NULL, id = "numbers-to", part = "to", hint = "100"),
                act_button("Add", "numbers", from = "numbers", column = column)), missing))
   }
-  if (holds == "days") return(tags$p(class = "quiet", "Days are chosen by the days of the sentence."))
+  if (holds == "days")
+    return(tags$p(class = "quiet", "Days are chosen by the days of the sentence."))
   htmltools::tagList(
     act_text_input("Search its members", "seek", state$seek, id = "seek", type = "search",
                    hint = "part of a name"),
     if (!is.null(state$seek)) tags$div(class = "row", act_button(
       sprintf("All that hold \"%s\"", state$seek), "text", value = state$seek, column = column)),
-    members_list(x, column, state$seek, chip), missing)
+    members_list(x, column, state$seek, chip), missing,
+    if (length(chip$members) > 1) tags$div(
+      class = "row", "data-group" = "one-name",
+      act_text_input(sprintf("These %s are one, called", number_text(length(chip$members))), "",
+                     NULL, id = "one-name", part = "value", hint = "name"),
+      act_button("Make them one", "names_as_one", from = "one-name", column = column)))
 }
 
 most_members <- 60L

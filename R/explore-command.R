@@ -48,14 +48,25 @@ command_grammar <- list(
     target <- if (is.list(step$targets)) step$targets$file else digits_text(step$targets)
     c(flag, shell_word(paste0(name_of_pair(step$m), "=", target)), unlist(told))
   },
-  made = function(record, said, calendar, steps) unlist(c(said, calendar, steps),
-                                                          use.names = FALSE),
+  made = function(record, said, calendar, steps) {
+    # Options of columns are worked out before lookups are joined.
+    verbs <- vapply(record$steps, function(step) step$verb, "")
+    if (is.unsorted(match(verbs, c("work_out", "add_attributes")), na.rm = TRUE)) {
+      refuse("choice", c(paste("A command line works columns out before it brings others in, and",
+                               "here it is the other way round."),
+                         i = "Keep the question as a brief, and run that."), call = NULL)
+    }
+    unlist(c(said, calendar, steps), use.names = FALSE)
+  },
   asked = function(verb, said, steps, record) {
     c(if (verb == "statement") "statement" else "compare", unlist(c(said, steps),
                                                                   use.names = FALSE))
   })
 
 ledger_step_typed <- function(step) {
+  if (step$verb == "work_out")
+    return(value_typed(unname(field_flags("ledger")["columns"]), fields_of("ledger")$columns,
+                       unlist(step["columns"][[1]])))
   if (step$verb == "add_attributes" && !is.null(step$table$file)) {
     key <- named_values(step$key)
     both <- if (is.null(names(key))) key else paste0(names(key), ":", key)

@@ -137,7 +137,8 @@ brief_offered <- function(offers, name) {
 state_of_brief <- function(brief, values, offers) {
   rlang::local_options(rollingledger.reader = "page")
   tree <- with_values(brief$tree[names(brief$tree) != "ask"], brief_schema(), values)
-  fitted <- brief_for_page(brief, tree, offers$ledger)
+  own <- columns_of_brief(brief, tree, offers)
+  fitted <- brief_for_page(brief, tree, ledger_with_columns(offers, list(own_columns = own)))
   tree <- fitted$tree
   said <- as.character(fitted$said)
   show <- tree$show %||% lapply(names(tree$statements),
@@ -185,7 +186,8 @@ state_of_brief <- function(brief, values, offers) {
   if (length(panels) == 0)
     refuse("brief", c("The brief shows nothing that this page can.", i = said), call = NULL)
   panels <- lapply(panels, function(panel) panel[lengths(panel) > 0])
-  state <- page_days_of(list(at = "1", second = second, level = "month", panels = panels))
+  state <- page_days_of(list(at = "1", second = second, level = "month", own_columns = own,
+                             panels = panels))
   list(state = state[lengths(state) > 0], tables = brief_tables(brief, tree), said = unique(said))
 }
 

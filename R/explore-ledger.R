@@ -95,6 +95,18 @@ calendar_lines_spoken_of <- function(lines, all, texts) {
   }, TRUE, USE.NAMES = FALSE)
 }
 
+# Columns that a brief works out and the page's ledger does not, as far as it can: code by name.
+columns_of_brief <- function(brief, tree, offers) {
+  record <- brief_ledger_record(tree$ledger, unlist(tree$ledger$file), dirname(brief$file))
+  x <- offers$base %||% offers$ledger
+  theirs <- nature_of_brief(record)$worked
+  own <- theirs[setdiff(names(theirs), c(names(nature_of_page(x)$worked),
+                                         source_column_names(x)))]
+  can <- tryCatch(length(ledger_with_columns(offers, list(own_columns = own))) > 0,
+                  rollingledger_error = function(e) FALSE)
+  if (can && length(own) > 0) own
+}
+
 # A brief's tree as the page's ledger answers it: list(tree, said), or an error with each
 # difference.
 brief_for_page <- function(brief, tree, x) {

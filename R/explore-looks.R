@@ -205,6 +205,7 @@ panel_for_question <- function(panel, offers) {
 fit_said <- function(before, after, act) {
   at <- panel_at(after)
   if (length(before$panels) != length(after$panels) || panel_at(before) != at) return(NULL)
+  if (act$do %in% c("column_of_two", "bands", "names_as_one")) return(NULL)
   was <- before$panels[[at]]
   now <- after$panels[[at]]
   said <- c(

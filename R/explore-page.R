@@ -18,7 +18,7 @@ explore_frame <- function(title) {
                 onsubmit = "return false;",
                 tags$button(type = "button", class = "shut", "data-shut" = "yes",
                             "aria-label" = "Close these choices", "\u00d7"),
-                lapply(c("when", "what", "which"), function(id) tags$div(id = id))),
+                lapply(c("when", "what", "which", "own"), function(id) tags$div(id = id))),
       tags$div(id = "facts", class = "facts")
     ),
     tags$main(
@@ -65,8 +65,8 @@ sentence_piece <- function(parts) {
   # What joins parts is no part of what is pointed at.
   lead <- regmatches(text, regexpr("^[,;]? ?", text))
   word <- function(place, words, id = NULL) {
-    sprintf(paste0("<button type=\"button\" class=\"word\"%s data-open=\"%s\" aria-expanded=\"false\"",
-                   " aria-controls=\"choose-%s\">%s</button>"),
+    sprintf(paste0("<button type=\"button\" class=\"word\"%s data-open=\"%s\"",
+                   " aria-expanded=\"false\" aria-controls=\"choose-%s\">%s</button>"),
             if (is.null(id)) "" else sprintf(" id=\"%s\"", id), place, place,
             htmltools::htmlEscape(words))
   }

@@ -28,14 +28,14 @@ explore_server <- function(offers, token = NULL, open = list(), worker = new.env
     })
     show <- function(push = TRUE) {
       turn$number <- turn$number + 1L
-      send("address", list(text = state_text(page$state, page$offers$ledger), push = push))
+      send("address", list(text = state_text(page$state, page$offers$base), push = push))
       # Whatever goes wrong, the page stays: it goes back to what it showed.
       tryCatch(show_page(page, turn, send, say), error = function(e) {
         say(c("This cannot be shown; the page goes back to what was there.", problem_texts(e)))
         if (!page_undoes(page)) return()
         page$after <- list()
         page$sent <- list()
-        send("address", list(text = state_text(page$state, page$offers$ledger), push = FALSE))
+        send("address", list(text = state_text(page$state, page$offers$base), push = FALSE))
         show_page(page, turn, send, say)
       })
     }
@@ -167,8 +167,9 @@ page_act <- function(page, act, send, say, folder, turn, session) {
   own <- page_deeds[[do %||% ""]]
   if (is.null(own)) {
     state <- acted(page$state, act, page$offers)
-    beside <- fit_said(page$state, state, act)
-    if (!is.null(beside)) say(beside, "told")
+    said <- c(attr(state, "said"), fit_said(page$state, state, act))
+    if (length(said) > 0) say(said, "told")
+    state <- with_said(state, NULL)
     return(page_goes_to(page, state))
   }
   own(list(page = page, act = act, send = send, say = say, folder = folder, turn = turn,
@@ -189,7 +190,7 @@ page_deeds <- list(
     if (!was$answers || was$told > 0 || !page_undoes(on$page)) return(FALSE)
     on$page$after <- list()
     on$turn$number <- on$turn$number + 1L
-    on$send("address", list(text = state_text(on$page$state, on$page$offers$ledger), push = FALSE))
+    on$send("address", list(text = state_text(on$page$state, on$page$offers$base), push = FALSE))
     FALSE
   },
   hand = function(on) {

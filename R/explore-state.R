@@ -4,6 +4,9 @@
 #   span, second     the page's days, and those that they are held against: phrases
 #   on, as_of        the page's date basis and as-of day
 #   level            the periods of the strip of bars
+#   own_columns      columns of the page's own, worked out of others: code by name
+#   lookups          list(table, key) each: tables whose columns are brought in
+#   bands_of         the column of which bands are being made
 #   column, seek     the attribute whose members are listed, and what is sought among them
 #   at               the number of the panel that is pointed at
 #   ledger           a mark of the ledger that it was asked of (explore-ledger.R)
@@ -48,6 +51,9 @@ explore_schema <- function() {
     span = schema_text("phrase"), second = schema_text("phrase"), on = schema_text(),
     as_of = schema_text("day"), level = schema_text(), column = schema_text(),
     seek = schema_text(), at = list(type = "number"), ledger = schema_text(),
+    own_columns = told, bands_of = schema_text(),
+    lookups = schema_list(schema_object(list(table = schema_text(), key = schema_text()),
+                                        c("table", "key"))),
     panels = c(schema_list(panel), list(maxItems = explore_limits$panels)), behind = behind
   ), "panels")
 }
@@ -116,6 +122,12 @@ state_of_address <- function(text, x, tables = list()) {
   sound <- sound_tree(tree, explore_schema())
   said <- sound$said
   state <- sound$tree
+  offers <- list(ledger = x, tables = tables)
+  x <- tryCatch(ledger_with_columns(offers, state), rollingledger_error = function(e) {
+    said <<- c(said, paste("Left out of the address: its own columns.", problem_texts(e)[1]))
+    state[c("own_columns", "lookups", "bands_of")] <<- NULL
+    x
+  })
   if (length(state$panels) == 0) {
     return(list(state = start, said = c(said, "The address holds no panel; this is a fresh page.")))
   }

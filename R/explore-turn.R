@@ -4,14 +4,22 @@
 # `offers` is list(ledger, tables, briefs, title).
 new_turns <- function(offers, state = NULL) {
   page <- new.env(parent = emptyenv())
+  offers$base <- offers$ledger
+  offers$made <- new_answers()
   page$offers <- offers
-  page$state <- state %||% first_state(offers$ledger)
+  take_state(page, state %||% first_state(offers$ledger))
   page$before <- list()
   page$after <- list()
   page$sent <- list()
   page$kept <- new_answers()
   page$width <- 900
   page
+}
+
+# The page's ledger is the one it was opened with and the columns of its state.
+take_state <- function(page, state) {
+  page$state <- state
+  page$offers$ledger <- ledger_with_columns(page$offers, state)
 }
 
 most_undone <- 100L
@@ -21,7 +29,7 @@ page_goes_to <- function(page, state) {
   if (identical(state, page$state)) return(FALSE)
   page$before <- utils::tail(c(page$before, list(page$state)), most_undone)
   page$after <- list()
-  page$state <- state
+  take_state(page, state)
   TRUE
 }
 
@@ -29,7 +37,7 @@ page_undoes <- function(page) {
   n <- length(page$before)
   if (n == 0) return(FALSE)
   page$after <- c(page$after, list(page$state))
-  page$state <- page$before[[n]]
+  take_state(page, page$before[[n]])
   page$before <- page$before[-n]
   TRUE
 }
@@ -38,7 +46,7 @@ page_redoes <- function(page) {
   n <- length(page$after)
   if (n == 0) return(FALSE)
   page$before <- c(page$before, list(page$state))
-  page$state <- page$after[[n]]
+  take_state(page, page$after[[n]])
   page$after <- page$after[-n]
   TRUE
 }
@@ -74,11 +82,13 @@ page_pieces <- function(page) {
       function() strip_piece(state, x, periods))
   put("when", rlang::hash(list(state[c("span", "second", "on", "as_of", "level")], now$statement)),
       function() days_choices(state, x, periods))
-  put("what", rlang::hash(list(now$statement, look_of(now), names(offers$tables))),
+  columns <- state[c("own_columns", "lookups", "bands_of")]
+  put("what", rlang::hash(list(columns, now$statement, look_of(now), names(offers$tables))),
       function() what_choices(state, x, offers))
-  put("which", rlang::hash(list(now$statement$where, now$off, now$statement$list_all, state$column,
-                                state$seek)),
+  put("which", rlang::hash(list(columns, now$statement$where, now$off, state$column, state$seek)),
       function() which_choices(state, x))
+  put("own", rlang::hash(list(columns, names(offers$tables))),
+      function() column_choices(state, x, offers, page$kept))
   figures <- integer()
   # The panel that is pointed at comes first.
   for (i in unique(c(panel_at(state), seq_along(state$panels)))) {
@@ -120,7 +130,7 @@ question_key <- function(page, panel, what) {
   state <- page$state
   rlang::hash(list(what, panel_tree(state, panel), panel$look, panel$heading,
                    if (look_of(panel) == "compare_spans") state$second, page$width,
-                   source_facts(page$offers$ledger)$version))
+                   state$own_columns, state$lookups, source_facts(page$offers$ledger)$version))
 }
 
 # What takes longer and comes after: figures, and the control total. list(figures, facts).

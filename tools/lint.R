@@ -48,6 +48,15 @@ awkward <- unlist(lapply(Sys.glob("R/*.R"), function(file) {
   if (length(at) > 0) sprintf("%s:%d: \"is none\" or \"that which\"", file, at)
 }))
 
+# One name for two functions: the file that is read last would win.
+made <- unlist(lapply(setdiff(Sys.glob("R/*.R"), "R/RcppExports.R"), function(file) {
+  code <- as.list(parse(file, keep.source = FALSE, encoding = "UTF-8"))
+  code <- Filter(function(one) is.call(one) && identical(one[[1]], quote(`<-`)) &&
+                   is.symbol(one[[2]]), code)
+  vapply(code, function(one) as.character(one[[2]]), "")
+}))
+twice <- sprintf("%s is made twice", unique(made[duplicated(made)]))
+
 # Of the code as it is installed.
 unused <- character()
 codetools::checkUsageEnv(asNamespace("rollingledger"),
@@ -55,7 +64,7 @@ codetools::checkUsageEnv(asNamespace("rollingledger"),
 unused <- sub("\n$", "", grep("no visible (global function|binding)", unused, value = TRUE,
                               invert = TRUE))
 
-found <- c(long, unused, odd, awkward)
+found <- c(long, unused, odd, awkward, twice)
 if (length(found) > 0) cat(found, sep = "\n")
 cat(sprintf("lint: %d passed, %d failed\n", length(files), length(found)))
 quit(save = "no", status = if (length(found) == 0) 0 else 1)

@@ -55,6 +55,8 @@
     if (event.target.closest("[data-shut]")) { page.closeChoices(true); return; }
     var fold = event.target.closest("[data-unfold]");
     if (fold) { unfold(fold); return; }
+    var edge = event.target.closest("button.edge");
+    if (edge) { toggleEdge(edge); return; }
     var step = event.target.closest("[data-then]");
     if (step) page.awaitChoices(step.dataset.then);
     // What was pressed may be drawn anew already, and be no longer in the page.
@@ -75,6 +77,15 @@
       one.setAttribute("aria-expanded", on ? "true" : "false");
       $(one.dataset.unfold).hidden = !on;
     });
+  };
+
+  // Edges of bands are gathered until the bands are made.
+  var toggleEdge = function (edge) {
+    edge.setAttribute("aria-pressed", edge.getAttribute("aria-pressed") === "true" ? "false" : "true");
+    var among = edge.closest("[data-group]");
+    among.querySelector("[data-part=edges]").value = Array.prototype.map.call(
+      among.querySelectorAll("button.edge[aria-pressed=true]"),
+      function (one) { return one.dataset.edge; }).join(",");
   };
 
   // ---- what a part becomes -----------------------------------------------------------------------
