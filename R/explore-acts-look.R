@@ -6,7 +6,7 @@ acts_on_looks <- list(
     level <- state$level %||% "month"
     if (level == "day") level <- "month"
     state <- with_panel(state, panel_for_look, look, offers, level)
-    if (look == "compare_spans" && is.null(state$second))
+    if (holds_against(look) && is.null(state$second))
       state$second <- second_that_fits(state, offers$ledger)
     state
   },
@@ -17,6 +17,15 @@ acts_on_looks <- list(
       field <- act_text(act, "field")
       if (identical(field, "draw")) value <- several_texts(value)
       panel$look[[look]] <- with_key(panel$look[[look]] %||% list(), field, value)
+      panel
+    })
+  },
+  # A key of the table that is tied to, by the statement's own.
+  look_key = function(state, act, offers) {
+    with_panel(state, function(panel) {
+      look <- one_of(look_of(panel), "reconcile", "look")
+      key <- one_of(act_text(act, "field"), reconciled_with(panel$statement), "field")
+      panel$look[[look]]$by <- with_key(as.list(panel$look[[look]]$by), key, act_text(act, "value"))
       panel
     })
   },

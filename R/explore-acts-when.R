@@ -28,6 +28,21 @@ phrase_now <- function(state) {
 
 acts_on_days <- list(
   span = function(state, act, offers) with_span(state, act_text(act, "value")),
+  # Another span as a column of its own, or one less.
+  span_beside = function(state, act, offers) {
+    phrase <- act_text(act, "value") %||% ""
+    check_phrase_text(phrase)
+    now <- unlist(panel_now(state)$statement$spans) %||% phrase_now(state)
+    now <- unname(if (phrase %in% now) setdiff(now, phrase) else c(now, phrase))
+    if (length(now) < 2) return(with_span(state, now %||% phrase))
+    with_panel(state, function(panel) {
+      tree <- panel$statement
+      tree[c("span", "per")] <- NULL
+      tree$spans <- as.list(now)
+      panel$statement <- parts_that_fit(tree)
+      panel_for_look(panel, "cross_table", offers)
+    })
+  },
   run = function(state, act, offers) {
     periods <- strip_periods(offers$ledger, state)
     n <- length(periods$label)

@@ -18,11 +18,11 @@ panel_question <- function(state, panel, offers, as_table = FALSE) {
   tree <- panel_tree(state, panel)
   record <- source_facts(offers$ledger)$given
   look <- look_of(panel)
-  if (look == "compare_spans" && !as_table) {
-    return(as_question(list(ledger = record, show = list(compared_record(state, tree)))))
+  if (holds_against(look) && !as_table) {
+    return(as_question(list(ledger = record, show = list(compared_record(state, panel)))))
   }
   args <- panel$look[[look]] %||% list()
-  show <- if (!as_table && !look %in% c("table", "compare_spans"))
+  show <- if (!as_table && look != "table" && !holds_against(look))
     list(tables_offered(show_record(look, args, NULL), offers))
   as_question(list(ledger = record, statement = statement_record(tree, NULL),
                    steps = lapply(step_records(tree$steps, NULL), tables_offered,
@@ -30,18 +30,22 @@ panel_question <- function(state, panel, offers, as_table = FALSE) {
                    show = show))
 }
 
-# The record of a comparison of the page's days with the second span.
-compared_record <- function(state, tree) {
+# The record of a comparison of the page's days with the second span: of spans, or of members.
+compared_record <- function(state, panel) {
+  look <- look_of(panel)
+  tree <- panel_tree(state, panel)
   span <- tree$span
   if (!rlang::is_string(span)) {
     refuse("choice", c("Two spans need one span to compare with another.",
                        i = "Let the panel follow the page's days."), call = NULL)
   }
   second <- state$second %||% paste0(span, ", 1 year back")
-  own <- tree[intersect(names(tree), c("by", "on", "where", "list_all", "as_of"))]
-  record <- verb_record("compare_spans", c(list(a = span, b = second), own), NULL)
+  own <- tree[intersect(names(tree), setdiff(names(fields_of(look)), "..."))]
+  spans <- if (look == "compare_spans") list(a = span, b = second)
+           else list(member = panel$look[[look]]$member, now = span, before = second)
+  record <- verb_record(look, c(spans, own), NULL)
   record$measures <- measure_record(unlist(tree$measures))
-  c(list(show = "compare_spans"), record)
+  c(list(show = look), record)
 }
 
 # The tables of a record are those that were offered, by their names.
@@ -68,7 +72,7 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
     question <- panel_question(state, panel, offers)
     kept_answer(kept, list("panel", look_of(panel), unclass(question)), function() {
       look <- look_of(panel)
-      if (look == "compare_spans") {
+      if (holds_against(look)) {
         thing <- quietly(answer(question, offers$ledger, offers$tables))
         return(list(s = NULL, thing = thing, look = look, question = question))
       }

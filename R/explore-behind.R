@@ -24,6 +24,8 @@ spans_statement <- function(state, panel, behind, offers, kept) {
   tree <- panel_tree(state, panel)
   tree$span <- behind$span %||% tree$span
   tree[c("per", "steps")] <- NULL
+  member <- panel$look$compare_members$member
+  if (!is.null(member)) tree$by <- as.list(c(unlist(tree$by), member))
   alone <- list(statement = tree, look = list(table = list()))
   told <- panel_answer(state, alone, offers, kept)
   if (!is.null(told$problem)) refuse("choice", told$problem[1], call = NULL)

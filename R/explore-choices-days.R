@@ -19,11 +19,14 @@ span_choices <- function(state, x, periods, grain) {
   panel <- panel_now(state)
   phrase <- phrase_now(state)
   at_hand <- phrases_at_hand(grain, x)
+  beside <- unlist(panel$statement$spans)
   says <- phrase_says(phrase, state, x)
   choice_sheet(
     "days", "Days",
     choice_buttons("Days at hand", "span", at_hand, phrase,
                    becomes = vapply(at_hand, phrase_with_days, "", state = state, x = x)),
+    choice_buttons("Side by side", "span_beside", spans_to_show_beside(state, x), beside,
+                   lead = "Side by side:"),
     tags$div(class = "row",
              act_text_input("In words, or from a day to a day", "span", phrase, id = "span",
                             list = "phrases", check = "span", says = says$says,

@@ -217,7 +217,7 @@ more_choices <- function(panel, tree, offers) {
              if (is.null(tree$per)) open("a row for each \u2026", "grain"),
              if (length(panel_conditions(panel)) == 0) open("only \u2026", "which"),
              open("a column of one's own \u2026", "columns"),
-             if (look_of(panel) != "compare_spans")
+             if (!holds_against(look_of(panel)))
                act_button("held against other days", "look", value = "compare_spans",
                           becomes = "against 1 year back", then = "second")),
     choice_buttons("Add", "step", steps, NULL, unname(step_names[steps]), lead = "Add:",

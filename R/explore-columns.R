@@ -204,11 +204,9 @@ column_choices <- function(state, x, offers, kept) {
 lookup_choices <- function(x, tables, kept) {
   tags <- htmltools::tags
   own <- attribute_names(x)
-  keys <- lapply(tables, function(table) {
-    if (is.data.frame(table)) return(intersect(own, names(table)))
-    intersect(own, kept_answer(kept, list("columns of", table), function() {
-      tryCatch(names(quietly(table_given(given_table(table, NULL)))), error = function(e) NULL)
-    }))
+  offers <- list(tables = tables, made = kept)
+  keys <- lapply(stats::setNames(nm = names(tables)), function(name) {
+    intersect(own, tryCatch(names(offered_rows(offers, name)), error = function(e) NULL))
   })
   keys <- keys[lengths(keys) > 0]
   if (length(keys) == 0) return(NULL)

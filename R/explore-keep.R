@@ -54,8 +54,8 @@ panel_command <- function(state, offers) {
   panel <- panel_now(state)
   question <- unclass(panel_question(state, panel, offers))
   look <- look_of(panel)
-  part <- if (look == "compare_spans") list(show = question$show) else question
-  if (look != "compare_spans") part["show"] <- list(NULL)
+  part <- if (holds_against(look)) list(show = question$show) else question
+  if (!holds_against(look)) part["show"] <- list(NULL)
   show <- if (length(question$show) > 0) question$show[[1]]
   command_line(question$ledger, part, look, show[setdiff(names(show), "show")])
 }
@@ -158,12 +158,13 @@ state_of_brief <- function(brief, values, offers) {
     own <- item[[1]]
     name <- own$of %||% names(tree$statements)[1]
     asked <- tree$statements[[name]]
-    if (!is.null(asked$compare_spans)) {
-      compared <- asked$compare_spans
-      second <- compared$b
-      asked <- c(list(span = compared$a), compared[setdiff(names(compared), c("a", "b"))])
-      what <- "compare_spans"
-      own <- list()
+    compared <- asked[[intersect(names(asked), c("compare_spans", "compare_members"))[1] %||% ""]]
+    if (!is.null(compared)) {
+      what <- names(asked)[1]
+      second <- compared$b %||% compared$before
+      own <- compared["member"][!is.null(compared$member)]
+      asked <- c(list(span = compared$a %||% compared$now),
+                 compared[setdiff(names(compared), c("a", "b", "now", "before", "member"))])
     }
     compares <- length(intersect(comparing_verbs(), names(asked))) > 0
     if (compares || !what %in% names(explore_looks())) {

@@ -71,11 +71,13 @@ step_that_fits <- function(args, verb, changed) {
 # What a look needs of its question: a grain, a ranking, a change.
 panel_for_look <- function(panel, look, offers, level = "month") {
   tree <- panel$statement
+  if (look == "compare_members" && length(tree$by) > 0)
+    tree <- with_key(tree, "by", as.list(setdiff(unlist(tree$by), members_of_page(offers$ledger))))
   timed <- c("figure_trend", "figure_columns", "figure_leaders", "figure_years", "figure_members")
   if (look %in% timed && is.null(tree$per)) tree$per <- level
   if (look == "figure_years" && tree$per %in% c("year", "fiscal year")) tree$per <- "month"
   if (look == "figure_days") tree$per <- "day"
-  if (look == "compare_spans") tree["per"] <- NULL
+  if (holds_against(look)) tree["per"] <- NULL
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
   # A change has one value for each period, or for each member.
   if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
@@ -97,8 +99,10 @@ panel_for_look <- function(panel, look, offers, level = "month") {
                           lost = sprintf("lapsed(%s)", column))
   }
   panel$statement <- tree
-  args <- if (look == "cross_table")
-    list(across = if (is.null(tree$per)) "span" else "period", down = "figures")
+  args <- switch(look,
+    cross_table = list(across = if (is.null(tree$per)) "span" else "period", down = "figures"),
+    compare_members = list(member = panel$look[[look]]$member %||% members_of_page(offers$ledger)),
+    reconcile = reconcile_that_fits(tree, offers))
   panel$look <- stats::setNames(list(args %||% list()), look)
   panel
 }
@@ -149,13 +153,46 @@ counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", t
 
 # The attribute whose members come and go: the one with the most of them, short of a name for each
 # entry.
-code_name_of_members <- function(x) {
+code_name_of_members <- function(x) name_text(members_of_page(x))
+
+members_of_page <- function(x) {
   names <- attribute_names(x)
   if (length(names) == 0) refuse("choice", "The ledger has no attribute to count.", call = NULL)
   count <- vapply(names, function(name) length(source_members(x, name)$values), 0L)
   some <- count <= entries_used(x) / 2
   if (!any(some)) some[] <- TRUE
-  name_text(names[some][which.max(count[some])])
+  names[some][which.max(count[some])]
+}
+
+# What of a statement goes together with columns of a table: its periods, its attributes.
+reconciled_with <- function(tree) c(if (!is.null(tree$per)) "period", as.character(unlist(tree$by)))
+
+# The first table on offer, its columns that are called like the statement's keys, or its first
+# column of days for the period, and its first other column of numbers.
+reconcile_that_fits <- function(tree, offers) {
+  if (length(offers$tables) == 0) {
+    refuse("choice", c("No table is offered on this page to tie to.",
+                       i = "Name one where the page is opened."), call = NULL)
+  }
+  table <- offered_rows(offers, names(offers$tables)[1])
+  days <- names(table)[vapply(table, is_day_column, TRUE)]
+  keys <- reconciled_with(tree)
+  theirs <- lapply(stats::setNames(nm = keys), function(key) {
+    if (key %in% names(table)) key else if (key == "period") days[1]
+  })
+  theirs <- Filter(function(name) length(name) > 0 && !is.na(name), theirs)
+  numbers <- setdiff(names(table)[vapply(table, is.numeric, TRUE)], unlist(theirs))
+  value <- c(intersect(measures_of(tree), numbers), numbers)[1]
+  Filter(function(arg) length(arg) > 0 && !anyNA(arg),
+         list(against = names(offers$tables)[1], by = theirs, value = value))
+}
+
+# The rows of a table on offer; a file is read once.
+offered_rows <- function(offers, name) {
+  table <- table_on_offer(offers$tables, name)
+  if (is.data.frame(table)) return(table)
+  kept_answer(offers$made %||% new_answers(), list("rows of", table),
+              function() quietly(table_given(given_table(table, NULL))))
 }
 
 panel_without_measure <- function(panel, name) {
@@ -190,11 +227,11 @@ panel_for_question <- function(panel, offers) {
     figure_leaders = !no_periods && length(tree$by) == 1,
     figure_years = !no_periods && !many && !tree$per %in% c("year", "fiscal year"),
     figure_days = identical(tree$per, "day") && !many,
-    compare_spans = no_periods,
+    compare_spans = , compare_members = no_periods,
     figure_change = no_periods || !many,
     TRUE)
   if (!fits) {
-    panel$look <- if (no_periods || look == "compare_spans") list(table = list())
+    panel$look <- if (no_periods || holds_against(look)) list(table = list())
                   else list(figure_columns = list())
   }
   if (look == "cross_table") panel$look <- panel_for_look(panel, look, offers)$look
@@ -231,7 +268,8 @@ statement_fit_said <- function(was, now, act) {
   }, "")
   c(if (!about("set") && !identical(was$totals, now$totals)) "totals taken out",
     if (!about("grain") && !identical(was$per, now$per))
-      if (is.null(now$per)) "no periods" else sprintf("a row for each %s", now$per),
+      if (!is.null(now$per)) sprintf("a row for each %s", now$per)
+      else if (about("look")) "one row for all days",
     if (!about("by") && !identical(unlist(was$by), unlist(now$by)))
       if (length(now$by) == 0) sprintf("no split by %s", words(was$by))
       else sprintf("split by %s", words(now$by)),

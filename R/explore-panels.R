@@ -17,10 +17,10 @@ panel_piece <- function(state, i, told, offers) {
                      act_button(title, "panel", value = i, pressed = now,
                                 label = paste0(title, ", panel ", i))),
              if (has_own_days(panel)) tags$span(class = "quiet", "own days"),
-             if (now) looks_piece(panel, offers$ledger),
+             if (now) looks_piece(panel, offers),
              if (now && length(state$panels) > 1)
-               act_button("Take out", "panel_without", label = paste("Take out panel", i),
-                          class = "out-word")),
+               act_button("\u00d7", "panel_without", label = paste("Take out panel", i),
+                          class = "out")),
     if (!is.null(told$problem)) problem_piece(told$problem)
     else panel_shown(state, i, panel, told, offers, parts)
   )
@@ -41,13 +41,15 @@ problem_piece <- function(texts) {
                         lapply(texts[-1], htmltools::tags$li)))
 }
 
-looks_piece <- function(panel, x) {
+looks_piece <- function(panel, offers) {
   tags <- htmltools::tags
+  x <- offers$ledger
   look <- look_of(panel)
   looks <- explore_looks()
+  if (length(offers$tables) == 0) looks <- looks[names(looks) != "reconcile"]
   tags$div(class = "looks",
            choice_buttons("Shown as", "look", names(looks), look, unname(looks)),
-           look_controls(panel, look), if (look == "figure_days") narrow_piece(panel, x))
+           look_controls(panel, look, offers), if (look == "figure_days") narrow_piece(panel, x))
 }
 
 # A search that narrows what is counted: entries whose column holds a text.
@@ -64,16 +66,25 @@ narrow_piece <- function(panel, x) {
 }
 
 # What can be chosen of a look, from its table of fields.
-look_controls <- function(panel, look) {
+look_controls <- function(panel, look, offers) {
   tags <- htmltools::tags
-  fields <- if (!look %in% c("table", "compare_spans")) fields_of(look)
+  fields <- if (look != "table" && !holds_against(look)) fields_of(look)
   fields <- fields[setdiff(names(fields), c("...", "title", "subtitle", "target", "figure", "row",
                                             "of", "rest", "from"))]
-  if (length(fields) == 0) return(NULL)
   tree <- panel$statement
   args <- panel$look[[look]]
-  tags$details(class = "more", open = if (look == "figure_days") NA, tags$summary("How it looks"),
+  own <- switch(look,
+    compare_members = act_select("Who comes and goes", "look_set",
+                                 in_words(attribute_names(offers$ledger)), args$member,
+                                 field = "member", id = "look-member"),
+    reconcile = reconcile_controls(tree, args, offers))
+  if (look == "reconcile") fields <- fields["tolerance"]
+  tags$details(class = "more", id = paste0("how-", look), open = if (look %in% c("figure_days", "compare_members",
+                                                      "reconcile")) NA,
+               tags$summary("How it looks"),
                tags$div(class = "grid",
+                        act_text_input("Title", "heading", panel$heading, id = "look-heading",
+                                       hint = panel_title(panel)), own,
                         lapply(names(fields), function(name) {
                           one <- fields[[name]]
                           if (name == "tint") return(tint_control(args$tint %||% one$default))
@@ -81,6 +92,21 @@ look_controls <- function(panel, look) {
                           field_control(name, one, args[[name]], "look_set", tree, list(),
                                         id = paste0("look-", name))
                         })))
+}
+
+# The table that is tied to, which of its columns stand for the statement's, and its amounts.
+reconcile_controls <- function(tree, args, offers) {
+  columns <- tryCatch(names(offered_rows(offers, args$against)), error = function(e) NULL)
+  htmltools::tagList(
+    act_select("Tie to", "look_set", names(offers$tables), args$against, field = "against",
+               id = "look-against"),
+    lapply(reconciled_with(tree), function(key) {
+      act_select(paste(heading_text(key), "is its"), "look_key", in_words(columns),
+                 as.list(args$by)[[key]], field = key, id = paste0("look-key-", key),
+                 none = "as it fits")
+    }),
+    act_select("Its amounts", "look_set", in_words(columns), args$value, field = "value",
+               id = "look-value", none = "as it fits"))
 }
 
 tint_control <- function(value) {
@@ -104,7 +130,8 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
   shown <- switch(told$look,
     table = shown_statement(i, panel, told$s),
     cross_table = shown_cross_table(i, told$thing, panel, told$s),
-    compare_spans = shown_comparison(state, i, told$thing, panel),
+    compare_spans = , compare_members = shown_comparison(state, i, told$thing, panel),
+    reconcile = shown_with_leads(as_shown_table(told$thing), panel, NULL),
     report_tiles = shown_tiles(i, told$thing),
     tags$div(class = "figure", id = sprintf("figure-%d", i), "data-panel" = i,
              tags$p(class = "quiet", "Drawing \u2026")))
@@ -173,14 +200,17 @@ shown_cross_table <- function(i, x, panel, s) {
 
 # Two spans: figures of either lead to the entries of its days.
 shown_comparison <- function(state, i, x, panel) {
-  record <- compared_record(state, panel_tree(state, panel))
-  table <- as_shown_table(x)
+  record <- compared_record(state, panel)
+  days <- list(a = record$a %||% record$now, b = record$b %||% record$before)
+  sent <- rows_sent(panel, nrow(x))
+  table <- as_shown_table(if (sent < nrow(x)) x[seq_len(sent), ] else x)
   shown_with_leads(table, panel, function(text, name) {
     measure <- sub("_[ab]$", "", name)
     side <- substring(name, nchar(measure) + 2)
     if (measure %in% names(record$measures) && nzchar(side))
-      cell_buttons(text, i, seq_len(nrow(x)), measure, record[[side]])
-  }, c(table$words, left_out_of_comparison(panel$statement)))
+      cell_buttons(text, i, seq_len(sent), measure, days[[side]])
+  }, c(table$words, left_out_of_comparison(panel$statement)),
+  more_rows(i, sent, nrow(x)))
 }
 
 # What a panel asks that two spans do not show: said, or NULL.

@@ -8,7 +8,7 @@ sentence_parts <- function(state, panel, told, x) {
   part <- function(text, part) list(list(text = text, part = part))
   words <- function(names) listed(gsub("_", " ", names), most = 6)
   by <- as.character(unlist(tree$by))
-  compares <- look_of(panel) == "compare_spans"
+  compares <- holds_against(look_of(panel))
   one <- sentence_days(tree, plan, compares, state, x)
   # A comparison shows the measures alone.
   steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
@@ -28,7 +28,8 @@ sentence_parts <- function(state, panel, told, x) {
     if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
       part(", members without entries kept", "which"),
     if (compares) {
-      second <- compared_record(state, tree)$b
+      record <- compared_record(state, panel)
+      second <- record$b %||% record$before
       part(paste0("; against ", phrase_with_days(second, state, x)), "second")
     },
     unlist(Map(function(text, i) part(paste0("; ", text), paste0("step-", i)), steps,
@@ -52,7 +53,11 @@ sentence_days <- function(tree, plan, compares, state, x) {
   if (!is.null(plan$anchors)) return(spans_text(plan))
   at <- if (compares) 1L else seq_along(spans$from)
   days <- vapply(at, function(i) days_text(spans$from[i], spans$to[i]), "")
-  if (is.null(phrase)) phrase <- listed(unique(spans$label[at]), most = 4)
+  label <- spans$label[at]
+  # Several spans have their days beside each of them.
+  if (is.null(phrase) && length(unique(label)) > 1)
+    return(listed(ifelse(label == days, days, sprintf("%s (%s)", label, days)), most = 6))
+  if (is.null(phrase)) phrase <- label[1]
   if (identical(phrase, days)) return(days)
   paste0(phrase, ": ", listed(days, most = 4))
 }

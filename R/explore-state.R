@@ -21,10 +21,13 @@ explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, turns = 40L)
 # Things that a panel can show, in the order in which they are offered.
 explore_looks <- function() {
   c(table = "Table", cross_table = "Lines", compare_spans = "Two spans",
-    figure_trend = "Trend", figure_columns = "Columns", figure_leaders = "Leaders",
+    compare_members = "New and lost", figure_trend = "Trend", figure_columns = "Columns", figure_leaders = "Leaders",
     figure_change = "Change", figure_years = "Years", figure_days = "Days",
-    figure_members = "Members", report_tiles = "Tiles")
+    figure_members = "Members", report_tiles = "Tiles", reconcile = "Tie out")
 }
+
+# Looks that hold the page's days against the second span.
+holds_against <- function(look) look %in% c("compare_spans", "compare_members")
 
 look_of <- function(panel) names(panel$look)[1] %||% "table"
 
@@ -38,7 +41,9 @@ explore_schema <- function() {
   looks <- lapply(stats::setNames(nm = intersect(names(explore_looks()), shown_verbs())),
                   function(verb) without_paths(verb_schema(verb)))
   looks <- c(list(table = schema_object(list(rows = list(type = "number")))), looks,
-             list(compare_spans = schema_object(list(rows = list(type = "number")))))
+             list(compare_spans = schema_object(list(rows = list(type = "number"))),
+                  compare_members = schema_object(list(rows = list(type = "number"),
+                                                       member = schema_text()))))
   panel <- schema_object(list(heading = schema_text(), statement = parts,
                               off = schema_list(schema_text("condition")),
                               look = one_of_keys(looks)), "statement")

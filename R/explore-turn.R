@@ -129,7 +129,7 @@ as_html <- function(made) {
 question_key <- function(page, panel, what) {
   state <- page$state
   rlang::hash(list(what, panel_tree(state, panel), panel$look, panel$heading,
-                   if (look_of(panel) == "compare_spans") state$second, page$width,
+                   if (holds_against(look_of(panel))) state$second, page$width,
                    state$own_columns, state$lookups, source_facts(page$offers$ledger)$version))
 }
 

@@ -113,3 +113,12 @@ phrase_completions <- function(state, x, periods) {
   unique(c(phrases_at_hand(panel_now(state)$statement$per, x), span_example_phrases(),
            utils::tail(periods$label, 60)))
 }
+
+# Spans that are put side by side most, with those that stand so already.
+spans_to_show_beside <- function(state, x) {
+  fiscal <- length(source_facts(x)$calendar$given) > 0
+  to_date <- c("month to date", "quarter to date", "year to date",
+               if (fiscal) "fiscal year to date")
+  unique(c(unlist(panel_now(state)$statement$spans), to_date, paste0(to_date, ", 1 year back"),
+           paste0(phrase_now(state), ", 1 year back")))
+}
