@@ -17,14 +17,17 @@ read_brief <- function(file, call = caller_env()) {
   if (is.null(bytes)) refuse("brief", sprintf("The brief %s cannot be read.", file), call = call)
   read <- read_brief_text(bytes, file)
   brief <- list(file = file, tree = read$value, places = read$places)
+  refuse_problems(brief, problems_of_brief(brief))
+  brief
+}
+
+problems_of_brief <- function(brief) {
   asked <- if (is.list(brief$tree) && is.list(brief$tree$ask)) names(brief$tree$ask)
   problems <- schema_problems(brief$tree %||% list(), brief_schema(), names_asked = asked)
   in_ask <- any(vapply(problems, function(p) identical(p$path[1], "ask"), TRUE))
   if (is.list(brief$tree) && is.list(brief$tree$ask) && !in_ask)
     problems <- c(problems, ask_problems(brief))
-  if (length(problems) == 0) problems <- sense_problems(brief$tree)
-  refuse_problems(brief, problems)
-  brief
+  if (length(problems) == 0) sense_problems(brief$tree) else problems
 }
 
 # Other briefs in the folder of one that is not there.

@@ -61,8 +61,12 @@ save_parts <- function(parts, file, own, overwrite, call) {
                name = own$name %||% name_of_file(file),
                category = own$category, description = own$description,
                ledger = ledger_tree(ledger, root),
-               statements = lapply(parts$statements, part_tree, root = root),
-               show = lapply(parts$items, item_tree, root = root))
+               ask = if (length(own$ask) > 0) lapply(own$ask, function(ask) {
+                 ask[c("kind", if (!is.null(ask$of)) "of", "says", "default")]
+               }),
+               statements = with_asked_places(
+                 lapply(parts$statements, part_tree, root = root), own$ask),
+               show = with_asked_places(lapply(parts$items, item_tree, root = root), own$ask))
   tree <- tree[!vapply(tree, is.null, TRUE)]
   text <- yaml::as.yaml(tree, indent.mapping.sequence = FALSE, line.sep = "\n")
   read_back(text, file, call)
@@ -83,8 +87,7 @@ name_of_file <- function(file) {
 read_back <- function(text, file, call) {
   read <- read_brief_text(charToRaw(enc2utf8(text)), file)
   brief <- list(file = file, tree = read$value, places = read$places)
-  refuse_problems(brief, c(schema_problems(brief$tree, brief_schema()),
-                           sense_problems(brief$tree)), call)
+  refuse_problems(brief, problems_of_brief(brief), call)
 }
 
 # The statements behind a question, by name, and what is shown of them:

@@ -2,7 +2,7 @@
 
 hand_piece <- function(what, page) {
   switch(what %||% "", briefs = briefs_piece(page), keep = keep_piece(page),
-         over = hand_over_piece(page), refuse("choice", "The page has no such sheet.", call = NULL))
+         over = hand_over_piece(page), look = first_look_piece(page), refuse("choice", "The page has no such sheet.", call = NULL))
 }
 
 sheet_head <- function(title) {
@@ -77,6 +77,7 @@ ask_piece <- function(brief, page) {
 
 keep_piece <- function(page) {
   tags <- htmltools::tags
+  asks <- asks_of_page(page$state)
   htmltools::tagList(
     sheet_head("Keep this question"),
     tags$p("The question is kept as a brief, with its phrases and not the days they mean today: ",
@@ -87,6 +88,10 @@ keep_piece <- function(page) {
              act_text_input("Category", "", NULL, id = "keep-category", part = "category"),
              act_checkbox("Replace one of this name", "", FALSE, id = "keep-replace",
                           part = "replace"),
+             lapply(names(asks), function(name) act_checkbox(
+               sprintf("Ask for %s at each run (%s otherwise)", asks[[name]]$says,
+                       asks[[name]]$default), "", FALSE, id = paste0("keep-ask-", name),
+               part = paste0("ask_", name))),
              act_button("Keep it", "keep", from = "keep", class = "main")),
     tags$p(class = "quiet", if (is.null(page$offers$briefs)) "No folder for briefs was given."
            else paste("Briefs are kept in", page$offers$briefs)),

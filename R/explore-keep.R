@@ -12,7 +12,7 @@ page_questions <- function(state, offers) {
 }
 
 # The page as a brief in a file of the folder of briefs; gives the file.
-page_saved <- function(state, offers, name, category, overwrite = FALSE) {
+page_saved <- function(state, offers, name, category, overwrite = FALSE, asks = character()) {
   rlang::local_options(rollingledger.reader = "page")
   if (is.null(offers$briefs))
     refuse("choice", "The page was opened without a folder for briefs.", call = NULL)
@@ -29,9 +29,58 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE) {
     parts$items[[1]]["heading"] <- NULL
     parts$items
   } else list(list(what = "page", title = name, content = parts$items))
-  own <- list(name = name, category = if (nzchar(category %||% "")) category, description = NULL)
+  own <- list(name = name, category = if (nzchar(category %||% "")) category, description = NULL,
+              ask = asks_of_page(state)[asks])
   quietly(save_parts(parts, file, own, overwrite, NULL))
   file
+}
+
+# ---- values that a kept brief asks for ------------------------------------------
+
+# What a brief of this page can ask for when it is run, by name: list(kind, of, says, default), and
+# `now`, what stands in the question for it.
+asks_of_page <- function(state) {
+  out <- list()
+  if (rlang::is_string(state$span))
+    out$days <- list(kind = "phrase", says = "the days", default = state$span, now = state$span)
+  for (panel in state$panels) {
+    for (text in panel_conditions(panel)) {
+      one <- members_meant(text)
+      if (length(one$members) != 1 || one$missing) next
+      out[[one$column]] <- list(kind = "member", of = one$column, default = one$members,
+                                says = paste("the", gsub("_", " ", one$column)), now = text)
+    }
+    for (step in steps_of(panel$statement)) {
+      keep <- if (step_verb(step) == "add_rank") step[[1]]$keep
+      if (!is.null(keep))
+        out$top <- list(kind = "number", says = "how many lead", default = keep, now = keep)
+    }
+  }
+  out[make.names(names(out)) == names(out)]
+}
+
+# A tree of a brief with the places of what is asked for.
+with_asked_places <- function(tree, asks) {
+  for (name in names(asks)) tree <- with_asked_place(tree, asks[[name]], sprintf("<%s>", name))
+  tree
+}
+
+with_asked_place <- function(tree, ask, place, key = "") {
+  if (is.list(tree)) {
+    keys <- names(tree) %||% rep(key, length(tree))
+    return(Map(function(one, key) with_asked_place(one, ask, place, key), tree, keys))
+  }
+  if (!is.character(tree)) return(tree)
+  switch(ask$kind,
+    # What is held against them is said by the same days.
+    phrase = if (key %in% c("span", "a", "b", "now", "before")) {
+      same <- tree == ask$now | startsWith(tree, paste0(ask$now, ","))
+      ifelse(same, paste0(place, substring(tree, nchar(ask$now) + 1)), tree)
+    } else tree,
+    member = if (key == "where")
+      ifelse(tree == ask$now, sub(value_text(ask$default), place, tree, fixed = TRUE), tree)
+      else tree,
+    number = if (key == "keep") ifelse(tree == ask$now, place, tree) else tree)
 }
 
 # How a brief that was kept is run: its tables may stand elsewhere.
@@ -137,8 +186,8 @@ brief_offered <- function(offers, name) {
 state_of_brief <- function(brief, values, offers) {
   rlang::local_options(rollingledger.reader = "page")
   tree <- with_values(brief$tree[names(brief$tree) != "ask"], brief_schema(), values)
-  own <- columns_of_brief(brief, tree, offers)
-  fitted <- brief_for_page(brief, tree, ledger_with_columns(offers, list(own_columns = own)))
+  worked <- columns_of_brief(brief, tree, offers)
+  fitted <- brief_for_page(brief, tree, ledger_with_columns(offers, list(own_columns = worked)))
   tree <- fitted$tree
   said <- as.character(fitted$said)
   show <- tree$show %||% lapply(names(tree$statements),
@@ -187,7 +236,7 @@ state_of_brief <- function(brief, values, offers) {
   if (length(panels) == 0)
     refuse("brief", c("The brief shows nothing that this page can.", i = said), call = NULL)
   panels <- lapply(panels, function(panel) panel[lengths(panel) > 0])
-  state <- page_days_of(list(at = "1", second = second, level = "month", own_columns = own,
+  state <- page_days_of(list(at = "1", second = second, level = "month", own_columns = worked,
                              panels = panels))
   list(state = state[lengths(state) > 0], tables = brief_tables(brief, tree), said = unique(said))
 }

@@ -71,8 +71,16 @@ step_that_fits <- function(args, verb, changed) {
 # What a look needs of its question: a grain, a ranking, a change.
 panel_for_look <- function(panel, look, offers, level = "month") {
   tree <- panel$statement
-  if (look == "compare_members" && length(tree$by) > 0)
-    tree <- with_key(tree, "by", as.list(setdiff(unlist(tree$by), members_of_page(offers$ledger))))
+  args <- panel$look[[look]]
+  if (look == "compare_members") {
+    args <- list(member = args$member %||% members_of_page(offers$ledger, measures_of(tree)))
+    tree <- with_key(tree, "by", as.list(setdiff(unlist(tree$by), args$member)))
+  }
+  if (look == "reconcile") {
+    fit <- reconcile_that_fits(tree, offers)
+    tree <- fit$tree
+    args <- fit$args
+  }
   timed <- c("figure_trend", "figure_columns", "figure_leaders", "figure_years", "figure_members")
   if (look %in% timed && is.null(tree$per)) tree$per <- level
   if (look == "figure_years" && tree$per %in% c("year", "fiscal year")) tree$per <- "month"
@@ -99,10 +107,9 @@ panel_for_look <- function(panel, look, offers, level = "month") {
                           lost = sprintf("lapsed(%s)", column))
   }
   panel$statement <- tree
-  args <- switch(look,
-    cross_table = list(across = if (is.null(tree$per)) "span" else "period", down = "figures"),
-    compare_members = list(member = panel$look[[look]]$member %||% members_of_page(offers$ledger)),
-    reconcile = reconcile_that_fits(tree, offers))
+  if (look == "cross_table")
+    args <- list(across = if (is.null(tree$per)) "span" else "period", down = "figures")
+  if (!look %in% c("cross_table", "compare_members", "reconcile")) args <- NULL
   panel$look <- stats::setNames(list(args %||% list()), look)
   panel
 }
@@ -155,8 +162,8 @@ counts_members <- function(tree) sum(grepl("^(newcomers|returning|lapsed)\\(", t
 # entry.
 code_name_of_members <- function(x) name_text(members_of_page(x))
 
-members_of_page <- function(x) {
-  names <- attribute_names(x)
+members_of_page <- function(x, taken = character()) {
+  names <- setdiff(attribute_names(x), taken)
   if (length(names) == 0) refuse("choice", "The ledger has no attribute to count.", call = NULL)
   count <- vapply(names, function(name) length(source_members(x, name)$values), 0L)
   some <- count <= entries_used(x) / 2
@@ -167,24 +174,32 @@ members_of_page <- function(x) {
 # What of a statement goes together with columns of a table: its periods, its attributes.
 reconciled_with <- function(tree) c(if (!is.null(tree$per)) "period", as.character(unlist(tree$by)))
 
-# The first table on offer, its columns that are called like the statement's keys, or its first
-# column of days for the period, and its first other column of numbers.
+# A question that can be tied to a table on offer, with what ties them: list(tree, args). Its periods
+# go by a column called so or the first one of days, its attributes by columns of their names; what
+# no table has is no key of the question any more.
 reconcile_that_fits <- function(tree, offers) {
-  if (length(offers$tables) == 0) {
-    refuse("choice", c("No table is offered on this page to tie to.",
-                       i = "Name one where the page is opened."), call = NULL)
+  for (name in names(offers$tables)) {
+    table <- offered_rows(offers, name)
+    days <- names(table)[vapply(table, is_day_column, TRUE)]
+    period <- c(intersect(c("period", grains), names(table)), days)[1]
+    by <- intersect(as.character(unlist(tree$by)), names(table))
+    if (is.null(tree$per) && length(by) == 0)
+      by <- utils::head(intersect(attribute_names(offers$ledger), names(table)), 1)
+    if (is.na(period) && length(by) == 0) next
+    if (is.na(period)) tree["per"] <- NULL
+    else if (period %in% grains) tree$per <- period
+    tree <- with_key(tree, "by", as.list(by))
+    keys <- reconciled_with(tree)
+    if (length(keys) == 0) next
+    numbers <- setdiff(names(table)[vapply(table, is.numeric, TRUE)], c(period, by))
+    value <- c(intersect(measures_of(tree), numbers), numbers)[1]
+    if (is.na(value)) next
+    theirs <- stats::setNames(as.list(ifelse(keys == "period", period, keys)), keys)
+    return(list(tree = parts_that_fit(tree), args = list(against = name, by = theirs,
+                                                         value = value)))
   }
-  table <- offered_rows(offers, names(offers$tables)[1])
-  days <- names(table)[vapply(table, is_day_column, TRUE)]
-  keys <- reconciled_with(tree)
-  theirs <- lapply(stats::setNames(nm = keys), function(key) {
-    if (key %in% names(table)) key else if (key == "period") days[1]
-  })
-  theirs <- Filter(function(name) length(name) > 0 && !is.na(name), theirs)
-  numbers <- setdiff(names(table)[vapply(table, is.numeric, TRUE)], unlist(theirs))
-  value <- c(intersect(measures_of(tree), numbers), numbers)[1]
-  Filter(function(arg) length(arg) > 0 && !anyNA(arg),
-         list(against = names(offers$tables)[1], by = theirs, value = value))
+  refuse("choice", c("No table on offer has a column in common with these entries.",
+                     i = "A table to tie to has days or members, and amounts."), call = NULL)
 }
 
 # The rows of a table on offer; a file is read once.
@@ -234,7 +249,7 @@ panel_for_question <- function(panel, offers) {
     panel$look <- if (no_periods || holds_against(look)) list(table = list())
                   else list(figure_columns = list())
   }
-  if (look == "cross_table") panel$look <- panel_for_look(panel, look, offers)$look
+  if (look_of(panel) %in% c("cross_table", "reconcile")) panel <- panel_for_look(panel, look, offers)
   panel
 }
 

@@ -86,6 +86,7 @@ facts_piece <- function(facts, control) {
 tools_piece <- function(undo, redo) {
   htmltools::tagList(
     act_button("Undo", "undo", disabled = !undo), act_button("Redo", "redo", disabled = !redo),
+    act_button("First look", "hand", value = "look"),
     act_button("Briefs", "hand", value = "briefs"), act_button("Keep", "hand", value = "keep"),
     act_button("Hand over", "hand", value = "over", class = "main")
   )

@@ -46,7 +46,9 @@ looks_piece <- function(panel, offers) {
   x <- offers$ledger
   look <- look_of(panel)
   looks <- explore_looks()
-  if (length(offers$tables) == 0) looks <- looks[names(looks) != "reconcile"]
+  ties <- tryCatch(is.list(reconcile_that_fits(panel$statement, offers)),
+                   rollingledger_error = function(e) FALSE)
+  if (!ties) looks <- looks[names(looks) != "reconcile"]
   tags$div(class = "looks",
            choice_buttons("Shown as", "look", names(looks), look, unname(looks)),
            look_controls(panel, look, offers), if (look == "figure_days") narrow_piece(panel, x))
@@ -75,7 +77,8 @@ look_controls <- function(panel, look, offers) {
   args <- panel$look[[look]]
   own <- switch(look,
     compare_members = act_select("Who comes and goes", "look_set",
-                                 in_words(attribute_names(offers$ledger)), args$member,
+                                 in_words(setdiff(attribute_names(offers$ledger), c(
+                                   measures_of(tree), unlist(tree$by)))), args$member,
                                  field = "member", id = "look-member"),
     reconcile = reconcile_controls(tree, args, offers))
   if (look == "reconcile") fields <- fields["tolerance"]

@@ -198,9 +198,15 @@ page_deeds <- list(
                           html = as_html(hand_piece(act_text(on$act, "value"), on$page))))
     FALSE
   },
+  odd = function(on) {
+    state <- acted(on$page$state, on$act, on$page$offers)
+    on$send("sheet", list(id = "hand", open = FALSE))
+    page_goes_to(on$page, state)
+  },
   keep = function(on) {
     file <- page_saved(on$page$state, on$page$offers, act_text(on$act, "name"),
-                       act_text(on$act, "category"), identical(act_text(on$act, "replace"), "yes"))
+                       act_text(on$act, "category"), identical(act_text(on$act, "replace"), "yes"),
+                       asks_ticked(on$page$state, on$act))
     on$say(sprintf("Kept as %s. Run it again: %s", file,
                    run_of_kept(file, on$page$state, on$page$offers)), "told")
     on$send("sheet", list(id = "hand", open = FALSE))
@@ -215,7 +221,8 @@ page_deeds <- list(
     values <- brief_values(brief, on$act)
     opened <- state_of_brief(brief, asked_values(brief, values, NULL), on$page$offers)
     on$page$offers$tables <- c(opened$tables, on$page$offers$tables)
-    nearest <- state_that_answers(opened$state, on$page$offers$ledger, on$page$offers$tables)
+    nearest <- state_that_answers(opened$state, ledger_with_columns(on$page$offers, opened$state),
+                                  on$page$offers$tables)
     said <- c(opened$said, sub("^Left out of the address", "Left out of the brief", nearest$said))
     if (length(said) > 0) on$say(said)
     on$send("sheet", list(id = "hand", open = FALSE))
@@ -249,6 +256,14 @@ page_deeds <- list(
     FALSE
   }
 )
+
+asks_ticked <- function(state, act) {
+  names <- names(asks_of_page(state))
+  ticked <- vapply(names, function(name) {
+    identical(act_text(act, paste0("ask_", name)), "yes")
+  }, TRUE)
+  names[ticked]
+}
 
 # Values typed for a brief, each by its own name; what is left empty is not given.
 brief_values <- function(brief, act) {

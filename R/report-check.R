@@ -7,7 +7,7 @@ page_check <- function(x) {
   days <- statement_of_check(x)
   list(
     lapply(check_heading(x), function(line) {
-      tags$p(class = "dates", heading_first(trimws(sub("^First look at .*: ([0-9])", "\\1", line))))
+      tags$p(class = "dates", trimws(sub("^First look at .*: ([0-9])", "\\1", line)))
     }),
     tags$h3("What is odd"),
     if (length(odd) == 0) tags$p("Nothing that was looked for.")

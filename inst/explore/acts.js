@@ -6,7 +6,8 @@ window.ledgerPage = window.ledgerPage || {};
   page.$ = function (id) { return document.getElementById(id); };
   var $ = page.$;
   var keys = ["do", "value", "field", "step", "column", "only", "missing", "panel", "row", "figure",
-    "span", "ready", "code", "name", "table", "key"];
+    "span", "ready", "code", "name", "table", "key",
+    "begin", "end", "where"];
   var underWay = false, waiting = null;
   var count = function (name) {
     document.body.dataset[name] = String(Number(document.body.dataset[name] || 0) + 1);

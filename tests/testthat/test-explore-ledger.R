@@ -41,8 +41,11 @@ test_that("a brief of another ledger is refused with each difference", {
                          per = "fiscal year"), "calendar is another: fiscal year starts on 1 July")
   refused(brief_of_fares("  on: sailed_on", "  calendar: {week_start: Sunday}", per = "week"),
           "weeks start on Sunday")
+  # Columns that it works out are worked out here too, unless they are called as others are.
+  taken <- opened_here(brief_of_fares("  on: sailed_on", "  columns: {fare_2: fare * 2}"), x)
+  expect_identical(taken$state$own_columns, list(fare_2 = "fare * 2"))
   refused(brief_of_fares("  on: sailed_on", "  columns: {fare_2: fare * 2}"),
-          "works out `fare_2` as fare \\* 2")
+          "works out `fare_2` as fare \\* 2", on = work_out(x, fare_2 = fare * 3))
   refused(brief_of_fares("  on: sailed_on", "  as_of: 2026-01-31"), "`as of` is 2026-01-31")
   refused(c(brief_of_fares("  on: sailed_on", "  where: channel == \"web\"")[1:7],
             "    measures: {new: newcomers(account)}"), "newcomers")

@@ -52,11 +52,12 @@ test_that("a step that is there already gets a name of its own", {
   }
 })
 
-test_that("a range that ends before it begins is refused", {
+test_that("a range from high to low is the same numbers", {
   state <- rollingledger:::first_state(explore_fares())
-  expect_error(acts_done(state, explore_offers(), list(do = "numbers", column = "fare",
-                                                       from = "100", to = "5")),
-               "holds nothing", class = "rollingledger_error_choice")
+  between <- function(from, to) acts_done(state, explore_offers(), list(
+    do = "numbers", column = "fare", from = from, to = to))$panels[[1]]$statement$where
+  expect_identical(between("100", "5"), between("5", "100"))
+  expect_identical(between("100", "5"), list("fare >= 5 & fare <= 100"))
 })
 
 test_that("cells of changes lead nowhere in Lines either", {
