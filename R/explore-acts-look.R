@@ -6,15 +6,20 @@ acts_on_looks <- list(
     level <- state$level %||% "month"
     if (level == "day") level <- "month"
     state <- with_panel(state, panel_for_look, look, offers, level)
-    if (holds_against(look) && is.null(state$second))
-      state$second <- second_that_fits(state, offers$ledger)
-    state
+    if (holds_against(look)) second_for_look(state, offers$ledger) else state
   },
   look_set = function(state, act, offers) {
     with_panel(state, function(panel) {
       look <- look_of(panel)
       value <- act_text(act, "value")
       field <- act_text(act, "field")
+      if (look == "reconcile" && identical(field, "against")) {
+        fit <- reconcile_that_fits(panel$statement, offers,
+                                   one_of(value, names(offers$tables), "table"))
+        panel$statement <- fit$tree
+        panel$look[[look]] <- fit$args
+        return(panel)
+      }
       if (identical(field, "draw")) value <- several_texts(value)
       panel$look[[look]] <- with_key(panel$look[[look]] %||% list(), field, value)
       panel

@@ -3,7 +3,11 @@
 acts_on_question <- list(
   grain = function(state, act, offers) {
     value <- act_text(act, "value")
-    state <- with_statement(state, function(tree) with_key(tree, "per", value))
+    state <- with_statement(state, function(tree) {
+      # Spans side by side are rows of their own.
+      if (nzchar(value %||% "")) tree["spans"] <- NULL
+      with_key(tree, "per", value)
+    })
     with_panel(state, function(panel) panel_for_question(panel, offers))
   },
   by = function(state, act, offers) {
@@ -31,15 +35,14 @@ acts_on_question <- list(
       tree
     })
   },
-  # One measure by another: "fare" and "entries" as "fare_per_entries".
+  # One measure by another.
   measure_pair = function(state, act, offers) {
     with_statement(state, function(tree) {
       known <- tree$measures %||% list(entries = "entries()")
       a <- one_of(act_text(act, "a"), names(known), "a")
       b <- one_of(act_text(act, "b"), names(known), "b")
       how <- one_of(act_text(act, "how"), names(pair_ways), "how")
-      name <- paste(c(a, c("divided by" = "per", less = "less", plus = "and")[[how]], b),
-                    collapse = "_")
+      name <- name_of_pair_of_measures(a, pair_ways[[how]], b)
       known[[free_name(name, names(known))]] <- sprintf("%s %s %s", name_text(a), pair_ways[[how]],
                                                         name_text(b))
       tree$measures <- known
@@ -48,7 +51,7 @@ acts_on_question <- list(
   },
   measure_without = function(state, act, offers) {
     name <- act_text(act, "value")
-    with_panel(state, function(panel) panel_without_measure(panel, name))
+    with_panel(state, function(panel) panel_without_measure(panel, name, offers))
   },
   set = function(state, act, offers) {
     with_statement(state, function(tree) {
@@ -83,11 +86,19 @@ acts_on_question <- list(
   }
 )
 
+# "fare" and "entries" as "fare_per_entries".
+name_of_pair_of_measures <- function(a, sign, b) {
+  paste(a, c("/" = "per", "-" = "less", "+" = "and")[[sign]], b, sep = "_")
+}
+
 # "total(fare)" is called "fare", "distinct(account)" "account".
 name_for_measure <- function(code) {
   expr <- tryCatch(text_expression(code), error = function(e) NULL)
+  fun <- if (is.call(expr)) called_name(expr) else ""
+  if (fun %in% pair_ways && length(expr) == 3 && is.symbol(expr[[2]]) && is.symbol(expr[[3]]))
+    return(name_of_pair_of_measures(as.character(expr[[2]]), fun, as.character(expr[[3]])))
+  if (fun %in% pair_ways) return("measure")
   if (is.call(expr) && length(expr) > 1 && is.symbol(expr[[2]])) {
-    fun <- called_name(expr)
     name <- as.character(expr[[2]])
     return(if (fun == "total") name else paste(fun, name, sep = "_"))
   }

@@ -26,6 +26,16 @@ phrase_now <- function(state) {
   if (rlang::is_string(span)) span else unname(unlist(span %||% own$spans))[1] %||% "all"
 }
 
+# The second span, shown by a look that holds against it.
+with_second <- function(state, phrase, offers) {
+  state <- with_key(state, "second", phrase)
+  look <- look_of(panel_now(state))
+  if (nzchar(phrase %||% "") && !holds_against(look))
+    return(with_panel(state, panel_for_look, "compare_spans", offers))
+  # None given: those that fit.
+  if (holds_against(look)) second_for_look(state, offers$ledger) else state
+}
+
 acts_on_days <- list(
   span = function(state, act, offers) with_span(state, act_text(act, "value")),
   # Another span as a column of its own, or one less.
@@ -55,12 +65,9 @@ acts_on_days <- list(
   second = function(state, act, offers) {
     value <- act_text(act, "value")
     if (!is.null(value) && nzchar(value)) check_phrase_text(value)
-    with_key(state, "second", value)
+    with_second(state, value, offers)
   },
-  second_equal = function(state, act, offers) {
-    state$second <- phrase_now(state)
-    state
-  },
+  second_equal = function(state, act, offers) with_second(state, phrase_now(state), offers),
   level = function(state, act, offers) {
     state$level <- one_of(act_text(act, "value"), calendar_grain_names(offers$ledger), "level")
     state

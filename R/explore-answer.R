@@ -68,6 +68,7 @@ tables_offered <- function(record, offers) {
 # list(s, thing, look, question): the statement behind a panel and what is shown of it; or
 # list(problem): texts. `kept` holds answers given before.
 panel_answer <- function(state, panel, offers, kept = new_answers()) {
+  rlang::local_options(rollingledger.reader = "page")
   tryCatch({
     question <- panel_question(state, panel, offers)
     kept_answer(kept, list("panel", look_of(panel), unclass(question)), function() {

@@ -71,8 +71,9 @@ second_choices <- function(state, x) {
   choice_sheet(
     "second", "Held against",
     tags$div(class = "choices", role = "group", "aria-label" = "Second span at hand",
-             act_button("1 year back", "second", value = back, becomes = against(back),
-                        pressed = identical(second, back)),
+             if (phrase_says(back, state, x)$ok)
+               act_button("1 year back", "second", value = back, becomes = against(back),
+                          pressed = identical(second, back)),
              act_button("the same days", "second_equal", becomes = against(phrase),
                         pressed = identical(second, phrase)),
              if (!is.null(second)) act_button("none", "second", value = "")),

@@ -8,7 +8,7 @@ what_choices <- function(state, x, offers) {
   htmltools::tagList(
     measure_choices(tree, x), group_choices(tree, x),
     lapply(steps, function(i) step_choices(tree$steps[[i]], i, tree, offers)),
-    more_choices(panel, tree, offers)
+    more_choices(state, panel, tree, offers)
   )
 }
 
@@ -29,7 +29,7 @@ measure_choices <- function(tree, x) {
               if (length(measures) > 1)
                 act_button("\u00d7", "measure_without", value = name, class = "out",
                            label = paste("Take out", name),
-                           becomes = heading_first(listed(setdiff(spaced, gsub("_", " ", name))))))
+                           becomes = heading_first(words_of_measures(setdiff(now, name)))))
     })),
     ways_to_measure(tree, x),
     if (length(now) > 1) tags$div(
@@ -51,19 +51,31 @@ measure_choices <- function(tree, x) {
                act_button("Add", "measure", from = "measure"))))
 }
 
+# As the sentence says them.
+words_of_measures <- function(names) listed(gsub("_", " ", names), most = 6)
+
 # Each way to measure with the columns that fit it: pressing the way shows them.
 ways_to_measure <- function(tree, x) {
   tags <- htmltools::tags
-  now <- names(tree$measures)
+  measures <- tree$measures %||% list(entries = "entries()")
+  now <- names(measures)
   among <- measures_to_pick(tree, x)
-  becomes <- function(code) {
-    heading_first(listed(gsub("_", " ", c(now, free_name(name_for_measure(code), now)))))
+  # One that is measured already is pressed, and goes when it is pressed again.
+  picked <- function(text, code) {
+    there <- now[match(code, unlist(measures))]
+    left <- if (is.na(there[1])) c(now, free_name(name_for_measure(code), now))
+            else setdiff(now, there)
+    if (length(left) == 0) return(act_button(text, "measure", code = code, pressed = TRUE,
+                                             disabled = TRUE))
+    becomes <- heading_first(words_of_measures(left))
+    if (is.na(there[1])) act_button(text, "measure", code = code, becomes = becomes,
+                                    pressed = FALSE)
+    else act_button(text, "measure_without", value = there, becomes = becomes, pressed = TRUE)
   }
   one <- function(way) {
     codes <- among[[way]]
     id <- paste0("way-", way)
-    if (is.null(names(codes))) return(act_button(
-      measure_ways[[way]], "measure", code = codes, becomes = becomes(codes)))
+    if (is.null(names(codes))) return(picked(measure_ways[[way]], codes))
     tags$button(type = "button", "data-unfold" = id, "aria-expanded" = "false",
                 "aria-controls" = id, paste(measure_ways[[way]], "\u2026"))
   }
@@ -73,9 +85,7 @@ ways_to_measure <- function(tree, x) {
     tags$div(id = paste0("way-", way), class = "choices", role = "group", hidden = NA,
              "data-fold" = "yes", "aria-label" = measure_ways[[way]],
              tags$span(class = "quiet", paste(measure_ways[[way]], "\u2026")),
-             lapply(names(codes), function(name) {
-               act_button(name, "measure", code = codes[[name]], becomes = becomes(codes[[name]]))
-             }))
+             lapply(names(codes), function(name) picked(name, codes[[name]])))
   }
   tags$div("data-folds" = "yes",
            tags$div(class = "choices", role = "group", "aria-label" = "Add a measure",
@@ -199,7 +209,7 @@ step_names <- c(add_change = "compared with", add_running = "so far",
 
 # ---- what is not asked yet -------------------------------------------------------
 
-more_choices <- function(panel, tree, offers) {
+more_choices <- function(state, panel, tree, offers) {
   tags <- htmltools::tags
   open <- function(text, name) {
     tags$button(type = "button", "data-open" = name, "aria-expanded" = "false",
@@ -219,7 +229,9 @@ more_choices <- function(panel, tree, offers) {
              open("a column of one's own \u2026", "columns"),
              if (!holds_against(look_of(panel)))
                act_button("held against other days", "look", value = "compare_spans",
-                          becomes = "against 1 year back", then = "second")),
+                          becomes = paste("against", state$second %||%
+                                            second_that_fits(state, offers$ledger)),
+                          then = "second")),
     choice_buttons("Add", "step", steps, NULL, unname(step_names[steps]), lead = "Add:",
                    becomes = becomes, then = next_one))
 }

@@ -200,13 +200,14 @@ column_choices <- function(state, x, offers, kept) {
   )
 }
 
-# Tables with a column that the entries have too, by which they bring in their others.
+# Tables with a column that the entries have too, with one row for each of its members.
 lookup_choices <- function(x, tables, kept) {
   tags <- htmltools::tags
   own <- attribute_names(x)
   offers <- list(tables = tables, made = kept)
   keys <- lapply(stats::setNames(nm = names(tables)), function(name) {
-    intersect(own, tryCatch(names(offered_rows(offers, name)), error = function(e) NULL))
+    rows <- tryCatch(offered_rows(offers, name), error = function(e) NULL)
+    Filter(function(key) !anyDuplicated(rows[[key]]), intersect(own, names(rows)))
   })
   keys <- keys[lengths(keys) > 0]
   if (length(keys) == 0) return(NULL)

@@ -82,6 +82,8 @@ panel_for_look <- function(panel, look, offers, level = "month") {
     args <- fit$args
   }
   timed <- c("figure_trend", "figure_columns", "figure_leaders", "figure_years", "figure_members")
+  if (look %in% c(timed, "figure_days", "figure_change") || holds_against(look))
+    tree["spans"] <- NULL
   if (look %in% timed && is.null(tree$per)) tree$per <- level
   if (look == "figure_years" && tree$per %in% c("year", "fiscal year")) tree$per <- "month"
   if (look == "figure_days") tree$per <- "day"
@@ -164,6 +166,9 @@ code_name_of_members <- function(x) name_text(members_of_page(x))
 
 members_of_page <- function(x, taken = character()) {
   names <- setdiff(attribute_names(x), taken)
+  # Whole numbers are counted more often than they come and go.
+  called <- names[vapply(names, function(name) source_column(x, name)$holds != "amounts", TRUE)]
+  if (length(called) > 0) names <- called
   if (length(names) == 0) refuse("choice", "The ledger has no attribute to count.", call = NULL)
   count <- vapply(names, function(name) length(source_members(x, name)$values), 0L)
   some <- count <= entries_used(x) / 2
@@ -177,8 +182,8 @@ reconciled_with <- function(tree) c(if (!is.null(tree$per)) "period", as.charact
 # A question that can be tied to a table on offer, with what ties them: list(tree, args). Its periods
 # go by a column called so or the first one of days, its attributes by columns of their names; what
 # no table has is no key of the question any more.
-reconcile_that_fits <- function(tree, offers) {
-  for (name in names(offers$tables)) {
+reconcile_that_fits <- function(tree, offers, among = names(offers$tables)) {
+  for (name in among) {
     table <- offered_rows(offers, name)
     days <- names(table)[vapply(table, is_day_column, TRUE)]
     period <- c(intersect(c("period", grains), names(table)), days)[1]
@@ -187,7 +192,10 @@ reconcile_that_fits <- function(tree, offers) {
       by <- utils::head(intersect(attribute_names(offers$ledger), names(table)), 1)
     if (is.na(period) && length(by) == 0) next
     if (is.na(period)) tree["per"] <- NULL
-    else if (period %in% grains) tree$per <- period
+    else {
+      tree["spans"] <- NULL
+      if (period %in% grains) tree$per <- period
+    }
     tree <- with_key(tree, "by", as.list(by))
     keys <- reconciled_with(tree)
     if (length(keys) == 0) next
@@ -202,6 +210,11 @@ reconcile_that_fits <- function(tree, offers) {
                      i = "A table to tie to has days or members, and amounts."), call = NULL)
 }
 
+is_tied_as_it_is <- function(tree, offers) {
+  fit <- tryCatch(reconcile_that_fits(tree, offers)$tree, rollingledger_error = function(e) NULL)
+  identical(fit$per, tree$per) && setequal(unlist(fit$by), unlist(tree$by))
+}
+
 # The rows of a table on offer; a file is read once.
 offered_rows <- function(offers, name) {
   table <- table_on_offer(offers$tables, name)
@@ -210,19 +223,21 @@ offered_rows <- function(offers, name) {
               function() quietly(table_given(given_table(table, NULL))))
 }
 
-panel_without_measure <- function(panel, name) {
+panel_without_measure <- function(panel, name, offers) {
   if (length(panel$statement$measures) < 2)
     refuse("choice", "A question has at least one measure.", call = NULL)
   panel$statement <- tree_without_measure(panel$statement, name)
-  panel$look <- stats::setNames(list(list()), look_of(panel))
-  panel
+  look <- look_of(panel)
+  own <- if (look == "compare_members") panel$look[[look]] else list()
+  panel$look <- stats::setNames(list(own), look)
+  panel_for_question(panel, offers)
 }
 
 # What is made of the measure goes with it.
 tree_without_measure <- function(tree, name) {
   tree$measures[[name]] <- NULL
   for (other in names(tree$measures)) {
-    if (name %in% measures_behind(tree$measures[[other]], name))
+    if (name %in% measures_behind(tree$measures[[other]]))
       tree <- tree_without_measure(tree, other)
   }
   if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
@@ -244,13 +259,14 @@ panel_for_question <- function(panel, offers) {
     figure_days = identical(tree$per, "day") && !many,
     compare_spans = , compare_members = no_periods,
     figure_change = no_periods || !many,
+    reconcile = is_tied_as_it_is(tree, offers),
     TRUE)
   if (!fits) {
-    panel$look <- if (no_periods || holds_against(look)) list(table = list())
-                  else list(figure_columns = list())
+    table <- no_periods || holds_against(look) || look == "reconcile"
+    panel$look <- if (table) list(table = list()) else list(figure_columns = list())
   }
-  if (look_of(panel) %in% c("cross_table", "reconcile")) panel <- panel_for_look(panel, look, offers)
-  panel
+  again <- look_of(panel) %in% c("cross_table", "reconcile")
+  if (again) panel_for_look(panel, look, offers) else panel
 }
 
 # What an act changed beside what it was about, so that its question holds: a line, or NULL.
@@ -281,7 +297,9 @@ statement_fit_said <- function(was, now, act) {
   verbs <- function(tree) vapply(steps_of(tree), function(step) {
     step_words(step)
   }, "")
-  c(if (!about("set") && !identical(was$totals, now$totals)) "totals taken out",
+  c(if (!about("span_beside", "follow", "span") && length(was$spans) > length(now$spans))
+      "spans side by side taken out",
+    if (!about("set") && !identical(was$totals, now$totals)) "totals taken out",
     if (!about("grain") && !identical(was$per, now$per))
       if (!is.null(now$per)) sprintf("a row for each %s", now$per)
       else if (about("look")) "one row for all days",
@@ -297,7 +315,12 @@ statement_fit_said <- function(was, now, act) {
         length(setdiff(setdiff(names(was$measures), names(now$measures)), act$value)) > 0])
 }
 
-# Measures that a measure is made of, by name.
-measures_behind <- function(code, names) {
-  intersect(all.vars(tryCatch(text_expression(code), error = function(e) NULL)), names)
+# Measures that a measure is made of, by name; within total() and its like stand columns.
+measures_behind <- function(code) {
+  of <- function(expr) {
+    if (is.symbol(expr)) return(as.character(expr))
+    if (!is.call(expr) || called_name(expr) %in% names(measure_functions)) return(character())
+    unlist(lapply(as.list(expr)[-1], of))
+  }
+  of(tryCatch(text_expression(code), error = function(e) NULL))
 }

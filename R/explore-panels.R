@@ -99,7 +99,9 @@ look_controls <- function(panel, look, offers) {
 
 # The table that is tied to, which of its columns stand for the statement's, and its amounts.
 reconcile_controls <- function(tree, args, offers) {
-  columns <- tryCatch(names(offered_rows(offers, args$against)), error = function(e) NULL)
+  rows <- tryCatch(offered_rows(offers, args$against), error = function(e) NULL)
+  columns <- names(rows)
+  amounts <- columns[vapply(rows, is.numeric, TRUE)]
   htmltools::tagList(
     act_select("Tie to", "look_set", names(offers$tables), args$against, field = "against",
                id = "look-against"),
@@ -108,7 +110,7 @@ reconcile_controls <- function(tree, args, offers) {
                  as.list(args$by)[[key]], field = key, id = paste0("look-key-", key),
                  none = "as it fits")
     }),
-    act_select("Its amounts", "look_set", in_words(columns), args$value, field = "value",
+    act_select("Its amounts", "look_set", in_words(amounts), args$value, field = "value",
                id = "look-value", none = "as it fits"))
 }
 
@@ -154,6 +156,8 @@ shown_statement <- function(i, panel, s) {
 }
 
 shown_with_leads <- function(table, panel, lead, notes = table$words, below = NULL) {
+  # Conditions are said by the sentence, in words.
+  notes <- notes[!startsWith(as.character(notes), "Where ")]
   htmltools::tagList(table_on_page(table, panel_title(panel), lead), below, notes_on_page(notes))
 }
 

@@ -6,7 +6,7 @@ sentence_parts <- function(state, panel, told, x) {
   tree <- panel_tree(state, panel)
   plan <- statement_info(told$s %||% told$thing)
   part <- function(text, part) list(list(text = text, part = part))
-  words <- function(names) listed(gsub("_", " ", names), most = 6)
+  words <- words_of_measures
   by <- as.character(unlist(tree$by))
   compares <- holds_against(look_of(panel))
   one <- sentence_days(tree, plan, compares, state, x)

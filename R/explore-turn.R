@@ -83,7 +83,8 @@ page_pieces <- function(page) {
   put("when", rlang::hash(list(state[c("span", "second", "on", "as_of", "level")], now$statement)),
       function() days_choices(state, x, periods))
   columns <- state[c("own_columns", "lookups", "bands_of")]
-  put("what", rlang::hash(list(columns, now$statement, look_of(now), names(offers$tables))),
+  put("what", rlang::hash(list(columns, state[c("span", "second", "on", "as_of")], now,
+                              names(offers$tables))),
       function() what_choices(state, x, offers))
   put("which", rlang::hash(list(columns, now$statement$where, now$off, state$column, state$seek)),
       function() which_choices(state, x))

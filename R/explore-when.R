@@ -93,7 +93,24 @@ second_that_fits <- function(state, x) {
     days <- tryCatch(days_of_phrase(phrase, state, x), error = function(e) NULL)
     if (!is.null(days) && all(days$from >= first)) return(phrase)
   }
-  seconds[1]
+  if (phrase_says(seconds[1], state, x)$ok) seconds[1]
+}
+
+# The state with days to hold the page's against. Days that cannot go back, such as all there are,
+# give way to some that can.
+second_for_look <- function(state, x) {
+  if (!is.null(state$second)) return(state)
+  second <- second_that_fits(state, x)
+  if (is.null(second)) {
+    span <- if (is.null(state$level) || state$level == "day") "latest 30 days" else "latest 12 months"
+    was <- phrase_now(state)
+    state <- with_span(state, span)
+    second <- second_that_fits(state, x)
+    state <- with_said(state, sprintf("%s cannot go back, so the days are the %s.",
+                                      heading_first(was), span))
+  }
+  state$second <- second
+  state
 }
 
 # Phrases at hand: look-backs that fit the grain, to-date spans, and some of every year.

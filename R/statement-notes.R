@@ -63,10 +63,19 @@ balance_of_several <- function(leaf, plan) {
   }, setdiff(source_column_names(x), told))
   if (length(several) == 0) return(NULL)
   members <- source_members(x, several[1])
-  sprintf(paste("The readings are of %s %s (%s): this is the latest of any of them.",
-                "balance(%s, each = %s) adds up the latest of each."),
-          number_text(length(members$values)), plural_text(several[1]),
-          listed(members$shown[order(members$rank)], most = 3), leaf$column, several[1])
+  paste(sprintf("The readings are of %s %s (%s): this is the latest of any of them.",
+                number_text(length(members$values)), plural_text(several[1]),
+                listed(members$shown[order(members$rank)], most = 3)),
+        balance_of_each_text(leaf$column, several[1]))
+}
+
+# What adds up, in the words of who reads.
+balance_of_each_text <- function(column, each) {
+  if (message_reader() == "page") {
+    return(sprintf("The balance of %s of each %s adds up the latest of each.",
+                   gsub("_", " ", column), gsub("_", " ", each)))
+  }
+  sprintf("balance(%s, each = %s) adds up the latest of each.", column, each)
 }
 
 # Columns that conditions speak of.

@@ -72,7 +72,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
              i = sprintf("They are identified by %s.", listed(c("period", attr(s, "plan")$by)))),
            arg = "by")
   }
-  theirs <- factor(told$number[-seq_len(nrow(s))], levels = seq_len(told$count))
+  theirs <- factor(utils::tail(told$number, nrow(against)), levels = seq_len(told$count))
   amounts <- as.double(against[[value]])
   keys_of_all <- seq_len(told$count)
   sides <- list(

@@ -36,7 +36,7 @@ targets_of_groups <- function(plan, table, rows, at, by, asked, days) {
   both <- lapply(by, function(name) c(plain_text(rows$values[[name]][at]), table$told[[name]]))
   told <- number_rows(both, length(at) + length(table$target))$number
   key <- told[seq_along(at)][match(asked$row, at)]
-  of <- told[-seq_along(at)]
+  of <- utils::tail(told, length(table$target))
   over <- setdiff(names(table$told), by)
   found <- list(target = rep(NA_real_, n), lacks = rep(NA_character_, n))
   if (length(over) == 0) found$target <- targets_of_periods(table, of, asked, key, days)

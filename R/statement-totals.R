@@ -33,10 +33,11 @@ check_totals <- function(plan, call = caller_env()) {
   if (over_members && length(loose) > 0) {
     column <- loose[[1]]$column
     refuse_measure(
-      c(sprintf("balance(%s) has no total over %s: its latest entry belongs to one of them.",
+      c(sprintf(if (message_reader() == "page")
+        "The balance of %s has no total over %s: its latest entry belongs to one of them."
+        else "balance(%s) has no total over %s: its latest entry belongs to one of them.",
                 column, listed(plan$by)),
-        i = sprintf("balance(%s, each = %s) adds up the latest of each.", column,
-                    plan$by[1])), call = call)
+        i = balance_of_each_text(column, plan$by[1])), call = call)
   }
 }
 

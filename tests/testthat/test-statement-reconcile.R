@@ -98,3 +98,14 @@ test_that("days go to the rows that cover them, from a table or a file", {
                   "--key", "period=received_on", "--value", "amount")
   expect_match(demo$out, "^matched +4[0-9] ", all = FALSE)
 })
+
+test_that("a statement without a row is tied: all is only there", {
+  x <- demo_ledger()
+  s <- statement(x, per = "month", by = "route", span = "last month", where = account == "000000",
+                 fare = total(fare))
+  expect_identical(nrow(s), 0L)
+  r <- reconcile(s, demo_targets, by = c(period = "month", route = "route"), value = "target")
+  expect_identical(nrow(r), nrow(demo_targets))
+  expect_true(all(r$result == "only there"))
+  expect_equal(sum(r$there), sum(demo_targets$target))
+})
