@@ -3,7 +3,8 @@
 explore_options <- function() {
   c(in_group("The page", list(
     cli_option("--briefs", "folder of briefs to open from and keep in [.]", "FOLDER"),
-    cli_option("--targets", "NAME=FILE: a table that can be taken as targets; may be repeated",
+    cli_option("--targets",
+               "NAME=FILE: a table for targets, to tie to or to bring in; may be repeated",
                "TABLE", many = TRUE),
     cli_option("--value", "with a BRIEF, NAME=VALUE: a value that it asks for; may be repeated",
                "VALUE", many = TRUE),

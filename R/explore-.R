@@ -2,8 +2,9 @@
 #'
 #' Opens a page in the browser on which a question is put by pointing: the days, the grain, the
 #' measures, attributes and conditions, what is added to them and how it is shown. One sentence at
-#' the top says what is asked, with its days; from every figure the page leads to the entries behind
-#' it. What was found is kept as a brief, as R code or as a command line, and handed over as a page,
+#' the top says what is asked, with its days, and is the control: each part of it opens its
+#' choices.
+#' From every figure the page leads to the entries behind it. What was found is kept as a brief, as R code or as a command line, and handed over as a page,
 #' a workbook, a CSV file or a picture. The address of the page holds the whole question.
 #'
 #' The page works nothing out itself: each panel is a question that [answer()] answers. It runs on
@@ -14,7 +15,8 @@
 #'
 #' @param x A [ledger()]; or the path of a brief ([run_brief()]), whose entries and questions are
 #'   then shown.
-#' @param tables Named list of data frames or paths of files: what can be taken as targets.
+#' @param tables Named list of data frames or paths of files: what can be taken as targets, tied to,
+#'   or brought in by a key.
 #' @param briefs The path of a folder of briefs: those in it can be opened, and new ones are kept in
 #'   it. NULL for none.
 #' @param values Named list: values for what the brief asks for; those that are not given are asked

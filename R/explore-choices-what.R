@@ -183,7 +183,7 @@ step_choices <- function(step, i, tree, offers) {
                         label = paste("Take out:", step_words(step)), class = "out-word")))
 }
 
-# Values that are asked for most, as buttons; the sentence shows what each of them makes of the step.
+# Values that are asked for most, as buttons; the sentence shows what each makes of the step.
 step_values_at_hand <- function(name, one, step, i, tree) {
   values <- switch(name,
     over = c("7 days", "30 days", "90 days", "13 weeks", "3 months", "12 months"),
@@ -204,8 +204,8 @@ step_values_at_hand <- function(name, one, step, i, tree) {
 
 # What a step adds, in the words of the trade.
 step_names <- c(add_change = "compared with", add_running = "so far",
-                add_rolling = "over the last", add_rank = "top", add_share = "share", add_target = "target",
-                add_per_day = "per day", sort_rows = "sorted")
+                add_rolling = "over the last", add_rank = "top", add_share = "share",
+                add_target = "target", add_per_day = "per day", sort_rows = "sorted")
 
 # ---- what is not asked yet -------------------------------------------------------
 

@@ -2,7 +2,8 @@
 
 hand_piece <- function(what, page) {
   switch(what %||% "", briefs = briefs_piece(page), keep = keep_piece(page),
-         over = hand_over_piece(page), look = first_look_piece(page), refuse("choice", "The page has no such sheet.", call = NULL))
+         over = hand_over_piece(page), look = first_look_piece(page),
+         refuse("choice", "The page has no such sheet.", call = NULL))
 }
 
 sheet_head <- function(title) {

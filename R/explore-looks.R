@@ -179,9 +179,9 @@ members_of_page <- function(x, taken = character()) {
 # What of a statement goes together with columns of a table: its periods, its attributes.
 reconciled_with <- function(tree) c(if (!is.null(tree$per)) "period", as.character(unlist(tree$by)))
 
-# A question that can be tied to a table on offer, with what ties them: list(tree, args). Its periods
-# go by a column called so or the first one of days, its attributes by columns of their names; what
-# no table has is no key of the question any more.
+# A question that can be tied to a table on offer, with what ties them: list(tree, args). Its
+# periods go by a column called so or the first one of days, its attributes by columns of their
+# names; what no table has is no key of the question any more.
 reconcile_that_fits <- function(tree, offers, among = names(offers$tables)) {
   for (name in among) {
     table <- offered_rows(offers, name)

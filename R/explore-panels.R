@@ -82,8 +82,8 @@ look_controls <- function(panel, look, offers) {
                                  field = "member", id = "look-member"),
     reconcile = reconcile_controls(tree, args, offers))
   if (look == "reconcile") fields <- fields["tolerance"]
-  tags$details(class = "more", id = paste0("how-", look), open = if (look %in% c("figure_days", "compare_members",
-                                                      "reconcile")) NA,
+  open <- look %in% c("figure_days", "compare_members", "reconcile")
+  tags$details(class = "more", id = paste0("how-", look), open = if (open) NA,
                tags$summary("How it looks"),
                tags$div(class = "grid",
                         act_text_input("Title", "heading", panel$heading, id = "look-heading",

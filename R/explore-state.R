@@ -21,9 +21,10 @@ explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, turns = 40L)
 # Things that a panel can show, in the order in which they are offered.
 explore_looks <- function() {
   c(table = "Table", cross_table = "Lines", compare_spans = "Two spans",
-    compare_members = "New and lost", figure_trend = "Trend", figure_columns = "Columns", figure_leaders = "Leaders",
-    figure_change = "Change", figure_years = "Years", figure_days = "Days",
-    figure_members = "Members", report_tiles = "Tiles", reconcile = "Tie out")
+    compare_members = "New and lost", figure_trend = "Trend", figure_columns = "Columns",
+    figure_leaders = "Leaders", figure_change = "Change", figure_years = "Years",
+    figure_days = "Days", figure_members = "Members", report_tiles = "Tiles",
+    reconcile = "Tie out")
 }
 
 # Looks that hold the page's days against the second span.

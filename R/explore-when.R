@@ -102,7 +102,8 @@ second_for_look <- function(state, x) {
   if (!is.null(state$second)) return(state)
   second <- second_that_fits(state, x)
   if (is.null(second)) {
-    span <- if (is.null(state$level) || state$level == "day") "latest 30 days" else "latest 12 months"
+    short <- is.null(state$level) || state$level == "day"
+    span <- if (short) "latest 30 days" else "latest 12 months"
     was <- phrase_now(state)
     state <- with_span(state, span)
     second <- second_that_fits(state, x)

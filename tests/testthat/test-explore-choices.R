@@ -1,5 +1,5 @@
-# The sentence and its choices: whatever they offer answers, does what it says it will, and speaks no
-# code. Controls are read from the page's HTML, as a browser has them.
+# The sentence and its choices: whatever they offer answers, does what it says it will, and speaks
+# no code. Controls are read from the page's HTML, as a browser has them.
 
 own <- function(name) getNamespace("rollingledger")[[name]]
 
@@ -111,7 +111,7 @@ answer_now <- function(page) {
   own("panel_answer")(page$state, own("panel_now")(page$state), page$offers, page$kept)
 }
 
-test_that("columns of the page's own answer as those of the ledger, in every form of the question", {
+test_that("columns of the page's own answer as those of the ledger, in every form of a question", {
   folder <- withr::local_tempdir()
   x <- ledger(demo_csv(), on = c(sailed = "sailed_on"), units = c(fare = "EUR"), amounts = "fare")
   accounts <- file.path(folder, "accounts.csv")
