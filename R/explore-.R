@@ -3,9 +3,9 @@
 #' Opens a page in the browser on which a question is put by pointing: the days, the grain, the
 #' measures, attributes and conditions, what is added to them and how it is shown. One sentence at
 #' the top says what is asked, with its days, and is the control: each part of it opens its
-#' choices.
-#' From every figure the page leads to the entries behind it. What was found is kept as a brief, as R code or as a command line, and handed over as a page,
-#' a workbook, a CSV file or a picture. The address of the page holds the whole question.
+#' choices. From every figure the page leads to the entries behind it. What was found is kept as a
+#' brief, as R code or as a command line, and handed over as a page, a workbook, a CSV file or a
+#' picture. The address of the page holds the whole question.
 #'
 #' The page works nothing out itself: each panel is a question that [answer()] answers. It runs on
 #' this machine and needs no network; nothing is uploaded. Several browsers may be open at a time,
