@@ -3,11 +3,13 @@
 acts_on_question <- list(
   grain = function(state, act, offers) {
     value <- act_text(act, "value")
+    was <- panel_now(state)$statement$per
     state <- with_statement(state, function(tree) {
       # Spans side by side are rows of their own.
       if (nzchar(value %||% "")) tree["spans"] <- NULL
       with_key(tree, "per", value)
     })
+    state <- with_look_back(state, was, panel_now(state)$statement$per)
     with_panel(state, function(panel) panel_for_question(panel, offers))
   },
   by = function(state, act, offers) {

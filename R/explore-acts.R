@@ -9,7 +9,7 @@ acted <- function(state, act, offers) {
     refuse("choice", sprintf("The page has no act \"%s\".",
                              shortened_text(plain_text(do %||% "")[1])), call = NULL)
   }
-  out <- explore_acts()[[do]](state, act, offers)
+  out <- explore_acts()[[do]](with_said(state, NULL), act, offers)
   problems <- schema_problems(out, explore_schema())
   if (length(problems) > 0) {
     refuse("choice", c(paste0(path_words(problems[[1]]$path), ": ", problems[[1]]$says),

@@ -47,7 +47,7 @@ days_now <- function(state, x, phrase = phrase_now(state)) {
   facts <- source_facts(x)
   as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
   basis <- facts$dates[[state$on %||% names(facts$dates)[1]]] %||% facts$dates[[1]]
-  tryCatch(resolve_phrase(phrase, "", facts$calendar, as_of, basis$first),
+  tryCatch(resolve_phrase(phrase_on_page(phrase, state, x), "", facts$calendar, as_of, basis$first),
            rollingledger_error = function(e) NULL)
 }
 
@@ -77,7 +77,12 @@ days_of_phrase <- function(phrase, state, x) {
   facts <- source_facts(x)
   as_of <- if (is.null(state$as_of)) facts$as_of else core_iso_days(state$as_of)
   basis <- basis_of_page(state, facts)
-  resolve_phrase(phrase, "", facts$calendar, as_of, basis$first)
+  resolve_phrase(phrase_on_page(phrase, state, x), "", facts$calendar, as_of, basis$first)
+}
+
+# Periods of a phrase are those of the panel that is pointed at.
+phrase_on_page <- function(phrase, state, x) {
+  phrases_in_grain(phrase, panel_now(state)$statement$per, source_facts(x)$calendar, NULL)
 }
 
 basis_of_page <- function(state, facts) {
@@ -117,13 +122,26 @@ second_for_look <- function(state, x) {
 # Phrases at hand: look-backs that fit the grain, to-date spans, and some of every year.
 phrases_at_hand <- function(grain, x) {
   grain <- grain %||% "month"
-  counts <- switch(sub("^fiscal ", "", grain), day = c(7, 30, 90), week = c(4, 8, 13),
-                   month = c(3, 6, 12), quarter = c(4, 8), year = c(2, 3), 12)
   fiscal <- length(source_facts(x)$calendar$given) > 0
-  c(sprintf("latest %d %ss", counts, grain),
-    sprintf("last %s", grain), "month to date", "year to date",
+  c(look_backs(grain), "month to date", "year to date",
     if (fiscal) "fiscal year to date", "last month, 1 year back", "month to date, every year",
     "all")
+}
+
+# Look-backs of a grain, from short to long, each of them beside those of other grains.
+look_backs <- function(grain) {
+  counts <- switch(sub("^fiscal ", "", grain), day = c(7, 14, 30), week = c(4, 8, 15),
+                   month = c(3, 6, 12), quarter = c(4, 6, 8), year = c(2, 3, 5))
+  c(sprintf("latest %d %ss", counts, grain), sprintf("last %s", grain))
+}
+
+# The look-back that a change of grain makes of one at hand: the state, with a word on it.
+with_look_back <- function(state, from, to) {
+  if (is.null(from) || is.null(to)) return(state)
+  at <- match(phrase_now(state), look_backs(from))
+  if (is.na(at) || from == to) return(state)
+  with_said(with_span(state, look_backs(to)[at]),
+            sprintf("The days follow the grain: %s.", look_backs(to)[at]))
 }
 
 # What completes a phrase: those at hand, examples of the language, and the ledger's own periods.

@@ -25,7 +25,8 @@
 #' 2026-Q3, 2026-09, 2026-W38, 2026-09-17, FY2027, FY2027-Q2, FY2027-M06, FY2027-W25; September 2026
 #' and Q3 2026; or a label of the calendar's own table of periods. A *unit* is day, week, month,
 #' quarter, year, fiscal week, fiscal month, fiscal quarter or fiscal year (d, w, m, q, y, FM, FQ,
-#' FY). "today" is "this day", "yesterday" is "last day".
+#' FY); in a [statement()] with `per`, *period* is its grain, so that "latest 12 periods" and "1
+#' period back" follow it. "today" is "this day", "yesterday" is "last day".
 #'
 #' @section Going back:
 #' "N units back" moves a span; several may follow each other in any order, and the longest unit is

@@ -27,6 +27,7 @@ resolve_phrases <- function(phrases, calendar, as_of, first = NULL, call = calle
 resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller_env()) {
   tree <- read_phrase(phrase, calendar)
   if (!is.null(tree$problem)) refuse_phrase(phrase, tree$problem, calendar, call)
+  if (speaks_of_periods(tree)) refuse_periods(phrase, call)
   text <- phrase_text(tree, calendar)
   recurs <- startsWith(tree$base$kind, "recurring") || !is.null(tree$every)
   spans <- if (recurs) recurring_days(tree, text, calendar, as_of, first, call)
@@ -38,6 +39,35 @@ resolve_phrase <- function(phrase, called, calendar, as_of, first, call = caller
   list(label = label, own = own, from = spans$from, to = spans$to, complete = spans$complete,
        phrase = rep(text, n), note = spans$note %||% rep(NA_character_, n),
        relative = rep(tree$base$kind %in% relative_kinds, n))
+}
+
+# "period" as a unit is the grain of the statement that asks.
+speaks_of_periods <- function(tree) {
+  identical(tree$base$unit, "period") || "period" %in% names(tree$shifts)
+}
+
+refuse_periods <- function(phrase, call) {
+  refuse("span", c(sprintf("\"%s\" speaks of periods, and nothing here says which.", phrase),
+                   i = "They are those of a statement's {per}; without it, name the unit.",
+                   i = "Such as \"latest 12 months\"."), phrase = phrase, call = call)
+}
+
+# Phrases whose periods are those of a grain: "latest 12 periods" per week is "latest 12 weeks".
+phrases_in_grain <- function(phrases, per, calendar, call = caller_env()) {
+  phrases[] <- vapply(phrases, function(phrase) {
+    tree <- read_phrase(phrase, calendar)
+    if (!is.null(tree$problem) || !speaks_of_periods(tree)) return(phrase)
+    if (is.null(per)) refuse_periods(phrase, call)
+    if (identical(tree$base$unit, "period")) tree$base$unit <- per
+    tree$shifts <- shifts_in_grain(tree$shifts, per)
+    phrase_text(tree, calendar)
+  }, "")
+  phrases
+}
+
+shifts_in_grain <- function(shifts, per) {
+  names(shifts)[names(shifts) == "period"] <- per
+  vapply(split(shifts, factor(names(shifts), unique(names(shifts)))), sum, 0L)
 }
 
 # Days as a point or a range of points, which are phrases too.

@@ -45,8 +45,8 @@ starts_expected <- c("this, last, latest, trailing or every",
                      "a unit and \"to date\", such as month to date",
                      "a point such as 2026, 2026-08, 2026-W35, FY2027-Q2 or September 2026", "all")
 units_expected <-
-  paste0("a unit: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter or ",
-         "fiscal year")
+  paste0("a unit: day, week, month, quarter, year, fiscal week, fiscal month, fiscal quarter, ",
+         "fiscal year or, in a statement, period")
 modifiers_expected <- c("a number of units back, such as 1 year back", "every year",
                         "every fiscal year")
 points_expected <-

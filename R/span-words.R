@@ -1,6 +1,7 @@
 # The words of the language of spans, and a phrase cut into words.
 
 unit_words <- c(
+  period = "period", periods = "period",
   day = "day", days = "day", d = "day",
   week = "week", weeks = "week", w = "week", wk = "week", wks = "week",
   month = "month", months = "month", m = "month", mo = "month", mos = "month", mth = "month",

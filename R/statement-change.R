@@ -129,7 +129,10 @@ read_change_base <- function(from, plan, call = caller_env()) {
     return(list(shifts = stats::setNames(1L, plan$per)))
   }
   tree <- read_phrase(paste("this day,", from), plan$calendar)
-  if (is.null(tree$problem) && is.null(tree$every)) return(list(shifts = tree$shifts))
+  if (is.null(tree$problem) && is.null(tree$every)) {
+    if (is.null(plan$per) && speaks_of_periods(tree)) refuse_periods(from, call)
+    return(list(shifts = shifts_in_grain(tree$shifts, plan$per)))
+  }
   days <- resolve_phrase(from, "", plan$calendar, plan$as_of, plan$first, call)
   if (length(days$to) != 1) {
     refuse("span",

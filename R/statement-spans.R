@@ -24,6 +24,7 @@ asked_spans <- function(given, by, calendar, call = caller_env()) {
                     "\"2026-01-01/2026-03-31\"."),
              i = "Several go into {spans}."), call = call)
   }
+  if (is.character(asked) && !anyNA(asked)) asked <- phrases_in_grain(asked, per, calendar, call)
   if (given$anchor == "group") check_anchor(asked, made, by, calendar, call)
   list(phrases = asked, made = made, several = !is.null(spans))
 }

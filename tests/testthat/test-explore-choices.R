@@ -253,3 +253,23 @@ test_that("the first look leads from what is odd to its entries", {
   expect_identical(answer_now(page)$s$entries, sum(
     demo_fares$fare[seq(1, nrow(demo_fares), length.out = 600)] < 0) + 0)
 })
+
+test_that("a look-back that was at hand changes with the grain and says so; any other stays", {
+  offers <- explore_offers()
+  goes_on <- function(state, ...) own("acted")(state, list(...), offers)
+  state <- own("first_state")(offers$ledger)
+  expect_identical(state$span, "latest 12 months")
+  state <- goes_on(state, do = "grain", value = "week")
+  expect_identical(state$span, "latest 15 weeks")
+  expect_identical(attr(state, "said"), "The days follow the grain: latest 15 weeks.")
+  state <- goes_on(state, do = "grain", value = "day")
+  expect_identical(state$span, "latest 30 days")
+  state <- goes_on(goes_on(state, do = "span", value = "2026-Q2"), do = "grain", value = "month")
+  expect_identical(state$span, "2026-Q2")
+  expect_null(attr(state, "said"))
+  # In words it follows by itself.
+  state <- goes_on(state, do = "span", value = "latest 4 periods")
+  page <- page_on(offers, goes_on(state, do = "grain", value = "week"))
+  expect_identical(nrow(answer_now(page)$s), 4L)
+  expect_match(sentence_of(page), "latest 4 periods: 24 Aug to 17 Sep 2026", fixed = TRUE)
+})

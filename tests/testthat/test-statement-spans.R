@@ -246,3 +246,35 @@ test_that("periods that are dropped are in no total, heading, share or note", {
   expect_match(format(statement(x, per = "month", totals = "period", income = total(fare)))[1],
                ", 1 period partial$")
 })
+
+test_that("periods in a span are those of the statement's grain, in every form of the question", {
+  x <- demo_ledger()
+  grains <- c("day", "week", "month", "quarter", "year", "fiscal week", "fiscal month",
+              "fiscal quarter", "fiscal year")
+  forms <- c("latest 2 %s", "last %s", "trailing 2 %s", "latest finished %s, 1 %s back",
+             "last 2 %s, 1 year back", "this %s, 1 %s back, 1 year back")
+  for (per in grains) for (form in forms) {
+    said <- function(unit) gsub("%s", unit, form, fixed = TRUE)
+    ask <- function(phrase) as.data.frame(statement(x, per = per, span = phrase,
+                                                    fare = total(fare)))
+    expect_identical(ask(said("period")), ask(said(per)), info = paste(per, form))
+  }
+  s <- statement(x, per = "week", span = "latest 3 periods", fare = total(fare))
+  asked <- attr(s, "question")
+  expect_identical(asked$statement$span, "latest 3 periods")
+  expect_identical(as.data.frame(answer(asked, x)), as.data.frame(s))
+  got <- command("statement", demo_csv(), "--on", "sailed_on", "--amount", "fare", "--per", "week",
+                 "--span", "latest 3 periods", "--measure", "fare=total(fare)")
+  expect_true(all(vapply(rollingledger:::number_text(s$fare, 2), function(text) {
+    any(grepl(text, got$out, fixed = TRUE))
+  }, TRUE)))
+  for (expr in expression(statement(x, span = "latest 2 periods"), span("last 3 periods"),
+                          statement(x, spans = c("last period", "this month")),
+                          compare_spans(x, "last period", "last month"),
+                          statement(x, span = "last month") |>
+                            add_change(entries, from = "2 periods back")))
+    expect_refused(eval(expr), "speaks of periods, and nothing here says which", "span")
+  weekly <- statement(x, per = "week", span = "last 5 periods")
+  expect_identical(as.data.frame(add_change(weekly, entries, from = "3 periods back")),
+                   as.data.frame(add_change(weekly, entries, from = "3 weeks back")))
+})
