@@ -58,7 +58,8 @@ explore <- function(x, tables = list(), briefs = NULL, values = list(), from = N
   tell(c(paste("The page is at", at),
          if (!is.null(token))
            sprintf(paste("It can be reached from other machines (%s): whoever has this address can",
-                         "see the entries."), host),
+                         "see the entries%s."), host,
+                   if (is.null(briefs)) "" else paste(" and write briefs to", briefs)),
          i = "Ctrl-C (or Esc) ends it."))
   # Nothing is ever uploaded: one byte is the least that can be said.
   rlang::local_options(shiny.maxRequestSize = 1, shiny.launch.browser = FALSE)

@@ -223,7 +223,6 @@ more_choices <- function(state, panel, tree, offers) {
   choice_sheet(
     "more", "And ...",
     tags$div(class = "choices", role = "group", "aria-label" = "What is not asked yet",
-             if (length(tree$by) == 0) open("split by \u2026", "by"),
              if (is.null(tree$per)) open("a row for each \u2026", "grain"),
              if (length(panel_conditions(panel)) == 0) open("only \u2026", "which"),
              open("a column of one's own \u2026", "columns"),
@@ -232,6 +231,15 @@ more_choices <- function(state, panel, tree, offers) {
                           becomes = paste("against", state$second %||%
                                             second_that_fits(state, offers$ledger)),
                           then = "second")),
+    if (length(tree$by) == 0) {
+      names <- utils::head(attribute_names(offers$ledger), 8)
+      tags$div(class = "choices", role = "group", "aria-label" = "Split by",
+               tags$span(class = "quiet", "Split by:"),
+               lapply(names, function(name) act_button(
+                 gsub("_", " ", name), "by", value = name,
+                 becomes = paste("by", gsub("_", " ", name)))),
+               open("more \u2026", "by"))
+    },
     choice_buttons("Add", "step", steps, NULL, unname(step_names[steps]), lead = "Add:",
                    becomes = becomes, then = next_one))
 }

@@ -5,6 +5,8 @@ explore_frame <- function(title) {
   page <- htmltools::tagList(
     tags$head(
       tags$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+      tags$meta("http-equiv" = "Content-Security-Policy", content = content_policy),
+      tags$meta(name = "referrer", content = "no-referrer"),
       tags$title(title),
       # A page's own icon, so that browsers ask for none.
       tags$link(rel = "icon", href = "data:,"),

@@ -285,6 +285,6 @@ file_address <- function(session, path) {
     shiny::httpResponse(200L, type[[tools::file_ext(data)]], readBin(data, "raw", file.size(data)),
                         headers = list("Content-Disposition" = sprintf(
                           "attachment; filename=\"%s\"", basename(data)),
-                          "X-Content-Type-Options" = "nosniff"))
+                          "X-Content-Type-Options" = "nosniff", "Cache-Control" = "no-store"))
   })
 }

@@ -8,6 +8,8 @@
     try { text = decodeURIComponent(location.hash.slice(1)); } catch (error) { text = "["; }
     return text;
   };
+  // No other page may show this one as a part of its own.
+  if (window.top !== window.self) document.documentElement.hidden = true;
   var started = false;
   var start = function () {
     if (started) return;

@@ -15,7 +15,7 @@ test_that("the server takes addresses and acts, and refuses what is none", {
     act(do = "grain", value = "week")
     expect_identical(page$state$panels[[1]]$statement$per, "week")
     act(do = "span", value = "no such days")
-    expect_identical(page$state$span, "latest 12 months")
+    expect_identical(page$state$span, "latest 15 weeks")
     act(do = "undo")
     expect_identical(page$state$panels[[1]]$statement$per, "month")
     act(do = "redo")
@@ -151,4 +151,13 @@ test_that("long work is done apart, tells how far it is, and can be stopped", {
   expect_match(news[[1]]$problem, "ended before")
   job <- rollingledger:::start_apart(worker, rollingledger:::page_request(page, "csv", folder))
   expect_length(until_over(job), 1)
+})
+
+test_that("the page tells browsers to take nothing from elsewhere, and nothing of it comes from there", {
+  made <- htmltools::renderTags(rollingledger:::explore_frame("Fares"))
+  html <- paste(made$head, made$html)
+  expect_match(html, "http-equiv=\"Content-Security-Policy\"", fixed = TRUE)
+  expect_match(html, "default-src &#39;self&#39;|default-src 'self'")
+  expect_match(html, "name=\"referrer\" content=\"no-referrer\"", fixed = TRUE)
+  expect_false(grepl("src=\"(https?:)?//|url\\((https?:)?//", html))
 })
