@@ -41,8 +41,8 @@ same_text <- function(given, token) {
   length(a) == length(b) && sum(bitwXor(a, b)) == 0
 }
 
-# What the browser is told: nothing comes from elsewhere, and no other page learns this one's address.
-# It stands in the page, since the server writes the heads of its answers itself.
+# What the browser is told: nothing comes from elsewhere, and no other page learns this one's
+# address. It stands in the page, since the server writes the heads of its answers itself.
 content_policy <- paste0(
   "default-src 'self'; script-src 'self' 'unsafe-inline' 'unsafe-eval'; ",
   "style-src 'self' 'unsafe-inline'; ",

@@ -45,7 +45,7 @@ explore_frame <- function(title) {
 explore_assets <- function() {
   read <- function(folder, name) {
     htmltools::HTML(paste(readLines(system.file(folder, name, package = "rollingledger"),
-                                    encoding = "UTF-8"), collapse = "\n"))
+                                    encoding = "UTF-8", warn = FALSE), collapse = "\n"))
   }
   htmltools::tagList(
     htmltools::tags$style(read("report", "page.css")),

@@ -153,7 +153,7 @@ test_that("long work is done apart, tells how far it is, and can be stopped", {
   expect_length(until_over(job), 1)
 })
 
-test_that("the page tells browsers to take nothing from elsewhere, and nothing of it comes from there", {
+test_that("the page tells browsers to take nothing from elsewhere, and takes nothing itself", {
   made <- htmltools::renderTags(rollingledger:::explore_frame("Fares"))
   html <- paste(made$head, made$html)
   expect_match(html, "http-equiv=\"Content-Security-Policy\"", fixed = TRUE)
