@@ -7,9 +7,7 @@ what_choices <- function(state, x, offers) {
   steps <- seq_along(steps_of(tree))
   htmltools::tagList(
     measure_choices(tree, x), group_choices(tree, x),
-    lapply(steps, function(i) step_choices(tree$steps[[i]], i, tree, offers)),
-    more_choices(state, panel, tree, offers)
-  )
+    lapply(steps, function(i) step_choices(tree$steps[[i]], i, tree, offers)))
 }
 
 # ---- measures ------------------------------------------------------------------
@@ -58,39 +56,44 @@ words_of_measures <- function(names) listed(gsub("_", " ", names), most = 6)
 ways_to_measure <- function(tree, x) {
   tags <- htmltools::tags
   measures <- tree$measures %||% list(entries = "entries()")
-  now <- names(measures)
   among <- measures_to_pick(tree, x)
-  # One that is measured already is pressed, and goes when it is pressed again.
-  picked <- function(text, code) {
-    there <- now[match(code, unlist(measures))]
-    left <- if (is.na(there[1])) c(now, free_name(name_for_measure(code), now))
-            else setdiff(now, there)
-    if (length(left) == 0) return(act_button(text, "measure", code = code, pressed = TRUE,
-                                             disabled = TRUE))
-    becomes <- heading_first(words_of_measures(left))
-    if (is.na(there[1])) act_button(text, "measure", code = code, becomes = becomes,
-                                    pressed = FALSE)
-    else act_button(text, "measure_without", value = there, becomes = becomes, pressed = TRUE)
-  }
-  one <- function(way) {
-    codes <- among[[way]]
-    id <- paste0("way-", way)
-    if (is.null(names(codes))) return(picked(measure_ways[[way]], codes))
-    tags$button(type = "button", "data-unfold" = id, "aria-expanded" = "false",
-                "aria-controls" = id, paste(measure_ways[[way]], "\u2026"))
-  }
-  columns <- function(way) {
-    codes <- among[[way]]
-    if (is.null(names(codes))) return(NULL)
-    tags$div(id = paste0("way-", way), class = "choices", role = "group", hidden = NA,
-             "data-fold" = "yes", "aria-label" = measure_ways[[way]],
-             tags$span(class = "quiet", paste(measure_ways[[way]], "\u2026")),
-             lapply(names(codes), function(name) picked(name, codes[[name]])))
-  }
+  alone <- vapply(among, function(codes) is.null(names(codes)), TRUE)
+  ways <- sprintf(paste0("<button type=\"button\" data-unfold=\"way-%s\" ",
+                         "aria-expanded=\"false\" aria-controls=\"way-%s\">%s \u2026</button>"),
+                  names(among), names(among), measure_ways[names(among)])
+  ways[alone] <- vapply(names(among)[alone], function(way) {
+    measure_buttons(measure_ways[[way]], among[[way]], measures)
+  }, "")
   tags$div("data-folds" = "yes",
            tags$div(class = "choices", role = "group", "aria-label" = "Add a measure",
-                    tags$span(class = "quiet", "Add:"), lapply(names(among), one)),
-           lapply(names(among), columns))
+                    tags$span(class = "quiet", "Add:"),
+                    htmltools::HTML(paste(ways, collapse = ""))),
+           lapply(names(among)[!alone], function(way) {
+             codes <- among[[way]]
+             tags$div(id = paste0("way-", way), class = "choices", role = "group", hidden = NA,
+                      "data-fold" = "yes", "aria-label" = measure_ways[[way]],
+                      tags$span(class = "quiet", paste(measure_ways[[way]], "\u2026")),
+                      htmltools::HTML(measure_buttons(names(codes), unlist(codes), measures)))
+           }))
+}
+
+# Buttons of measures, as text: there are many of them. One that is measured already is pressed, and
+# goes when it is pressed again, unless it is the only one.
+measure_buttons <- function(texts, codes, measures) {
+  attribute <- function(text) htmltools::htmlEscape(text, attribute = TRUE)
+  now <- names(measures)
+  there <- now[match(codes, unlist(measures))]
+  becomes <- vapply(seq_along(codes), function(i) {
+    left <- if (is.na(there[i])) c(now, free_name(name_for_measure(codes[[i]]), now))
+            else setdiff(now, there[i])
+    if (length(left) == 0) "" else heading_first(words_of_measures(left))
+  }, "")
+  act <- ifelse(is.na(there), sprintf("measure\" data-code=\"%s", attribute(codes)),
+                sprintf("measure_without\" data-value=\"%s", attribute(there)))
+  paste(sprintf(paste0("<button type=\"button\" data-do=\"%s\" aria-pressed=\"%s\"%s",
+                       " data-becomes=\"%s\">%s</button>"), act,
+                ifelse(is.na(there), "false", "true"), ifelse(nzchar(becomes), "", " disabled"),
+                attribute(becomes), htmltools::htmlEscape(texts)), collapse = "")
 }
 
 # What can be measured, by way: code by what the page calls its columns, or code alone.

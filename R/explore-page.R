@@ -20,7 +20,7 @@ explore_frame <- function(title) {
                 onsubmit = "return false;",
                 tags$button(type = "button", class = "shut", "data-shut" = "yes",
                             "aria-label" = "Close these choices", "\u00d7"),
-                lapply(c("when", "what", "which", "own"), function(id) tags$div(id = id))),
+                lapply(c("when", "what", "which", "own", "next"), function(id) tags$div(id = id))),
       tags$div(id = "facts", class = "facts")
     ),
     tags$main(

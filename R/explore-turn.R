@@ -83,9 +83,11 @@ page_pieces <- function(page) {
   put("when", rlang::hash(list(state[c("span", "second", "on", "as_of", "level")], now$statement)),
       function() days_choices(state, x, periods))
   columns <- state[c("own_columns", "lookups", "bands_of")]
-  put("what", rlang::hash(list(columns, state[c("span", "second", "on", "as_of")], now,
-                              names(offers$tables))),
+  put("what", rlang::hash(list(columns, now$statement, names(offers$tables))),
       function() what_choices(state, x, offers))
+  put("next", rlang::hash(list(columns, state[c("span", "second", "on", "as_of")], now,
+                              names(offers$tables))),
+      function() more_choices(state, now, now$statement, offers))
   put("which", rlang::hash(list(columns, now$statement$where, now$off, state$column, state$seek)),
       function() which_choices(state, x))
   put("own", rlang::hash(list(columns, names(offers$tables))),
