@@ -78,6 +78,30 @@ save_parts <- function(parts, file, own, overwrite, call) {
   invisible(file)
 }
 
+# A tree of a brief with the places of what is asked for.
+with_asked_places <- function(tree, asks) {
+  for (name in names(asks)) tree <- with_asked_place(tree, asks[[name]], sprintf("<%s>", name))
+  tree
+}
+
+with_asked_place <- function(tree, ask, place, key = "") {
+  if (is.list(tree)) {
+    keys <- names(tree) %||% rep(key, length(tree))
+    return(Map(function(one, key) with_asked_place(one, ask, place, key), tree, keys))
+  }
+  if (!is.character(tree)) return(tree)
+  switch(ask$kind,
+    # What is held against them is said by the same days.
+    phrase = if (key %in% c("span", "a", "b", "now", "before")) {
+      same <- tree == ask$now | startsWith(tree, paste0(ask$now, ","))
+      ifelse(same, paste0(place, substring(tree, nchar(ask$now) + 1)), tree)
+    } else tree,
+    member = if (key == "where")
+      ifelse(tree == ask$now, sub(value_text(ask$default), place, tree, fixed = TRUE), tree)
+      else tree,
+    number = if (key == "keep") ifelse(tree == ask$now, place, tree) else tree)
+}
+
 # "monday-page.yml" is called "Monday page".
 name_of_file <- function(file) {
   heading_first(gsub("[-_]+", " ", tools::file_path_sans_ext(basename(file))))

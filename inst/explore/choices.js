@@ -22,7 +22,8 @@
     if (fresh) first(opened);
   };
   var first = function (name) {
-    var control = box(name).querySelector("[aria-pressed=true], input:not([type=hidden]), select, button");
+    var control = box(name).querySelector("[aria-pressed=true]:not(:disabled)") ||
+      box(name).querySelector("input:not([type=hidden]), select, button:not(:disabled)");
     if (control) control.focus({ preventScroll: true });
     if (control && control.select && control.type === "text") control.select();
   };

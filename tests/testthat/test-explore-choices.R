@@ -55,7 +55,7 @@ test_that("each part of the sentence has its choices, and each choice leads on w
   offers <- explore_offers(tables = list(plan = demo_targets, deposits = demo_deposits))
   set.seed(12)
   done <- promised <- 0
-  for (walk in seq_len(rounds(6, 60))) {
+  for (walk in seq_len(rounds(4, 60))) {
     page <- page_on(offers)
     trail <- character()
     for (i in 1:9) {

@@ -367,3 +367,100 @@ test_that("two browsers have a question each, and odd names are shown as text", 
   expect_match(browser_text(a, "#said"), "per")
   expect_match(sentence_shown(a), "Entries", fixed = TRUE)
 })
+
+# Tab after Tab until what has the focus is meant by `css`: how many it took.
+tab_to <- function(b, css, most = 120) {
+  for (taken in 0:most) {
+    if (isTRUE(run_script(b, paste(
+      "var e = document.activeElement;",
+      "return !!e && e.matches(arguments[0]) && e.offsetParent !== null;"), css))) return(taken)
+    press(b, "Tab")
+  }
+  stop("Tab never came to ", css, call. = FALSE)
+}
+
+test_that("a whole question is put by keyboard alone, on a narrow screen too", {
+  skip_on_cran()
+  why <- no_browser()
+  if (!is.null(why)) skip(paste("The page is not tested in a browser:", why))
+  page <- start_page(paste(
+    "x <- ledger(demo_fares, on = c(sailed = 'sailed_on', booked = 'booked_on'),",
+    "units = c(fare = 'EUR'))"))
+  withr::defer(stop_page(page))
+  b <- start_browser()
+  withr::defer(stop_browser(b))
+  x <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),
+              units = c(fare = "EUR"))
+  focused <- function(css) isTRUE(run_script(
+    b, "return document.activeElement.matches(arguments[0]);", css))
+  for (width in c(1280, 390)) {
+    browser_size(b, width, 800)
+    open_page(b, page$at)
+    act <- function(expr) then_ready(b, expr)
+    # The answer begins high on the page, and the page fits its screen.
+    if (width == 1280) expect_lt(run_script(
+      b, "return document.querySelector('#figure-1').getBoundingClientRect().top;"), 330)
+    tab_to(b, ".word[data-open=grain]")
+    press(b, "Enter")
+    expect_true(focused("#choose-grain [aria-pressed=true]"))
+    tab_to(b, "#choose-grain [data-value=quarter]")
+    # The sentence says what it will become.
+    expect_match(sentence_shown(b), "each quarter", fixed = TRUE)
+    act(press(b, "Enter"))
+    press(b, "Escape")
+    expect_true(focused(".word[data-open=grain]"))
+    expect_identical(browser_count(b, "#ask:not([hidden])"), 0L)
+    tab_to(b, "#and-more")
+    press(b, "Enter")
+    tab_to(b, "#choose-more [data-do=by][data-value=route]")
+    act(press(b, "Enter"))
+    tab_to(b, "#choose-more [data-do=step][data-value=add_change]")
+    act(press(b, "Enter"))
+    # What was added shows what can be said of it.
+    expect_true(focused("#choose-step-1 *"))
+    tab_to(b, "#choose-step-1 [data-value='1 year back']")
+    act(press(b, "Enter"))
+    expect_accessible(b, paste("choices open,", width))
+    press(b, "Escape")
+    tab_to(b, "[data-do=look][data-value=table]")
+    act(press(b, "Enter"))
+    expect_match(sentence_shown(b), "by route, each quarter", fixed = TRUE)
+    span <- sub(".*(latest [0-9]+ quarters).*", "\\1", sentence_shown(b))
+    expect_cells_of(b, 1, statement(x, per = "quarter", by = "route", span = span,
+                                    fare = total(fare), entries = entries()) |>
+                      add_change(fare, from = "1 year back"))
+    wide <- run_script(b, "return document.documentElement.scrollWidth - window.innerWidth;")
+    expect_lte(wide, 0)
+  }
+})
+
+test_that("what can be pressed is large enough, and stays to be seen in forced colours", {
+  skip_on_cran()
+  why <- no_browser()
+  if (!is.null(why)) skip(paste("The page is not tested in a browser:", why))
+  page <- start_page("x <- ledger(demo_fares, on = c(sailed = 'sailed_on'))")
+  withr::defer(stop_page(page))
+  b <- start_browser()
+  withr::defer(stop_browser(b))
+  browser_size(b, 1280, 800)
+  open_page(b, page$at)
+  small <- function() run_script(b, paste(
+    "return Array.from(document.querySelectorAll('button, select, input, summary'))",
+    ".filter(e => e.offsetParent !== null && !e.matches('.cell, .word, .bar, [type=hidden]'))",
+    ".filter(e => { var r = e.getBoundingClientRect(), l = e.closest('label');",
+    "  if (l) r = l.getBoundingClientRect();",
+    "  return r.height < 24 || r.width < 24; }).map(e => e.outerHTML.slice(0, 90));"))
+  for (part in c("what", "grain", "days", "on", "more")) {
+    click(b, sprintf("[data-open=%s]", part))
+    expect_identical(unlist(small()), NULL, info = part)
+  }
+  driver(b, "POST", paste0(b$session, "/goog/cdp/execute"), list(
+    cmd = "Emulation.setEmulatedMedia", params = list(features = list(list(
+      name = "forced-colors", value = "active")))))
+  shade <- function(css) run_script(
+    b, "return getComputedStyle(document.querySelector(arguments[0])).backgroundColor;", css)
+  expect_false(identical(shade(".bar[aria-selected=true] i"), shade(".bar[aria-selected=false] i")))
+  click(b, "[data-open=grain]")
+  expect_false(identical(shade("#choose-grain [aria-pressed=true]"),
+                         shade("#choose-grain [aria-pressed=false]")))
+})
