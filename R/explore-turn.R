@@ -18,8 +18,9 @@ new_turns <- function(offers, state = NULL) {
 
 # The page's ledger is the one it was opened with and the columns of its state.
 take_state <- function(page, state) {
+  ledger <- ledger_with_columns(page$offers, state)
   page$state <- state
-  page$offers$ledger <- ledger_with_columns(page$offers, state)
+  page$offers$ledger <- ledger
 }
 
 most_undone <- 100L
