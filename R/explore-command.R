@@ -65,7 +65,8 @@ command_grammar <- list(
 
 ledger_step_typed <- function(step) {
   if (step$verb == "work_out")
-    return(value_typed(unname(field_flags("ledger")["columns"]), fields_of("ledger")["columns"][[1]],
+    return(value_typed(unname(field_flags("ledger")["columns"]),
+                       fields_of("ledger")["columns"][[1]],
                        unlist(step["columns"][[1]])))
   if (step$verb == "add_attributes" && !is.null(step$table$file)) {
     key <- named_values(step$key)
