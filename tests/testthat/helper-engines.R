@@ -274,9 +274,12 @@ long_question <- function(connect, slow, quick, is_asked = function() TRUE) {
   for (i in 1:200) if (is_asked()) break else Sys.sleep(0.1)
   Sys.sleep(1)
   began <- Sys.time()
-  p$interrupt()
-  until("stopped|answered", 60)
+  # Pressed again where it was not heard within some seconds, as people do.
+  for (presses in 1:4) {
+    p$interrupt()
+    if (until("stopped|answered", if (presses < 4) 5 else 45) || !p$is_alive()) break
+  }
   seconds <- as.numeric(Sys.time() - began, units = "secs")
   p$wait(20000)
-  list(said = paste0(said, p$read_output()), seconds = seconds)
+  list(said = paste0(said, p$read_output()), seconds = seconds, presses = presses)
 }

@@ -25,6 +25,8 @@ test_that("Ctrl-C stops the query in PostgreSQL", {
     "con <- DBI::dbConnect(RPostgres::Postgres(), host = '127.0.0.1', port = %d, user = '%s',",
     "dbname = 'postgres', check_interrupts = TRUE)"), at$port, at$user), slow, quick,
     is_asked = function() running() > 0)
+  # On a busy machine the driver now and then does not hear the first.
+  expect_lte(got$presses, 3)
   expect_match(got$said, "stopped \n3 ")
   expect_lt(got$seconds, 20)
   expect_identical(running(), 0L)
@@ -42,6 +44,7 @@ test_that("Ctrl-C stops the query in DuckDB", {
     "con <- adbcdrivermanager::adbc_connection_init(adbcdrivermanager::adbc_database_init(",
     "adbcdrivermanager::adbc_driver('%s', 'duckdb_adbc_init'), path = ':memory:'))"), library),
     slow, quick)
+  expect_identical(got$presses, 1L)
   expect_match(got$said, "stopped \n3 ")
   expect_lt(got$seconds, 20)
 })
