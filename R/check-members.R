@@ -51,19 +51,25 @@ members_alike <- function(x, known) {
                  names_that_hold(known, c("text", "levels")))
   found <- lapply(text, function(name) {
     members <- source_members(x, name)
-    there <- which(!is.na(members$text))
-    plain <- plain_letters(members$text[there])
-    same <- split(there, match(plain, unique(plain)))
-    same <- same[lengths(same) > 1]
-    written <- vapply(same, function(at) {
-      at <- at[order(-members$counts[at])]
-      listed(dQuote(with_spaces_seen(members$text[at]), FALSE), most = 4)
-    }, "", USE.NAMES = FALSE)
+    same <- groups_alike(members)
+    written <- names(same)
     entries <- vapply(same, function(at) as.double(sum(members$counts[at])), 0, USE.NAMES = FALSE)
     list(column = rep(name, length(same)), members = written, entries = entries)
   })
   out <- one_table(found, list(column = character(), members = character(), entries = numeric()))
   out[order(-out$entries), ]
+}
+
+# Members that differ by case, accents or spaces alone: their numbers, the one with the most entries
+# first, by how a group is written.
+groups_alike <- function(members) {
+  there <- which(!is.na(members$text))
+  plain <- plain_letters(members$text[there])
+  same <- split(there, match(plain, unique(plain)))
+  same <- lapply(same[lengths(same) > 1], function(at) at[order(-members$counts[at])])
+  stats::setNames(same, vapply(same, function(at) {
+    listed(dQuote(with_spaces_seen(members$text[at]), FALSE), most = 4)
+  }, ""))
 }
 
 # Texts that differ by spaces, with those that could not be seen: "\u2423" for one at an end or

@@ -76,7 +76,8 @@ second_choices <- function(state, x) {
                           pressed = identical(second, back)),
              act_button("the same days", "second_equal", becomes = against(phrase),
                         pressed = identical(second, phrase)),
-             if (!is.null(second)) act_button("none", "second", value = "")),
+             if (!is.null(second) && !holds_against(look_of(panel_now(state))))
+               act_button("none", "second", value = "")),
     tags$div(class = "row",
              act_text_input("In words, or from a day to a day", "second", second, id = "second",
                             list = "phrases", check = "second",

@@ -19,7 +19,9 @@ ledger_with_columns <- function(offers, state, tell = FALSE) {
     with_page_columns(x, state$own_columns[setdiff(names(state$own_columns), names(first))])
   }
   if (is.null(offers$made)) return(make())
-  kept_answer(offers$made, list("ledger", state$lookups, state$own_columns), make)
+  # A table of the same name may be another by now: a brief that is opened brings its own.
+  used <- offers$tables[vapply(state$lookups, function(lookup) lookup$table, "")]
+  kept_answer(offers$made, list("ledger", state$lookups, used, state$own_columns), make)
 }
 
 with_page_columns <- function(x, columns) {
@@ -221,8 +223,10 @@ lookup_choices <- function(x, tables, kept) {
 # "fare / passengers" as "fare divided by passengers", bands by their edges.
 column_code_words <- function(code) {
   expr <- text_expression(code)
-  fun <- called_name(expr)
   args <- as.list(expr)[-1]
+  # What is worked out within what is worked out is said as it was written.
+  if (!is.call(expr) || any(vapply(args, is.call, TRUE))) return(code)
+  fun <- called_name(expr)
   said <- vapply(args, function(one) gsub("_", " ", plain_text(
     if (is.symbol(one)) as.character(one) else one)), "")
   if (fun %in% column_ways) return(paste(said[1], names(column_ways)[match(fun, column_ways)],

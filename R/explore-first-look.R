@@ -45,20 +45,17 @@ first_look_leads <- function(checked, most = 6L) {
       where = sprintf("%s < 0", name_text(negative$column[i])))),
     lapply(seq_len(NROW(alike)), function(i) list(
       says = paste("perhaps one:", alike$members[i]),
-      where = condition_on_names(checked$ledger, alike$column[i], alike$members[i]))),
+      where = condition_on_group(checked$ledger, alike$column[i], alike$members[i]))),
     lapply(seq_len(NROW(totals)), function(i) list(
       says = sprintf("called a total: %s", totals$member[i]),
       where = members_condition(totals$column[i], totals$member[i])))
   )
 }
 
-# The condition on members that a text names, as the first look lists them.
-condition_on_names <- function(x, column, text) {
-  members <- source_members(x, column)$text
-  named <- members[!is.na(members) & vapply(members, function(member) {
-    grepl(paste0("\"", member, "\""), text, fixed = TRUE) || grepl(member, text, fixed = TRUE)
-  }, TRUE)]
-  members_condition(column, named)
+# The condition on the members of a group that may be one, by how the first look writes it.
+condition_on_group <- function(x, column, written) {
+  members <- source_members(x, column)
+  members_condition(column, members$text[groups_alike(members)[[written]]])
 }
 
 # A panel of the entries of some days, or under a condition, with the entries themselves shown.

@@ -182,8 +182,10 @@ reconciled_with <- function(tree) c(if (!is.null(tree$per)) "period", as.charact
 # A question that can be tied to a table on offer, with what ties them: list(tree, args). Its
 # periods go by a column called so or the first one of days, its attributes by columns of their
 # names; what no table has is no key of the question any more.
-reconcile_that_fits <- function(tree, offers, among = names(offers$tables)) {
+reconcile_that_fits <- function(asked, offers, among = names(offers$tables)) {
   for (name in among) {
+    # What one table would change is nothing to the next.
+    tree <- asked
     table <- offered_rows(offers, name)
     days <- names(table)[vapply(table, is_day_column, TRUE)]
     period <- c(intersect(c("period", grains), names(table)), days)[1]

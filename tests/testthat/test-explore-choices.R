@@ -235,6 +235,43 @@ test_that("spans side by side are columns, each with its days; a grain takes the
   expect_null(answer_now(page)$problem)
 })
 
+test_that("names that may be one lead to their own entries, and to no others that hold them", {
+  n <- 300
+  who <- rep(c("Web", "web", "We", "Webbing", "b"), length.out = n)
+  x <- ledger(data.frame(day = as.Date("2026-01-01") + seq_len(n) %% 90, who = who,
+                         sum = seq_len(n)), on = "day")
+  page <- page_on(explore_offers(x, tables = list()))
+  html <- own("as_html")(own("hand_piece")("look", page))
+  one <- Filter(function(act) act$do == "odd" && grepl("who", act$where %||% ""), controls_in(html))
+  expect_length(one, 1)
+  goes(page, one[[1]])
+  expect_identical(answer_now(page)$s$entries, sum(who %in% c("Web", "web")) + 0)
+})
+
+test_that("columns of any kind are said, and tables of one name are not taken for each other", {
+  words <- own("column_code_words")
+  expect_identical(words("fare * 2 + 1"), "fare * 2 + 1")
+  expect_identical(words("renamed(lower_case(route), a = \"b\")"),
+                   "renamed(lower_case(route), a = \"b\")")
+  expect_identical(words("fare / passengers"), "fare divided by passengers")
+  offers <- explore_offers(tables = list(kinds = data.frame(channel = "web", kind = "near")))
+  page <- page_on(offers)
+  acted_on(page, list(do = "grain", value = ""), list(do = "lookup", table = "kinds",
+                                                      key = "channel"),
+           list(do = "by", value = "kind"))
+  expect_true("near" %in% as.character(answer_now(page)$s$kind))
+  page$offers$tables$kinds$kind <- "far"
+  made <- own("ledger_with_columns")(page$offers, page$state)
+  expect_identical(own("source_members")(made, "kind")$text |> stats::na.omit() |> c(), "far")
+  # A table that does not fit leaves the question as it is for the next.
+  two <- explore_offers(tables = list(odd = data.frame(route = "Oysterby", note = "x"),
+                                      deposits = demo_deposits))
+  fit <- own("reconcile_that_fits")(list(per = "day", by = list("route"),
+                                         measures = list(fare = "total(fare)")), two)
+  expect_identical(fit$args$against, "deposits")
+  expect_identical(fit$tree$per, "day")
+})
+
 test_that("the first look leads from what is odd to its entries", {
   x <- explore_fares()
   page <- page_on(explore_offers(x))

@@ -268,6 +268,13 @@ test_that("periods in a span are those of the statement's grain, in every form o
   expect_true(all(vapply(rollingledger:::number_text(s$fare, 2), function(text) {
     any(grepl(text, got$out, fixed = TRUE))
   }, TRUE)))
+  read <- suppressMessages(ledger(demo_csv(), on = "sailed_on", amounts = "fare"))
+  brief <- file.path(withr::local_tempdir(), "weeks.yml")
+  suppressMessages(save_brief(statement(read, per = "week", span = "latest 3 periods",
+                                        fare = total(fare)), brief))
+  expect_true(any(grepl("span: latest 3 periods", readLines(brief), fixed = TRUE)))
+  ran <- suppressMessages(run_brief(brief, from = dirname(demo_csv())))
+  expect_identical(as.data.frame(ran$statements[[1]]), as.data.frame(s))
   for (expr in expression(statement(x, span = "latest 2 periods"), span("last 3 periods"),
                           statement(x, spans = c("last period", "this month")),
                           compare_spans(x, "last period", "last month"),
