@@ -4,6 +4,7 @@
 # day. Run through `make bench-cluster`; writes its tables of bench/README.md.
 suppressMessages(library(rollingledger))
 source("bench/common.R")
+source("tools/free-ports.R")
 source("tools/clickhouse.R")
 source("tools/postgres.R")
 sizes <- as.numeric(strsplit(Sys.getenv("ROLLINGLEDGER_BENCH_ENTRIES", "1e7,5e7"), ",")[[1]])

@@ -6,6 +6,7 @@
 # that of one way alone.
 suppressMessages(library(rollingledger))
 source("bench/common.R")
+source("tools/free-ports.R")
 source("tools/postgres.R")
 arguments <- commandArgs(TRUE)
 entries <- as.numeric(Sys.getenv("ROLLINGLEDGER_BENCH_ENTRIES", "1e7"))

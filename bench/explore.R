@@ -2,6 +2,7 @@
 # several acts of a kind; figures are drawn by ggplot2 and come after their numbers. Run through
 # `make bench`; writes the last part of bench/README.md.
 source("bench/common.R")
+source("tools/free-ports.R")
 source("tests/testthat/helper-browser.R")
 sizes <- as.numeric(commandArgs(TRUE))
 if (length(sizes) == 0) sizes <- c(1e6, 1e7)

@@ -76,20 +76,6 @@ wait_until <- function(done, seconds, otherwise) {
   }
 }
 
-# Ports that nothing listens on now.
-free_ports <- function(n) {
-  out <- integer()
-  while (length(out) < n) {
-    port <- sample(20000:40000, 1)
-    taken <- tryCatch({
-      close(suppressWarnings(serverSocket(port)))
-      FALSE
-    }, error = function(e) TRUE)
-    if (!taken && !port %in% out) out <- c(out, port)
-  }
-  out
-}
-
 clickhouse_answers <- function(host, port) {
   tryCatch(suppressWarnings(curl::curl_fetch_memory(
     sprintf("http://%s:%d/ping", host, port),

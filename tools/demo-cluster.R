@@ -2,6 +2,7 @@
 # PostgreSQL over two servers; one brief is run from its file and from each, and their control
 # totals stand side by side. `make demo-cluster`.
 suppressMessages(library(rollingledger))
+source("tools/free-ports.R")
 source("tools/clickhouse.R")
 source("tools/postgres.R")
 options(rlib_message_verbosity = "quiet")

@@ -4,6 +4,7 @@
 # packets, and is cut. After each step the same questions are asked: each answer is that of memory,
 # or an error. `make drill`.
 suppressMessages(library(rollingledger))
+source("tools/free-ports.R")
 source("tools/clickhouse.R")
 options(rlib_message_verbosity = "quiet")
 

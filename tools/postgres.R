@@ -27,13 +27,14 @@ start_postgres <- function(settings = character()) {
     stop("initdb failed: ", paste(readLines(file.path(folder, "log")), collapse = " "))
   }
   for (try in 1:5) {
-    port <- sample(20000:40000, 1)
+    port <- free_ports(1)
     options <- paste(c(sprintf("-p %d -k %s", port, folder), "-c listen_addresses=127.0.0.1",
                        "-c fsync=off", "-c max_connections=30", "-c autovacuum=off",
                        paste("-c", settings, recycle0 = TRUE)), collapse = " ")
     if (run("pg_ctl", c("-D", data, "-w", "-t", "30", "-o", shQuote(options), "-l",
                         file.path(folder, "server.log"), "start")) == 0) break
-    if (try == 5) stop("PostgreSQL did not start: see ", file.path(folder, "server.log"))
+    if (try == 5) stop("PostgreSQL did not start: ",
+                       paste(readLines(file.path(folder, "server.log")), collapse = " "))
   }
   pid <- as.integer(readLines(file.path(data, "postmaster.pid"), n = 1))
   list(port = port, user = "ferry", database = "postgres", folder = folder, pid = pid,

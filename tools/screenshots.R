@@ -80,7 +80,8 @@ photograph("report.html", "report")
 
 # The page to point at, on the demo's entries: as it opens, on a phone, and with the entries of a
 # day.
-source(file.path(dirname(dirname(command)), "tests/testthat/helper-browser.R"))
+for (file in c("tools/free-ports.R", "tests/testthat/helper-browser.R"))
+  source(file.path(dirname(dirname(command)), file))
 page <- start_page(c(
   "x <- suppressMessages(ledger(system.file('extdata/fares.csv.gz', package = 'rollingledger'),",
   "  on = c(sailed = 'sailed_on', booked = 'booked_on'), units = c(fare = 'EUR'),",

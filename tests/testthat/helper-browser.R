@@ -10,12 +10,6 @@ no_browser <- function() {
   }
 }
 
-# Processes that test side by side may have the same seed, and take ports of their own.
-browser_port <- function() {
-  from <- 20000L + (Sys.getpid() %% 40L) * 500L
-  httpuv::randomPort(from, from + 499L)
-}
-
 # Waits until `done` is TRUE.
 wait_until <- function(done, seconds = 20, what = "what was waited for") {
   end <- Sys.time() + seconds
@@ -27,7 +21,7 @@ wait_until <- function(done, seconds = 20, what = "what was waited for") {
 }
 
 start_browser <- function(width = 1280, height = 800, tries = 3) {
-  port <- browser_port()
+  port <- free_ports(1)
   b <- new.env()
   b$at <- sprintf("http://127.0.0.1:%d", port)
   b$process <- processx::process$new("chromedriver", paste0("--port=", port))
@@ -203,7 +197,7 @@ drag <- function(b, from, to) {
 # The page in an R process of its own: list(at, process, log). `code` makes `x`; `args` are further
 # arguments of explore(), as text.
 start_page <- function(code, args = "") {
-  port <- browser_port()
+  port <- free_ports(1)
   script <- tempfile(fileext = ".R")
   log <- tempfile("page")
   writeLines(c(sprintf(".libPaths(%s)", paste(deparse(.libPaths()), collapse = "")),

@@ -3,13 +3,7 @@
 
 with_clusters <- function() nzchar(Sys.getenv("ROLLINGLEDGER_CLUSTERS"))
 
-cluster_tools <- function() {
-  path <- testthat::test_path("..", "..", "tools", "clickhouse.R")
-  if (!file.exists(path)) testthat::skip("the tools of the source are not here")
-  tools <- new.env()
-  sys.source(path, tools)
-  tools
-}
+cluster_tools <- function() tools_here("clickhouse.R")
 
 # Two servers of ClickHouse, started once in this process.
 clickhouse_here <- function() {
@@ -43,9 +37,7 @@ open_clickhouse_here <- function() {
 servers_here <- function() {
   testthat::skip_if_not_installed("RPostgres")
   if (is.null(server$servers)) {
-    if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
-    tools <- new.env()
-    sys.source(tools_here(), tools)
+    tools <- tools_here("postgres.R")
     started <- tools$start_postgres_over_servers()
     if (is.null(started)) testthat::skip("PostgreSQL is not installed")
     server$servers_tools <- tools

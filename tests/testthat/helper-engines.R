@@ -1,8 +1,6 @@
 # Engines for tests: SQLite in memory, a PostgreSQL of our own, DuckDB by its library. Each gives a
 # way to put a table into it and to make a ledger of that.
 
-tools_here <- function() testthat::test_path("..", "..", "tools", "postgres.R")
-
 # The servers of this process, started once whatever files are tested.
 server <- getOption("rollingledger.test_servers", new.env())
 options(rollingledger.test_servers = server)
@@ -11,10 +9,7 @@ options(rollingledger.test_servers = server)
 postgres_here <- function() {
   if (is.null(server$postgres)) {
     testthat::skip_if_not_installed("RPostgres")
-    if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
-    tools <- new.env()
-    sys.source(tools_here(), tools)
-    started <- tools$start_postgres()
+    started <- tools_here("postgres.R")$start_postgres()
     if (is.null(started)) testthat::skip("PostgreSQL is not installed")
     server$postgres <- started
     reg.finalizer(server, function(server) server$postgres$stop(), onexit = TRUE)
@@ -36,10 +31,7 @@ postgres_address <- function(...) {
 duckdb_here <- function() {
   testthat::skip_if_not_installed("adbcdrivermanager")
   testthat::skip_if_not_installed("nanoarrow")
-  if (!file.exists(tools_here())) testthat::skip("the tools of the source are not here")
-  tools <- new.env()
-  sys.source(tools_here(), tools)
-  library <- tools$duckdb_library_here(testthat::test_path("..", ".."))
+  library <- tools_here("postgres.R")$duckdb_library_here(testthat::test_path("..", ".."))
   if (is.null(library)) testthat::skip("the library of DuckDB is not here")
   library
 }
