@@ -2,8 +2,8 @@
 # tells the rows; of rows that are too many the first and the last are shown, with the way to see
 # all. A name that is too long is cut in its middle. No column is ever left out.
 
-# Lines of a table: `cells` as list(heading, text, right, group) each; `is_figure` tells the columns
-# that may go on below; `shown` is of shown_rows().
+# Lines of a table: `cells` as list(heading, text, right, group, whole) each; `is_figure` tells the
+# columns that may go on below; `shown` is of shown_rows().
 table_lines <- function(cells, is_figure, shown, width) {
   cells <- cut_names(cells, is_figure, width)
   blocks <- lapply(blocks_that_fit(cells, is_figure, width), function(block) {
@@ -22,11 +22,18 @@ hidden_rows_line <- function(shown) {
 }
 
 # Columns that tell the rows take three fifths of the width at most; longer texts are cut in the
-# middle, as far as they still differ.
+# middle, as far as they still differ. Those that are shown whole take what they need, as long as
+# the widest figure finds its place beside them.
 cut_names <- function(cells, is_figure, width) {
   if (!is.finite(width)) return(cells)
-  tells <- which(!is_figure & !vapply(cells, function(cell) cell$right, TRUE))
   room <- floor(0.6 * width) - 2 * sum(!is_figure)
+  whole <- vapply(cells, function(cell) isTRUE(cell$whole), TRUE)
+  if (any(whole)) {
+    beside <- vapply(heading_lines(cells)[is_figure], cell_width, 0)
+    needed <- sum(vapply(cells[!is_figure], cell_width, 0))
+    room <- max(room, min(needed, width - max(beside, 0) - 2 * sum(!is_figure)))
+  }
+  tells <- which(!is_figure & !vapply(cells, function(cell) cell$right, TRUE))
   wide <- vapply(cells[tells], cell_width, 0)
   fixed <- sum(vapply(cells[setdiff(which(!is_figure), tells)], cell_width, 0))
   most <- max(wide, 0)
@@ -118,6 +125,7 @@ heading_lines <- function(cells) {
     cell$heading <- lines
     cell
   })
+  cells <- names_on_last_line(cells)
   folds <- max(lengths(lapply(cells, function(cell) cell$heading[[1]])))
   cells <- lapply(cells, function(cell) {
     label <- cell$heading[[1]]
@@ -127,6 +135,19 @@ heading_lines <- function(cells) {
   blank <- Reduce(`&`, lapply(cells, function(cell) cell$heading == ""))
   lapply(cells, function(cell) {
     cell$heading <- cell$heading[!blank]
+    cell
+  })
+}
+
+# Names of what tells the rows stand on the last line that figures have: of their days, or of their
+# labels.
+names_on_last_line <- function(cells) {
+  held <- function(i) vapply(cells, function(cell) any(nzchar(cell$heading[[i]])), TRUE)
+  across <- held(1) | held(2)
+  if (!any(across) || any(held(3) & across)) return(cells)
+  to <- if (any(held(2))) 2 else 1
+  lapply(cells, function(cell) {
+    if (nzchar(cell$heading[[3]])) cell$heading[c(to, 3)] <- list(cell$heading[[3]], "")
     cell
   })
 }

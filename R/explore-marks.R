@@ -63,7 +63,7 @@ mark_boxes <- function(points, lying) {
                                  y1 = place[[2]])
            else data.frame(x0 = place[[1]], x1 = place[[2]], y0 = value[[1]], y1 = value[[2]]))
   }
-  x <- if (!is.null(points$place)) points$place else as.numeric(points$from)
+  x <- points$place %||% as.numeric(points$at %||% points$from)
   data.frame(x0 = x, x1 = x, y0 = points$value, y1 = points$value)
 }
 

@@ -150,7 +150,7 @@ page_drawings <- function(page, figures) {
       key <- question_key(page, panel, "drawn")
       kept_answer(page$kept, list(key), function() {
         size <- figure_pixels(page$width)
-        drawn_figure(panel_figure(told, offers), told$s, size[1], size[2])
+        with_canvas(size, drawn_figure(panel_figure(told, offers), told$s, size[1], size[2]))
       }) |> figure_message(i = i)
     }, error = function(e) {
       list(panel = i, problem = as_html(problem_piece(problem_texts(e))))
@@ -164,8 +164,8 @@ page_drawings <- function(page, figures) {
 
 # Figures are drawn for the width there is, within what their words can be read at.
 figure_pixels <- function(width) {
-  width <- min(max(width, 760), 1120)
-  c(width, round(width * 0.56))
+  width <- min(max(width, 320), 1240)
+  c(width, max(round(width * 0.4), 440))
 }
 
 # ---- what is typed ---------------------------------------------------------------

@@ -38,7 +38,8 @@ ledger_colours <- function(n = 8) {
 #' @export
 theme_ledger <- function(base_size = 13) {
   text <- function(...) ggplot2::element_text(...)
-  ggplot2::theme_minimal(base_size = base_size) + ggplot2::theme(
+  wide <- if (legends_are_wide()) ggplot2::theme(legend.location = "plot")
+  ggplot2::theme_minimal(base_size = base_size) + wide + ggplot2::theme(
     text = text(colour = figure_ink),
     axis.text = text(colour = figure_quiet),
     axis.text.x = text(margin = ggplot2::margin(t = 7)),
@@ -62,6 +63,7 @@ theme_ledger <- function(base_size = 13) {
                       margin = ggplot2::margin(t = 4, b = 6)),
     panel.spacing = ggplot2::unit(18, "pt"),
     legend.position = "top", legend.justification = "left", legend.title = ggplot2::element_blank(),
+    legend.box = "vertical", legend.box.just = "left", legend.spacing.y = ggplot2::unit(2, "pt"),
     legend.margin = ggplot2::margin(b = 2), legend.key.size = ggplot2::unit(14, "pt")
   )
 }

@@ -42,13 +42,13 @@ figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, 
   title <- title %||% change_title(s, changed, points)
   subtitle <- subtitle %||% figure_subtitle(s)
   caption <- paste(
-    c(if (!lying) partial_caption(s, "Pale, dashed"), column_caption(s, changed$change)),
-    collapse = "\n")
+    column_caption(s, changed$change), collapse = "\n")
   ends <- attr(points, "places")
   colours <- c(now = ledger_colours(1), before = figure_rest, up = ledger_colours(1),
                down = ledger_colours(4)[4])
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$kind)) +
     change_layers(points, colours, lying) +
+    mark_key(1, list(box = if (!lying) partial_mark(s))) +
     (if (lying) ggplot2::geom_vline(xintercept = 0, colour = figure_quiet, linewidth = 0.4)
      else ggplot2::geom_hline(yintercept = 0, colour = figure_quiet, linewidth = 0.4)) +
     (if (lying) ggplot2::facet_grid(cols = ggplot2::vars(.data$part), scales = "free_x")
@@ -56,7 +56,7 @@ figure_change <- with_fields("figure_change", function(s, m, from, in_per_cent, 
     ggplot2::scale_fill_manual(values = colours, breaks = c("now", "before"),
                                labels = c("now", before_text(s, changed)),
                                guide = ggplot2::guide_legend(
-                                 override.aes = list(alpha = 1, linetype = 0))) +
+                                 order = 1, override.aes = list(alpha = 1, linetype = 0))) +
     change_axes(points$value, ends, plan, lying) + ggplot2::coord_cartesian(clip = "off")
   finished_figure(p, s, title, subtitle, caption,
                   c("Columns of now and before, and the change", change_words(points)), NULL,
@@ -156,9 +156,13 @@ change_layers <- function(points, colours, lying) {
   part <- drawn[!drawn$complete, ]
   told <- drawn[drawn$label != "", ]
   across <- length(unique(points$place))
-  if (!lying && nrow(told) > 0 && max(nchar(told$label)) * across > 115)
+  size <- text_mm(3.6)
+  fits <- function() {
+    lying || lines_pixels(told$label, points_of_mm(size)) + 6 <= panels_room() / across
+  }
+  if (nrow(told) > 0 && !fits())
     told$label <- short_changes(told$value)
-  if (!lying && nrow(told) > 0 && max(nchar(told$label)) * across > 150) told <- told[0, ]
+  if (!fits()) told <- told[0, ]
   down <- told$value < 0
   list(
     ggplot2::geom_rect(data = drawn[drawn$complete, ], box),
@@ -169,10 +173,10 @@ change_layers <- function(points, colours, lying) {
     else if (lying)
       ggplot2::geom_text(data = told,
                          ggplot2::aes(x = .data$value, y = .data$place, label = .data$label),
-                         hjust = ifelse(down, 1.1, -0.1), size = 3.6, colour = figure_ink)
+                         hjust = ifelse(down, 1.1, -0.1), size = size, colour = figure_ink)
     else ggplot2::geom_text(data = told,
                             ggplot2::aes(x = .data$place, y = .data$value, label = .data$label),
-                            vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink)
+                            vjust = ifelse(down, 1.4, -0.5), size = size, colour = figure_ink)
   )
 }
 
@@ -184,15 +188,20 @@ short_changes <- function(values) {
 # Each panel begins at zero on the side that has no values, and leaves room for the texts on the
 # other.
 change_axes <- function(values, places, plan, lying) {
+  # Two panels share what is left beside the names.
+  half <- (words_room() - lines_pixels(member_names(places), 0.84 * figure_base())) / 2 - 24
+  told <- lines_pixels(signed_text(values, 2), points_of_mm(text_mm(3.6))) + 8
   room <- function(limits) {
     size <- diff(range(c(0, limits)))
     if (size == 0) return(c(0, 1))
-    share <- if (lying) 0.25 else 0.14
+    sides <- sum(limits[1] < 0, limits[2] > 0)
+    share <- if (lying) min(3, 1.1 * told / max(half - sides * told, 1)) else 0.14
     c(if (limits[1] < 0) limits[1] - share * size else 0,
       if (limits[2] > 0) limits[2] + share * size else 0)
   }
   axis <- if (lying) ggplot2::scale_x_continuous else ggplot2::scale_y_continuous
-  list(axis(labels = axis_numbers, breaks = value_breaks(values), limits = room,
+  list(axis(labels = axis_values, breaks = value_breaks(values, if (lying) half else Inf),
+            limits = room,
             expand = ggplot2::expansion()),
        if (lying) member_axis(places) else period_axis(places, 1, plan$per))
 }

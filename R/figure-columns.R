@@ -55,11 +55,13 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(span_caption(s), like_caption(marks), if (!lying) series$note, kept_caption(s),
+  caption <- paste(c(span_caption(s), if (!lying) series$note, kept_caption(s),
                      column_caption(s,
                                     c(shown, target_shown(s, shown, target,
                                                           line)))), collapse = "\n")
   several <- attr(points, "beside") > 1
+  named <- rev_if(series$named, arrange == "stacked")
+  legend <- series_legend(named)
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
@@ -67,11 +69,11 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
                   !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_columns(points), lines) +
+    mark_key(1, list(box = if (!lying) partial_mark(s), like = like_mark(marks))) +
     ggplot2::scale_fill_manual(values = series$colours,
-                               breaks = rev_if(series$named, arrange == "stacked"),
-                               guide = if (several)
+                               breaks = named, labels = legend$labels, guide = if (several)
                                  ggplot2::guide_legend(
-                                   ncol = legend_columns(series$named),
+                                   ncol = legend$ncol, order = 1,
                                    override.aes = list(alpha = 1, linetype = 0)) else "none") +
     column_axes(points, places, s, lying, lines, marks$value)
   finished_figure(p, s, title, subtitle, caption, c("Columns",
@@ -204,23 +206,28 @@ column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
                        drawn$value, drawn$figure)
   across <- length(unique(drawn$place)) *
     (if (nlevels(drawn$panel) > 1) nlevels(drawn$panel) else 1)
-  if (!lying && max(nchar(drawn$text)) * across > 115) drawn$text <- short_numbers(drawn$value)
-  if (!lying && max(nchar(drawn$text)) * across > 115) return(NULL)
+  size <- text_mm(3.6)
+  fits <- function() {
+    lying || lines_pixels(drawn$text, points_of_mm(size)) + 6 <= panels_room() / across
+  }
+  across <- across * if (arrange == "beside") max(1, attr(drawn, "beside") %||% 1) else 1
+  if (!fits()) drawn$text <- short_numbers(drawn$value)
+  if (!fits()) return(NULL)
   down <- drawn$value < 0
   if (!is.null(within)) {  # the ends are kept free for targets
     ink <- ifelse(drawn$complete, ink_on(within[as.character(drawn$series)]), figure_ink)
     return(
       list(ggplot2::geom_text(data = drawn,
                               ggplot2::aes(x = .data$place, y = 0, label = .data$text),
-                              vjust = ifelse(down, 1.6, -0.8), size = 3.6, colour = ink)))
+                              vjust = ifelse(down, 1.6, -0.8), size = size, colour = ink)))
   }
   list(if (lying)
     ggplot2::geom_text(data = drawn,
                        ggplot2::aes(x = .data$high, y = .data$place, label = .data$text),
-                       hjust = ifelse(down, 1.1, -0.1), size = 3.6, colour = figure_ink)
+                       hjust = ifelse(down, 1.1, -0.1), size = size, colour = figure_ink)
        else ggplot2::geom_text(data = drawn,
                                ggplot2::aes(x = .data$place, y = .data$high, label = .data$text),
-                               vjust = ifelse(down, 1.4, -0.5), size = 3.6, colour = figure_ink))
+                               vjust = ifelse(down, 1.4, -0.5), size = size, colour = figure_ink))
 }
 
 # Labels as short as can be read: all in one unit, as long as the smallest still shows in it. What
@@ -263,18 +270,37 @@ column_axes <- function(points, places, s, lying, lines, marked = NULL) {
                 period_axis(places, if (panels_are_columns(points)) 1 else nlevels(points$panel),
                             statement_info(s)$per)))
   }
-  list(ggplot2::scale_x_continuous(labels = axis_numbers, breaks = if (all(reach == 0))
-    0 else scales::breaks_extended(5), expand = ggplot2::expansion(mult = c(low, 0.16)),
+  room <- words_room() - lines_pixels(member_names(places), 0.84 * figure_base()) - 10
+  told <- value_labels_room(points, room)
+  list(ggplot2::scale_x_continuous(labels = axis_values, breaks = if (all(reach == 0))
+    0 else value_breaks_in(room, reach),
+                                   expand = ggplot2::expansion(mult = c(low, told)),
                                    limits = if (all(reach == 0)) c(0, 1), sec.axis = opposite),
        member_axis(places))
 }
 
+# The part of an axis that is left for values beyond the ends of bars.
+value_labels_room <- function(points, room) {
+  drawn <- points[!is.na(points$value), ]
+  wide <- lines_pixels(number_text(drawn$value, 2), points_of_mm(text_mm(3.6))) + 8
+  max(0.05, min(1, wide / max(room - wide, 1)))
+}
+
+# As many breaks of values as find their place beside each other.
+value_breaks_in <- function(room, reach) {
+  each <- lines_pixels(axis_values(reach), 0.8 * figure_base()) + 18
+  scales::breaks_extended(max(3, min(5, floor(room / each) - 1)))
+}
+
 # Names down the side: folded where there is room for two lines.
 member_axis <- function(places) {
-  ggplot2::scale_y_continuous(breaks = unname(places),
-                              labels = vapply(names(places), folded_words, "",
-                                              width = if (length(places) <= 12) 42 else 70),
+  ggplot2::scale_y_continuous(breaks = unname(places), labels = member_names(places),
                               expand = ggplot2::expansion(add = 0.6))
+}
+
+member_names <- function(places) {
+  fit_texts(names(places), 0.32 * figure_canvas()$width, 0.84 * figure_base(),
+            lines = if (length(places) <= 12) 2 else 1)
 }
 
 # Members down the side: lines of the grid stand, and names are as dark as text.

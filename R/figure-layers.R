@@ -132,9 +132,9 @@ figure_target <- "#7A0F4A"
 panel_layer <- function(points, free = FALSE, lines = list()) {
   n <- nlevels(points$panel)
   if (n < 2) return(NULL)
-  across <- if (free) 1 else grDevices::n2mfrow(n)[1]
+  across <- if (free) 1 else panels_across(n)
   names <- stats::setNames(
-    vapply(levels(points$panel), folded_words, "", width = max(12, floor(150 / across) - 3)),
+    fit_texts(levels(points$panel), panels_room() / across - 24, 0.95 * figure_base(), TRUE),
     levels(points$panel))
   for (line in lines) {
     own <- match(names(names), as.character(line$panel))
@@ -143,6 +143,11 @@ panel_layer <- function(points, free = FALSE, lines = list()) {
   }
   list(ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = if (free) "free_y" else "fixed",
                            ncol = across, labeller = ggplot2::as_labeller(names)))
+}
+
+# How many panels stand beside each other, none narrower than can be read.
+panels_across <- function(n) {
+  if (n <= 1) 1 else max(1, min(grDevices::n2mfrow(n)[1], floor(panels_room() / 140)))
 }
 
 panels_are_columns <- function(points) nlevels(points$panel) > 1 &&
@@ -158,8 +163,8 @@ period_places <- function(points) {
 # No more labels than fit; of months, those that begin quarters or years. Few periods do not fill
 # the width.
 period_axis <- function(places, panels = 1, grain = NULL) {
-  across <- if (panels <= 1) 1 else grDevices::n2mfrow(panels)[1]
-  room <- max(2, floor(150 / across / (max(nchar(names(places), type = "width")) + 3)))
+  each <- lines_pixels(names(places), 0.8 * figure_base()) + 20
+  room <- max(2, floor(panels_room() / panels_across(panels) / each))
   shown <- seq_along(places)
   if (length(places) > room) {
     step <- ceiling(length(places) / room)
@@ -177,17 +182,21 @@ period_axis <- function(places, panels = 1, grain = NULL) {
 # An axis of values; where all are zero it shows no more than that.
 value_axis <- function(values, low = 0.06, high = 0.06, panels = 1, ...) {
   if (all(values %in% c(0, NA)))
-    return(ggplot2::scale_y_continuous(breaks = 0, limits = c(-0.05, 1), labels = axis_numbers,
+    return(ggplot2::scale_y_continuous(breaks = 0, limits = c(-0.05, 1), labels = axis_values,
                                        expand = ggplot2::expansion(mult = 0)))
-  ggplot2::scale_y_continuous(labels = axis_numbers,
+  ggplot2::scale_y_continuous(labels = axis_values,
                               breaks = scales::breaks_extended(if (panels > 12) 2 else 5),
                               expand = ggplot2::expansion(mult = c(low, high)), ...)
 }
 
 # The same for panels with an axis each, some of which may show nothing but zero.
-value_breaks <- function(values) {
+value_breaks <- function(values, room = Inf) {
   least <- min(abs(values[!values %in% c(0, NA)]), Inf)
-  function(limits) if (all(abs(limits) < least)) 0 else scales::breaks_extended(4)(limits)
+  function(limits) {
+    if (all(abs(limits) < least)) return(0)
+    each <- lines_pixels(axis_values(limits), 0.8 * figure_base())
+    scales::breaks_extended(max(2, min(4, floor(room / each) - 1)))(limits)
+  }
 }
 
 zero_line <- function(values, lying = FALSE) {
@@ -199,7 +208,7 @@ zero_line <- function(values, lying = FALSE) {
 
 # Spans beside each other are told with their days.
 span_caption <- function(s) {
-  if (!is.null(statement_info(s)$per)) return(partial_caption(s, "Pale, dashed"))
+  if (!is.null(statement_info(s)$per)) return(NULL)
   rows <- unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to)))
   if (nrow(rows) < 2 || nrow(rows) > 8) return(NULL)
   paste0(paste(sprintf("%s: %s", rows$period, mapply(days_text, rows$from, rows$to)),
@@ -245,22 +254,24 @@ text_colour <- function(colours) {
 # The names of the parts of piles, within those that are high enough; all names or none, so that a
 # missing one means nothing. They tell the parts apart in grey.
 part_names <- function(parts, colours, across) {
+  canvas <- figure_canvas()
+  size <- text_mm(3.2)
+  least <- max(0.05, 18 / (canvas$height - 200))
   range <- diff(range(c(0, parts$low, parts$high), na.rm = TRUE))
-  parts <- parts[!is.na(parts$value) & parts$high - parts$low > 0.05 * range & parts$complete, ]
+  parts <- parts[!is.na(parts$value) & parts$high - parts$low > least * range & parts$complete, ]
   parts$text <- as.character(parts$series)
   parts <- parts[parts$text %in% names(colours)[!colours %in% c(figure_pale, figure_quiet)], ]
   rest <- colours[parts$text] == figure_rest
-  fits <- nchar(parts$text, type = "width") * across <= 95
+  bar <- 0.66 * panels_room() / across - 4
+  fits <- text_pixels(parts$text, points_of_mm(size)) <= bar
   parts <- parts[if (all(fits[!rest])) fits else logical(nrow(parts)), ]
   if (nrow(parts) == 0) return(NULL)
   list(ggplot2::geom_text(data = parts,
                           ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2,
-                                       label = .data$text), size = 3.2,
+                                       label = .data$text), size = size,
                           colour = ink_on(colours[parts$text])))
 }
 
 paler <- function(colours, share = 0.65) {
   grDevices::rgb(t((1 - share) * grDevices::col2rgb(colours) + share * 255), maxColorValue = 255)
 }
-
-legend_columns <- function(labels) max(1, floor(150 / (max(nchar(labels, type = "width"), 1) + 5)))

@@ -55,19 +55,20 @@ figure_leaders <- with_fields("figure_leaders",
   title <- title %||% sprintf("%s by %s: the leading %s", column_title(s, m),
                               listed(c(statement_info(s)$per, panels)), leaders_text(s, points))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c("Pale, behind: all together.", partial_caption(s, "Pale, dashed"),
-                     like_caption(marks,
-                                  "all together on "), ranked$note, series$note), collapse = "\n")
+  caption <- paste(c(ranked$note, series$note), collapse = "\n")
+  legend <- series_legend(series$named)
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) +
     ggplot2::geom_rect(data = together,
                        ggplot2::aes(xmin = .data$place - 0.46, xmax = .data$place + 0.46, ymin = 0,
-                                    ymax = .data$value), inherit.aes = FALSE, fill = "#E4E9EC") +
+                                    ymax = .data$value), inherit.aes = FALSE, fill = figure_all) +
     zero_line(c(points$low, together$value)) + leader_layers(points, series,
                                                           piled) + like_strokes(marks,
                                                               0.4) + panel_layer(points) +
+    mark_key(1, list(total = "All together", box = partial_mark(s),
+                     like = like_mark(marks, "all together on "))) +
     ggplot2::scale_fill_manual(values = series$colours, breaks = series$named,
-                               guide = ggplot2::guide_legend(
-                                 ncol = legend_columns(series$named),
+                               labels = legend$labels, guide = ggplot2::guide_legend(
+                                 ncol = legend$ncol, order = 1,
                                  override.aes = list(alpha = 1, linetype = 0))) +
     value_axis(c(points$value, together$value, marks$value),
                if (any(c(points$low, together$value) < 0, na.rm = TRUE)) 0.06 else 0) +

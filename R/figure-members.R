@@ -44,15 +44,15 @@ figure_members <- with_fields("figure_members", function(s, panels, title, subti
                                        panels)), listed(tolower_first(column_titles(s, shown))))
   meaning <- c(newcomers = "first entry ever in the period", returning = "seen before, and again",
                lapsed = "seen in the period before, not in this one")[names(shown)]
-  caption <- paste(
-    c(paste0(paste(sprintf("%s: %s", column_titles(s, shown), meaning), collapse = "; "), "."),
-      partial_caption(s, "Pale, dashed")), collapse = "\n")
+  caption <- paste0(paste(sprintf("%s: %s", column_titles(s, shown), meaning), collapse = "; "),
+                    ".")
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$series)) + leader_boxes(points, colours) +
     ggplot2::geom_hline(yintercept = 0, colour = figure_ink, linewidth = 0.5) +
       member_values(points, colours) + panel_layer(points) +
+    mark_key(1, list(box = partial_mark(s))) +
     ggplot2::scale_fill_manual(values = colours,
                                guide = ggplot2::guide_legend(
-                                 override.aes = list(alpha = 1, linetype = 0))) +
+                                 order = 1, override.aes = list(alpha = 1, linetype = 0))) +
     # Both sides of zero count members.
     ggplot2::scale_y_continuous(labels = function(breaks) axis_numbers(abs(breaks)),
                                 expand = ggplot2::expansion(mult = 0.08)) +
@@ -109,10 +109,11 @@ member_values <- function(points, colours) {
   range <- diff(range(c(points$low, points$high)))
   told <- points[!is.na(points$value) & points$high - points$low > 0.05 * range, ]
   told$text <- number_text(told$value)
-  if (nrow(told) == 0 || max(nchar(told$text)) * length(unique(points$place)) *
-      nlevels(points$panel) > 115) return(NULL)
+  size <- text_mm(3.5)
+  bar <- 0.72 * panels_room() / length(unique(points$place)) / panels_across(nlevels(points$panel))
+  if (nrow(told) == 0 || lines_pixels(told$text, points_of_mm(size)) > bar) return(NULL)
   ink <- ifelse(told$complete, ink_on(colours[as.character(told$series)]), figure_ink)
   list(ggplot2::geom_text(data = told,
                           ggplot2::aes(x = .data$place, y = (.data$low + .data$high) / 2,
-                                       label = .data$text), size = 3.5, colour = ink))
+                                       label = .data$text), size = size, colour = ink))
 }

@@ -61,35 +61,39 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
   series <- trend_series(points, s, panels)
   from_zero <- from_zero_up(s, shown) && all(points$value >= 0, na.rm = TRUE)
   line <- target_points(s, points, shown, target)
-  marks <- comparison_marks(s, shown, points)
+  points <- points_apart(points, series)
+  marks <- leading_marks(comparison_marks(s, shown, points), points)
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
-  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks), series$note,
+  caption <- paste(c(like_caption(marks, s), series$note,
                      kept_caption(s), column_caption(s,
                                                      c(shown, target_shown(s, shown, target,
                                                          line)))), collapse = "\n")
   title <- title %||% figure_title(s, shown, points)
   subtitle <- subtitle %||% figure_subtitle(s)
+  legend <- series_legend(series$named)
   p <- ggplot2::ggplot(
-    points, ggplot2::aes(.data$from, .data$value, group = .data$series, colour = .data$series)) +
+    points, ggplot2::aes(.data$at, .data$value, group = .data$series, colour = .data$series)) +
     reference_layers(lines) +
     trend_layers(points, series, from_zero) +
-    like_layers(marks, points, function(marks) marks$from) +
+    like_layers(marks, points, function(marks) marks$at) +
+    mark_key(min(points$from), list(point = partial_mark(s), like = like_mark(marks))) +
     zero_in_panels(points, s) +
     target_layers(line, places, half) +
     panel_layer(points, panels_are_columns(points), lines) +
     ggplot2::scale_colour_manual(values = series$colours, breaks = if (series$legend) series$named,
+                                 labels = if (series$legend) legend$labels
+                                          else ggplot2::waiver(),
                                  guide = if (series$legend)
                                    ggplot2::guide_legend(
-                                     ncol = legend_columns(series$named),
+                                     ncol = legend$ncol, order = 1,
                                      override.aes = list(linetype = "solid")) else "none") +
     value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06,
                panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
                    points$value)) +
-    ggplot2::scale_x_date(labels = axis_days,
-                          breaks = days_up_to(max(points$from), nlevels(points$panel),
-                                              panels_are_columns(points)),
+    ggplot2::scale_x_date(labels = labels_apart(points),
+                          breaks = days_up_to(points, panels_are_columns(points)),
                           expand = ggplot2::expansion(mult = c(0.02, series$room))) +
     ggplot2::coord_cartesian(clip = if (series$legend || nlevels(points$panel) > 1) "on" else "off")
   finished_figure(p, s, title, subtitle, caption,
@@ -107,12 +111,42 @@ zero_in_panels <- function(points, s) {
   list(ggplot2::geom_blank(data = some))
 }
 
-# Breaks of an axis of days, none in the room that is kept for labels.
-days_up_to <- function(last, panels, stacked) {
-  most <- if (panels < 2 || stacked) 8 else if (panels <= 4) 4 else 3
+# Where points stand: on their first day; those of a period that is not over beyond the names of
+# the lines, which stand between them and their ends.
+points_apart <- function(points, series) {
+  points$at <- points$from
+  over <- points$over | points$from < max(points$from)
+  if (!series$labels || all(over) || length(unique(points$from[over])) < 2) return(points)
+  last <- max(points$from[over])
+  reach <- as.numeric(last - min(points$from))
+  names <- series$pixels + 40
+  days <- names * reach / max(panels_room() - names - 24, 80)
+  points$at[!over] <- last + ceiling(max(days, as.numeric(max(points$from) - last)))
+  points
+}
+
+# Breaks of an axis of days, none in the room that is kept for names; what stands apart has its own.
+days_up_to <- function(points, stacked) {
+  room <- panels_room() / if (stacked) 1 else panels_across(nlevels(points$panel))
+  most <- max(2, min(8, floor(room / (7 * figure_base()))))
+  apart <- unique(points$at[points$at != points$from])
+  last <- max(points$from[points$at == points$from])
   function(limits) {
+    if (length(apart) > 0) limits[2] <- last
     breaks <- scales::breaks_pretty(most)(limits)
-    breaks[breaks <= last]
+    c(breaks[breaks <= last], apart)
+  }
+}
+
+labels_apart <- function(points) {
+  apart <- which(points$at != points$from)[1]
+  function(breaks) {
+    own <- !is.na(apart) & breaks %in% points$at[apart]
+    out <- rep("", length(breaks))
+    out[!own] <- axis_days(breaks[!own])
+    if (any(own)) out[own] <- fold_texts(days_text(points$from[apart], points$to[apart]),
+                                         5 * figure_base(), 0.8 * figure_base())
+    out
   }
 }
 
@@ -121,14 +155,20 @@ days_up_to <- function(last, panels, stacked) {
 trend_series <- function(points, s, panels) {
   series <- figure_series(points, s, panels)
   several <- series_per_panel(points) > 1
-  longest <- if (several) max(nchar(series$named, type = "width")) else 0
+  size <- points_of_mm(text_mm(3.9))
+  room <- 0.2 * figure_canvas()$width
   # Names of two lines fit where there are few.
-  fits <- longest <= 27 || longest <= 48 && length(series$named) <= 5
+  fits <- several && (lines_pixels(series$named, size, TRUE) <= room ||
+                        lines_pixels(series$named, size, TRUE) <= 1.7 * room &&
+                        length(series$named) <= 5)
   series$legend <- several && (nlevels(points$panel) > 1 || !fits)
   series$labels <- several && !series$legend
-  series$room <- if (series$labels) 0.03 + 0.012 * min(longest,
-                                                       26) + (if (all(points$over)) 0 else 0.03)
-                 else 0.02
+  series$names <- if (series$labels) fit_texts(series$named, room, size, TRUE)
+  series$pixels <- lines_pixels(series$names, size, TRUE)
+  # What stands apart stands beyond the names.
+  ends <- all(points$over[points$from == max(points$from)])
+  series$room <- if (series$labels && ends)
+    (series$pixels + 16) / max(panels_room() - series$pixels - 16, 80) else 0.02
   series
 }
 
@@ -146,7 +186,7 @@ trend_layers <- function(points, series, from_zero) {
     list(ggplot2::geom_point(data = strong[!strong$complete, ], shape = 21, fill = "white",
                              size = 2.4, stroke = 1,
                              na.rm = TRUE)),
-    if (series$labels) trend_labels(strong, series$colours, from_zero)
+    if (series$labels) trend_labels(strong, series, from_zero)
   )
 }
 
@@ -154,7 +194,7 @@ trend_layers <- function(points, series, from_zero) {
 # of a line.
 trend_lines <- function(points, linewidth) {
   pairs <- neighbours(points)
-  steps <- cbind(pairs$a[c("panel", "series", "from", "value")], to = pairs$b$from,
+  steps <- cbind(pairs$a[c("panel", "series", "at", "value")], to = pairs$b$at,
                  next_value = pairs$b$value, complete = pairs$a$complete & pairs$b$complete)
   if (nrow(steps) == 0) return(NULL)
   segments <- function(rows, linetype) {
@@ -168,24 +208,24 @@ trend_lines <- function(points, linewidth) {
 
 # The name of each series at the height of its line's end, moved apart where they would overlap, and
 # beyond what stands apart.
-trend_labels <- function(points, colours, from_zero) {
+trend_labels <- function(points, series, from_zero) {
   points <- points[!is.na(points$value), ]
   ends <- points[order(points$over, points$from), ]
   last <- ends[!duplicated(ends$series, fromLast = TRUE), ]
   last <- last[order(last$series), ]
-  final <- tapply(as.numeric(points$from), points$series, max)
-  last$from <- as_date(final[as.character(last$series)])
-  last$label <- vapply(as.character(last$series), folded_words, "", width = 26)
+  # Lines that end early have their names where the others do.
+  shown <- points[points$at == points$from, ]
+  last$at <- max(if (nrow(shown) > 0) shown$at else points$at)
+  last$label <- series$names[match(as.character(last$series), series$named)]
   span <- diff(range(c(if (from_zero) 0, points$value)))
-  last$at <- spread_out(last$value, if (any(grepl("\n", last$label))) 0.1 * span else 0.055 * span)
-  # Well clear of what stands apart, which may be another series' point.
-  last$label <- gsub("(^|\n)", paste0("\\1", strrep(" ", if (all(points$over)) 2 else 7)),
-                     last$label)
+  least <- (if (any(grepl("\n", last$label))) 0.1 else 0.055) * 620 /
+    max(120, figure_canvas()$height - 180)
+  last$height <- spread_out(last$value, least * span)
+  last$label <- gsub("(^|\n)", "\\1  ", last$label)
   # Text needs more contrast than a line.
-  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$at, label = .data$label), hjust = 0,
-                          size = 3.9, lineheight = 0.9,
-                          fontface = "bold",
-                          colour = text_colour(colours[as.character(last$series)])))
+  list(ggplot2::geom_text(data = last, ggplot2::aes(y = .data$height, label = .data$label),
+                          hjust = 0, size = text_mm(3.9), lineheight = 0.9, fontface = "bold",
+                          colour = text_colour(series$colours[as.character(last$series)])))
 }
 
 # Values moved as little as it takes to stand `gap` apart: neighbours that are too close are joined

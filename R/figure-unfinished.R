@@ -59,20 +59,34 @@ earlier_values <- function(plan, name, base, rows) {
   }, rollingledger_error = function(e) nothing)
 }
 
-like_caption <- function(marks, of = "") {
-  if (!is.null(marks)) sprintf("Small mark: %s%s.", of, attr(marks, "says"))
+# Of more than three lines the leading ones have marks, and `of` tells those of all.
+leading_marks <- function(marks, points, most = 3L) {
+  if (is.null(marks) || length(unique(marks$series)) <= most || nlevels(points$panel) > 1)
+    return(marks)
+  size <- tapply(points$value, points$series, function(values) sum(abs(values), na.rm = TRUE))
+  size <- size[unique(as.character(marks$series))]
+  leading <- names(size)[order(-size)][seq_len(most)]
+  structure(marks[as.character(marks$series) %in% leading, ], says = attr(marks, "says"),
+            of = marks)
+}
+
+# What all marks say, where not all are drawn.
+like_caption <- function(marks, s) {
+  if (!is.null(attr(marks, "of"))) like_words(marks, s)
 }
 
 # What the marks say, for those who do not see them.
 like_words <- function(marks, s) {
   if (is.null(marks)) return(NULL)
   columns <- columns_of(s)
+  says <- attr(marks, "says")
+  marks <- attr(marks, "of") %||% marks
   marks <- marks[order(as.integer(marks$panel), as.integer(marks$series)), ]
   told <- names_of_points(marks, marks)
   told <- ifelse(nzchar(told), paste0(told, " "), "")
   values <- mapply(function(value, figure) value_with_unit(value, columns[[figure]]), marks$value,
                    marks$figure)
-  paste0(heading_text(attr(marks, "says")), ": ",
+  paste0(heading_text(says), ": ",
          listed(paste0(told, values), most = most_words), ".")
 }
 

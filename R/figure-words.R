@@ -59,13 +59,13 @@ figure_subtitle <- function(s) {
 }
 
 # What a reader must know of the partial periods drawn.
-partial_caption <- function(s, look = "Dashed, hollow") {
+partial_caption <- function(s) {
   rows <- unique(
     data.frame(period = s$period, from = day_numbers(s$from),
                to = day_numbers(s$to))[!s$complete, ])
   if (nrow(rows) == 0) return(NULL)
   said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
-  paste0(look, ": ", listed(said, most = 3), ".")
+  paste0(listed(said, most = 3), ".")
 }
 
 # What is true of the columns drawn alone: short windows, what changes are from, who leads.
@@ -114,12 +114,12 @@ shared_unit <- function(s, shown) {
   if (length(unique(units)) == 1 && units[[1]] != "") units[[1]]
 }
 
-# Long lines of a figure's words, folded to what fits its usual width.
-folded_words <- function(text, width) {
+# Long lines of a figure's words, folded to what fits its width.
+folded_words <- function(text, size, bold = FALSE) {
   if (is.null(text) || length(text) == 0) return(NULL)
   lines <- unlist(strsplit(text, "\n", fixed = TRUE))
   if (length(lines) == 0) return(NULL)
-  paste(unlist(lapply(lines, strwrap, width = width)), collapse = "\n")
+  paste(fold_texts(lines, words_room(), size * figure_base(), bold), collapse = "\n")
 }
 
 # The last touch of every figure: its words, its look, a text for those who do not see it, and what
@@ -130,11 +130,13 @@ finished_figure <- function(p, s, title, subtitle, caption, alt, unit, made,
     if (!rlang::is_string(get(arg)))
       refuse("choice", sprintf("{%s} must be one text.", arg), arg = arg, call = call)
   }
-  caption <- folded_words(caption, 185)
-  p <- p + ggplot2::labs(title = folded_words(title, 100), subtitle = folded_words(subtitle, 150),
+  caption <- folded_words(caption, 0.8)
+  p <- p + ggplot2::labs(title = folded_words(title, 1.35, TRUE),
+                         subtitle = folded_words(subtitle, 1),
                          x = NULL, y = unit, caption = caption,
                          alt = paste0(alt[1], ": ", gsub("\n", " ", title), ". ",
-                                      gsub("\n", " ", subtitle), ". ", alt[2])) + theme_ledger()
+                                      gsub("\n", " ", subtitle), ". ", alt[2])) +
+    theme_ledger(figure_base())
   attr(p, "made_from") <- made_from(s)
   with_show(p, made$question, made$show, made$asked)
 }
@@ -208,6 +210,14 @@ axis_numbers <- function(breaks) {
     decimals <- decimals + 1L
   }
   ifelse(is.na(breaks), NA, number_text(breaks, decimals))
+}
+
+# Breaks of values: above a million in millions or billions, each with the word.
+axis_values <- function(breaks) {
+  most <- largest_size(breaks)
+  by <- if (most >= 1e9) 1e9 else if (most >= 1e6) 1e6 else return(axis_numbers(breaks))
+  word <- if (by == 1e9) " billion" else " million"
+  ifelse(breaks %in% 0, "0", ifelse(is.na(breaks), NA, paste0(axis_numbers(breaks / by), word)))
 }
 
 # What a page tells of the ledger behind a figure.

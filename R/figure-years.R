@@ -50,8 +50,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
   title <- title %||% sprintf("%s: years laid over each other by %s", column_title(s, shown),
                               listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(partial_caption(s, "Apart, hollow"), like_caption(marks),
-                     if (nlevels(points$series) > 8)
+  caption <- paste(c(if (nlevels(points$series) > 8)
                        sprintf("Years before %s are grey.",
                                rev(levels(points$series))[2]), column_caption(s,
                                    shown)), collapse = "\n")
@@ -64,6 +63,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
     (if (from_zero) ggplot2::expand_limits(y = 0)) + zero_line(points$value) +
       year_layers(points, colours) +
     like_layers(marks, points, function(marks) marks$place) +
+    mark_key(1, list(point = partial_mark(s), like = like_mark(marks))) +
     (if (!legend) year_labels(last, colours, points)) + panel_layer(points, lines = lines) +
     ggplot2::scale_colour_manual(values = colours, guide = if (legend)
       ggplot2::guide_legend(override.aes = list(linetype = "solid")) else "none") +
@@ -170,12 +170,13 @@ year_labels <- function(last, colours, points) {
   span <- diff(range(c(0, points$value), na.rm = TRUE))
   last$at <- last$value
   gap <- if (nlevels(points$panel) > 3) 0.08 else if (nlevels(points$panel) > 1) 0.06 else 0.035
+  gap <- gap * 620 / max(120, figure_canvas()$height - 180)
   # Only lines that end at the same place are in each other's way.
   for (mine in split(seq_len(nrow(last)), list(last$panel, last$place),
                      drop = TRUE)) last$at[mine] <- spread_out(last$value[mine], gap * span)
   list(ggplot2::geom_text(data = last,
                           ggplot2::aes(y = .data$at, label = paste0("  ", .data$series)), hjust = 0,
-                          size = 3.7, fontface = "bold",
+                          size = text_mm(3.7), fontface = "bold",
                           colour = text_colour(colours[as.character(last$series)])))
 }
 
@@ -194,7 +195,9 @@ year_axis <- function(points, plan, year, longest) {
   first <- if (year == "calendar") 1L else calendar$fiscal_start
   if (in_months && plan$per %in% c("month", "fiscal month", "day")) {
     turned <- (first - 1 + 0:11) %% 12 + 1
-    every <- if (several > 2) c(1, 4, 7, 10) else 1:12
+    each <- lines_pixels(if (plan$per == "day") "1 May" else "May", 0.8 * figure_base()) + 12
+    few <- 12 * each > panels_room() / panels_across(several)
+    every <- if (several > 2 || few) c(1, 4, 7, 10) else 1:12
     names <- substr(month_names[turned], 1, 3)[every]
     if (plan$per != "day") return(axis(every, names))
     return(axis(cumsum(c(1, days_of_months[turned]))[every], paste(1, names)))

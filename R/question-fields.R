@@ -7,7 +7,8 @@ verb_table <- new.env(parent = emptyenv())
 
 # `kind`:
 #   measure       one measure of the statement, bare or as text
-#   column        one column of figures, bare or as text; columns: several, in `...`
+#   column        one column of figures, bare or as text, or what `choices` gives of the statement's
+#                 plan; columns: several, in `...`
 #   measures      named expressions, in `...`
 #   condition     a condition on entries
 #   named_code    named expressions in c(), bare or as text

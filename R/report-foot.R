@@ -41,7 +41,7 @@ control_lines <- function(s, part) {
   columns <- columns_of(s)
   lapply(seq_len(nrow(control)), function(i) {
     line <- control[i, ]
-    decimals <- columns[[line$measure]]$decimals
+    decimals <- held_decimals(columns[[line$measure]])
     ties <- control_ties(line, columns)
     tags$tr(
       class = if (ties) NULL else "differs", tags$td(part),
@@ -54,8 +54,9 @@ control_lines <- function(s, part) {
   })
 }
 
-control_ties <- function(line, columns) abs(line$difference) < 0.5 * 10^-
-  columns[[line$measure]]$decimals
+control_ties <- function(line, columns) {
+  abs(line$difference) < 0.5 * 10^-held_decimals(columns[[line$measure]])
+}
 
 # A measure, and its days where there are several spans of it.
 control_label <- function(line, control) {

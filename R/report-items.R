@@ -11,8 +11,16 @@ item_result <- function(item, statements) {
     heading = report_heading(item$text),
     text = item$text,
     table = statements[[item$of]],
-    answered_show(statements[[item$of]], item$record, list(), NULL)
+    with_canvas(canvas_of_item(item),
+                answered_show(statements[[item$of]], item$record, list(), NULL))
   )
+}
+
+# The size at which an item's figure is looked at: that of its file, or of its place on a page.
+canvas_of_item <- function(item) {
+  if (!is.null(item$size)) return(figure_size(item$size))
+  on_page <- is.null(item$file) || lower_text(tools::file_ext(item$file)) %in% c("html", "htm")
+  if (on_page) report_figure_size else figure_size(NULL)
 }
 
 # Writes it to a file, by its ending.

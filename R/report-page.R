@@ -252,11 +252,13 @@ page_heading <- function(s) {
   else paste(what, "by", listed(gsub("_", " ", c(plan$per, plan$by))))
 }
 
+report_figure_size <- c(1120, 660)
+
 page_figure <- function(figure) {
   path <- tempfile(fileext = ".png")
   on.exit(unlink(path))
-  width <- 1120
-  height <- 660
+  width <- report_figure_size[1]
+  height <- report_figure_size[2]
   # The page has margins of its own.
   write_figure(figure + ggplot2::theme(plot.margin = ggplot2::margin(2, 10, 2, 0)), path,
                width = width, height = height, scale = 2)

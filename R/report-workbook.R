@@ -222,7 +222,7 @@ cover_controls <- function(book, s, control, row, styles) {
   if (any(early)) shown[c("from", "to")] <- lapply(shown[c("from", "to")], plain_text)
   openxlsx::writeData(book, "About", shown, startRow = row + 2, colNames = FALSE)
   for (i in seq_len(nrow(control))) {
-    decimals <- columns_of(s)[[control$measure[i]]]$decimals
+    decimals <- held_decimals(columns_of(s)[[control$measure[i]]])
     openxlsx::addStyle(book, "About", styles$date, row + 1 + i, 2:3, gridExpand = TRUE)
     openxlsx::addStyle(book, "About", openxlsx::createStyle(numFmt = cell_format(decimals)),
                        row + 1 + i, 4:6, gridExpand = TRUE)

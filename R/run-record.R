@@ -61,7 +61,7 @@ record_control <- function(s, name) {
   lapply(seq_len(nrow(control)), function(i) {
     list(statement = name, measure = control$measure[i], from = plain_text(control$from[i]),
          to = plain_text(control$to[i]), value = control$statement[i],
-         decimals = columns_of(s)[[control$measure[i]]]$decimals)
+         decimals = held_decimals(columns_of(s)[[control$measure[i]]]))
   })
 }
 

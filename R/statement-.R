@@ -58,7 +58,12 @@ describe_verb("statement", asked_of = "ledger",
                 value = "DAY", more = paste(
     "Entries entered later are not there at all. Needs a date basis called `entered`, which says",
     "when each entry was entered; what has no day on it was never known. The as-of day is then no",
-    "later than this one."))
+    "later than this one.")),
+  scale = field("choice", "whether large figures are shown in thousands or millions",
+                default = "ones", choices = c("ones", "thousands", "millions"), value = "WORD",
+                more = paste(
+    "Headings say so, and figures that stay below one of them are shown as they are. Files, and",
+    "the statement itself, hold the figures as they are."))
 )
 
 #' A statement: figures by period and attributes
@@ -206,8 +211,8 @@ describe_verb("statement", asked_of = "ledger",
 #' statement(fares, per = "month", span = "2026-07/..", on = "booked", income = total(fare))
 #' @include question-fields.R calendar-periods.R
 statement <- with_fields("statement", function(x, per, by, ..., span, spans, on, where, list_all,
-                                               partial, totals, anchor, as_of,
-                                               known) {
+                                               partial, totals, anchor, as_of, known,
+                                               scale) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   asked <- asked_fields("statement")
@@ -238,7 +243,7 @@ answered_statement <- function(x, asked, call) {
 
 # How a statement is worked out: what was asked, read; the days it means; and the handle of its
 # ledger. list(handle, per, by, on, where, measures, slots, asked, list_all, partial, totals,
-# anchor, as_of, known, calendar, first, last, files, spans, empty, anchors, id).
+# anchor, scale, as_of, known, calendar, first, last, files, spans, empty, anchors, id).
 plan_of <- function(x, asked, call) {
   given <- filled_fields("statement", asked[setdiff(names(asked), "measures")], call = call)
   known <- if (!is.null(given$known)) one_day(given$known, "known", call)
@@ -258,8 +263,8 @@ plan_of <- function(x, asked, call) {
     handle = ledger_handle(x), per = given$per, by = by, on = on, where = where, asked = spans,
     as_of = as_of, measures = read_measures(texts, x, c(row_columns, by), call),
     list_all = given$list_all, partial = given$partial, totals = given$totals,
-    anchor = given$anchor, calendar = facts$calendar, first = facts$dates[[on]]$first,
-    last = facts$dates[[on]]$last, files = facts$files
+    anchor = given$anchor, scale = given$scale, calendar = facts$calendar,
+    first = facts$dates[[on]]$first, last = facts$dates[[on]]$last, files = facts$files
   )
   plan$calendar_by <- calendar_by
   plan$seen <- facts$seen

@@ -4,7 +4,7 @@ describe_verb("compare_spans", asked_of = "ledger",
             more = "A phrase as in [span()]; a name becomes the label: `c(now = \"FYTD\")`."),
   b = field("phrase", "the span that it is compared with", value = "PHRASE", option = "against",
             needed = TRUE, more = "The same."),
-  shared = list(statement = c("by", "...", "on", "where", "list_all", "as_of"))
+  shared = list(statement = c("by", "...", "on", "where", "list_all", "as_of", "scale"))
 )
 
 #' Compare any two spans
@@ -29,7 +29,7 @@ describe_verb("compare_spans", asked_of = "ledger",
 #' compare_spans(fares, "2026-W08", "2025-W31", income = total(fare))
 #' @include question-fields.R statement-.R
 compare_spans <- with_fields("compare_spans", function(x, a, b, by, ..., on, where, list_all,
-                                                       as_of) {
+                                                       as_of, scale) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   compared_spans(x, asked_as("compare_spans"), rlang::current_env())
@@ -69,14 +69,17 @@ compare_these_spans <- function(x, asked, call) {
     compared_values(figures(tree, 1), figures(tree, 2), plan, name)
   })
   columns <- lapply(seq_along(measures), function(i) {
-    compared_columns(measures[i], plan, attr(s, "columns")[[measures[i]]], group = i)
+    known <- scaled_column(attr(s, "columns")[[measures[i]]], unlist(compared[[i]][1:2]), plan)
+    compared_columns(measures[i], plan, known, group = i, alone = length(measures) == 1)
   })
   table <- new_table(
     c(groups_values(groups_by(x, plan$by, FALSE), groups), unlist(compared, recursive = FALSE)),
     nrow = length(groups), class = "cross_table"
   )
   attr(table, "plan") <- plan
-  attr(table, "subject") <- statement_subject(s)
+  attr(table, "subject") <- cross_subject(s, measures)
+  attr(table, "days_across") <- days_across(c("now", "before"), as_date(plan$spans$from),
+                                            as_date(plan$spans$to))
   attr(table, "notes") <- statement_footer(s, marks = FALSE)
   attr(table, "columns") <- unlist(columns, recursive = FALSE)
   with_show(table, new_question(source_facts(x)$given, NULL), "compare_spans", asked)
@@ -112,17 +115,25 @@ compared_values <- function(a, b, plan, name) {
                   paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
 
-compared_columns <- function(name, plan, known, group) {
+# A measure that is alone is named by the title; in files the spans are called now and before,
+# whatever their days.
+compared_columns <- function(name, plan, known, group, alone) {
   spans <- plan$spans
-  unit <- if (!is.null(known$unit)) sprintf(" (%s)", known$unit) else ""
+  in_unit <- function(unit) paste0(name, if (!is.null(unit)) sprintf(" (%s)", unit))
   days <- span_text(spans$from, spans$to)
-  column <- function(lines, decimals, unit, change = FALSE) list(
-    decimals = decimals, unit = unit, group = group, lines = lines, change = change)
+  column <- function(lines, heads, ...) utils::modifyList(
+    c(known[c("decimals", "unit", "scale")], list(group = group, lines = lines, heads = heads)),
+    list(...))
+  of_span <- function(i) {
+    column(c(spans$label[i], days[i], if (alone) "" else in_unit(known$unit_shown)),
+           paste0(c("now: ", "before: ")[i], in_unit(known$unit)))
+  }
+  beside <- function(word) if (alone) c("", word, "") else c("", "", word)
   stats::setNames(list(
-    column(c(spans$label[1], days[1], paste0(name, unit)), known$decimals, known$unit),
-    column(c(spans$label[2], days[2], paste0(name, unit)), known$decimals, known$unit),
-    column(c("", "", "difference"), known$decimals, known$unit, change = TRUE),
-    column(c("", "", "per cent"), 1, "%", change = TRUE)
+    of_span(1), of_span(2),
+    column(beside("difference"), paste(name, "difference"), change = TRUE),
+    column(beside("per cent"), paste(name, "pct"), decimals = 1, unit = "%", scale = 1,
+           change = TRUE)
   ), paste0(name, c("_a", "_b", "_difference", "_pct")))
 }
 

@@ -83,11 +83,21 @@ crossed_table <- function(s, asked, call = caller_env()) {
                               class = "cross_table")
   attr(table, "plan") <- plan
   attr(table, "columns") <- stats::setNames(columns$known, columns$name)
-  attr(table, "subject") <- statement_subject(s)
+  attr(table, "subject") <- cross_subject(s, if (!lines) shown)
+  attr(table, "days_across") <- heads$across
   attr(table, "line") <- if (lines) free_name("line", down)
   attr(table, "cells") <- list(row = rows_behind(heads, rows), figures = shown, lines = lines)
   attr(table, "notes") <- statement_footer(s, marks = "period" %in% down)
   with_show(table, attr(s, "question"), "cross_table", asked)
+}
+
+# What a table is of; one figure is named here, and not over each column.
+cross_subject <- function(s, shown) {
+  subject <- statement_subject(s)
+  if (length(shown) != 1) return(subject)
+  unit <- scaled_columns(s)[[shown]]$unit_shown
+  paste0(shown, if (!is.null(unit)) sprintf(" (%s)", unit), ", ", lower_text(substr(subject, 1, 1)),
+         substring(subject, 2))
 }
 
 # Which row of the statement each cell is: a row per group, a column per head.
@@ -129,13 +139,15 @@ lines_down <- function(left, cells, shown, groups, heads) {
 
 # The columns of such a table; decimals and units go with the lines.
 line_columns <- function(s, heads, shown, down, groups) {
-  figures <- attr(s, "columns")[shown]
-  decimals <- rep(vapply(figures, function(figure) as.integer(figure$decimals), 0L), groups)
-  units <- rep(vapply(figures, function(figure) figure$unit %||% "", ""), groups)
+  figures <- scaled_columns(s)[shown]
+  of_lines <- function(part, kind) unname(rep(vapply(figures, part, kind), groups))
+  decimals <- of_lines(function(figure) as.integer(figure$decimals), 0L)
+  units <- of_lines(function(figure) figure$unit_shown %||% "", "")
+  scale <- of_lines(function(figure) figure$scale, 0)
   name <- utils::tail(make.unique(c(down, free_name("line", down), heads$name), sep = " "),
                       length(heads$label))
   list(name = name, known = lapply(seq_along(heads$label), function(i) {
-    list(decimals = unname(decimals), units = unname(units), group = i,
+    list(decimals = decimals, units = units, scale = scale, group = i,
          lines = c(heads$label[i], if (is.null(heads$days)) "" else heads$days[i], ""))
   }))
 }
@@ -179,12 +191,21 @@ cross_heads <- function(s, across) {
   twice <- labels %in% labels[duplicated(labels)]
   names <- ifelse(twice, sprintf("%s (%s)", labels, days), labels)
   if (!is.null(plan$per)) days[s$complete[first]] <- ""
-  list(label = labels, name = names, days = days, number = told$number)
+  list(label = labels, name = names, days = days, number = told$number,
+       across = if (is.null(plan$per) && is.null(plan$anchors))
+         days_across(names, s$from[first], s$to[first]))
+}
+
+# The days of spans that go across, as files have them: a first and a last day each, by their names.
+days_across <- function(names, from, to) {
+  if (length(names) == 0) return(NULL)
+  stats::setNames(as.list(as_date(rbind(day_numbers(from), day_numbers(to)))),
+                  paste(rep(names, each = 2), c("from", "to")))
 }
 
 # Names of the columns and what is known of each: the heading's lines, decimals and unit.
 cross_columns <- function(s, heads, shown, down) {
-  figures <- attr(s, "columns")
+  figures <- scaled_columns(s)
   places <- expand.grid(figure = shown, head = seq_along(heads$label), stringsAsFactors = FALSE)
   if (nrow(places) == 0) return(list(name = character(), known = list()))
   several <- length(shown) > 1
@@ -193,10 +214,13 @@ cross_columns <- function(s, heads, shown, down) {
   name <- utils::tail(make.unique(c(down, name), sep = " "), length(name))
   list(name = name, known = lapply(seq_len(nrow(places)), function(i) {
     figure <- figures[[places$figure[i]]]
-    c(figure[c("decimals", "unit")],
-      list(change = identical(figure$kind, "change"), group = places$head[i], lines = c(
-heads$label[places$head[i]], if (is.null(heads$days)) "" else heads$days[places$head[i]],
-paste0(places$figure[i], if (!is.null(figure$unit)) sprintf(" (%s)", figure$unit))
-)))
+    head <- places$head[i]
+    in_unit <- function(unit) {
+      paste0(places$figure[i], if (!is.null(unit)) sprintf(" (%s)", unit))
+    }
+    c(figure[c("decimals", "unit", if (figure$scale != 1) "scale")],
+      list(change = identical(figure$kind, "change"), group = head,
+           lines = c(heads$label[head], if (is.null(heads$days)) "" else heads$days[head],
+                     if (several) in_unit(figure$unit_shown) else "")))
   }))
 }

@@ -223,7 +223,7 @@ new_entries_behind <- function(s, at, name, found, windows, leaves) {
   decimals <- amount_decimals(plan, known)
   attr(out, "decimals") <- stats::setNames(decimals, shown[match(names(decimals), known)])
   group <- vapply(plan$by, function(attribute) member_text(plain_text(s[[attribute]][at])), "")
-  value <- paste0(number_text(s[[name]][at], column$decimals),
+  value <- paste0(number_text(s[[name]][at], held_decimals(column)),
                   if (!is.null(column$unit)) paste0(" ", column$unit))
   attr(out, "says") <- c(
     sprintf("%s behind %s of %s: %s %s", count_text(nrow(out), "entry", "entries"), name,

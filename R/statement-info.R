@@ -12,6 +12,7 @@ statement_fields <- c(
   list_all = "whether members without entries are rows",
   partial = "what is done with partial periods",
   totals = "none, period, by or both", anchor = "where periods of groups begin: ledger or group",
+  scale = "in what figures are shown: ones, thousands or millions",
   anchors = "the first day of each group, where they have days of their own",
   as_of = "the as-of day", known = "the day as known on which it is, or NULL",
   calendar = "the calendar", first = "the ledger's first day on the basis", last = "and its last",
@@ -27,6 +28,7 @@ statement_fields <- c(
 column_fields <- c(
   kind = "measure, before, change, rank, running, rolling, share, target, per day",
   measure = "the measure behind it", decimals = "how many are shown",
+  decimals_held = "how many the figures have",
   unit = "what it is counted in",
   part = "difference, pct or points of a change; of a target: what it is beside",
   notes = "what is to be said of it", base = "what is compared with", align = "how days are paired",
@@ -34,7 +36,9 @@ column_fields <- c(
   since = "where a running total begins", length = "how far back a window reaches",
   stat = "what is taken of a window", short = "what is done with short windows",
   days = "which days a figure is divided by", change = "whether it is shown as a change",
-  group = "of a cross table: the block in which it stands", lines = "and its heading lines"
+  scale = "what is shown is so many", unit_shown = "the unit, with that",
+  group = "of a cross table: the block in which it stands", lines = "its heading lines",
+  heads = "and its heading in files, where that is another"
 )
 
 # The plan; NULL for what is no statement and was not made of one.

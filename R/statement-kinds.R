@@ -28,14 +28,25 @@ kind_of <- function(column) column_kinds[[column$kind]]
 yes_always <- function(column) TRUE
 
 # What is known of a column of figures: the kind, the measure behind it, its decimals and unit.
+# Money is shown with the decimals of its currency, however many the amounts have.
 measure_column <- function(measure, plan, kind, ...) {
   tree <- plan$measures[[measure]]
-  list(kind = kind, measure = measure, decimals = tree_decimals(tree), unit = tree_unit(tree), ...)
+  unit <- tree_unit(tree)
+  held <- tree_decimals(tree)
+  list(kind = kind, measure = measure, decimals = currency_decimals(unit) %||% held,
+       decimals_held = held, unit = unit, ...)
+}
+
+# The column of what is no longer whole, such as an average; a currency keeps its decimals.
+with_decimals_from <- function(column, least) {
+  if (is.null(currency_decimals(column$unit))) column$decimals <- max(column$decimals, least)
+  column$decimals_held <- max(column$decimals_held, column$decimals)
+  column
 }
 
 # A column of per cents of another.
 in_per_cent <- function(column, ...) {
-  utils::modifyList(column, list(decimals = 1, unit = "%", ...))
+  utils::modifyList(column, list(decimals = 1, decimals_held = 1, unit = "%", ...))
 }
 
 column_values <- function(column, plan, rows) kind_of(column)$values(plan, column, rows)

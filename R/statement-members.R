@@ -5,7 +5,7 @@ describe_verb("compare_members", asked_of = "ledger",
               option = "span", needed = TRUE, more = "A phrase as in [span()]."),
   before = field("phrase", "the span that it is compared with", value = "PHRASE",
                  option = "against", needed = TRUE, more = "The same."),
-  shared = list(statement = c("by", "...", "on", "where", "as_of"))
+  shared = list(statement = c("by", "...", "on", "where", "as_of", "scale"))
 )
 
 #' New, kept and lost members between two spans
@@ -32,7 +32,7 @@ describe_verb("compare_members", asked_of = "ledger",
 #' table(moved$standing)
 #' @include question-fields.R statement-.R statement-compare.R
 compare_members <- with_fields("compare_members", function(x, member, now, before, by, ..., on,
-                                                           where, as_of) {
+                                                           where, as_of, scale) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   compared_members(x, asked_as("compare_members"), rlang::current_env())
@@ -81,7 +81,7 @@ compare_seen_members <- function(x, asked, spans, member, call) {
   told <- free_name("standing", c(names(attributes), names(columns)))
   out <- new_table(c(attributes, stats::setNames(list(standing[at]), told), columns),
                             nrow = nrow(out), class = "cross_table")
-  for (name in c("plan", "columns", "subject")) attr(out, name) <- attr(table, name)
+  for (name in c("plan", "columns", "subject", "days_across")) attr(out, name) <- attr(table, name)
   counts <- vapply(c("new", "kept", "lost"), function(word) sum(standing == word), 0L)
   said <- listed(sprintf("%s %s", number_text(counts), names(counts)))
   attr(out, "notes") <- c(sprintf("%s: %s", member, said), attr(table, "notes"))

@@ -40,7 +40,7 @@ register_verb("add_per_day", needs = c("from", "to"), add = function(s, plan, ar
   name <- args$name %||% sprintf("%s_per_%s_day", args$m, args$days)
   name <- new_column_name(s, name, call)
   column <- measure_column(args$m, plan, "per day", days = args$days)
-  column$decimals <- max(column$decimals, 1L)
+  column <- with_decimals_from(column, 1L)
   tree <- plan$measures[[args$m]]
   column$notes <- c(
     if (args$days == "working")

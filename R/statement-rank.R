@@ -24,6 +24,11 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
     "3).")),
   first = field("choice", "which figure ranks first", default = "largest",
                 choices = c("largest", "smallest"), value = "WORD"),
+  missing = field("choice", "where a member that is missing ranks", default = "last",
+                  choices = c("last", "ranked"), value = "WORD", option = "missing-rank",
+                  more = paste(
+    "\"last\": after all members, whatever its figure, which a note says. \"ranked\": by its",
+    "figure, as any member.")),
   name = field("text", "name of the new column, by default the measure's followed by `_rank`",
                value = "NAME")
 )
@@ -32,9 +37,9 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 #'
 #' Ranks the groups by a measure, the largest first: within each period (a period's own days: a
 #' month with its year), or within the whole span, or within the members of an attribute. With
-#' `keep`, only the leaders stay; with `rest`, one row per period stands for all others, worked out
-#' from their entries in every column of figures. Ranked are the rows that the statement has: take
-#' rows away afterwards, not before.
+#' `keep`, only the leaders stay, in order of rank within each period; with `rest`, one row per
+#' period stands for all others, worked out from their entries in every column of figures. Ranked
+#' are the rows that the statement has: take rows away afterwards, not before.
 #'
 #' @param s A [statement()] with attributes in `by`.
 #' @eval field_params("add_rank")
@@ -53,7 +58,8 @@ describe_verb("add_rank", asked_of = "statement", flag = "rank",
 #' statement(fares, per = "quarter", by = "route", span = "2026", riders = distinct(account)) |>
 #'   add_rank(riders, within = "span")
 #' @include question-fields.R statement-kinds.R statement-steps.R
-add_rank <- with_fields("add_rank", function(s, m, within, keep, rest, ties, first, name) {
+add_rank <- with_fields("add_rank", function(s, m, within, keep, rest, ties, first, missing,
+                                             name) {
   take_verb_step("add_rank")
 })
 
@@ -64,9 +70,14 @@ register_verb("add_rank", add = function(s, plan, args, call) {
       "Rank within it ({within = \"%s\"}), or leave {rest} out.", name), call)
   name <- new_column_name(s, args$name %||% paste0(args$m, "_rank"), call)
   rows <- current_rows(s, call)
-  ranks <- ranks_of_rows(plan, args$m, rows, args$within, args$ties, args$first)
+  ranks <- ranks_of_rows(plan, args$m, rows, args)
   column <- list(kind = "rank", measure = args$m, decimals = 0L, unit = NULL,
                  within = args$within, keep = args$keep)
+  # Where it would have been ahead of a member, it is told.
+  lost <- any(vapply(rows$values[setdiff(plan$by, args$within)], anyNA, TRUE))
+  if (lost && args$missing == "last" &&
+      !identical(ranks, ranks_of_rows(plan, args$m, rows, replace(args, "missing", "ranked"))))
+    column$notes <- sprintf("%s: %s is ranked last, whatever its figure", name, member_text(NA))
   s <- add_column(s, name, ranks, column)
   if (is.null(args$keep)) return(s)
   keep_leaders(s, name, rows, args$keep, args$rest)
@@ -121,7 +132,8 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
 }
 
 # Ranks of ordinary rows among those they are ranked with.
-ranks_of_rows <- function(plan, m, rows, within, ties, first) {
+ranks_of_rows <- function(plan, m, rows, args) {
+  within <- args$within
   ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
   out <- rep(NA_real_, length(rows$to))
   if (length(ranked) == 0) return(out)
@@ -141,10 +153,22 @@ ranks_of_rows <- function(plan, m, rows, within, ties, first) {
   told <- if (whole) number_rows(list(among, some$group), length(ranked))
           else list(number = seq_along(ranked), first = seq_along(ranked))
   once <- told$first
-  values <- figures_to_order(if (first == "largest") -values[once] else values[once], plan, m)
-  ranks <- ranks_within(values, among[once], ties)
+  values <- if (args$first == "largest") -values[once] else values[once]
+  values <- figures_to_order(values, plan, m)
+  if (args$missing == "last")
+    values <- missing_after(values, some$values[setdiff(plan$by, within)], once)
+  ranks <- ranks_within(values, among[once], args$ties)
   out[ranked] <- ranks[told$number]
   out
+}
+
+# Figures in which members that are missing follow all others, in order among themselves.
+missing_after <- function(values, members, at) {
+  lost <- Reduce(`|`, lapply(members, function(own) is.na(plain_text(own[at]))),
+                 logical(length(at)))
+  if (!any(lost)) return(values)
+  place <- places_of_figures(values)
+  place + ifelse(lost, max(place, 0, na.rm = TRUE), 0)
 }
 
 # Figures by which rows are ranked or sorted: exact amounts are as they are, of others those that
@@ -176,9 +200,13 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   ordinary <- rows$level == length(plan$by) & rows$set == 0L
   stays <- !ordinary | !is.na(s[[name]]) & s[[name]] <= keep
   ranked <- setdiff(plan$by, column$within)
-  attr(s, "columns")[[name]]$notes <- leader_notes(s, name, rows, stays & ordinary, keep, ranked)
-  if (is.null(rest)) return(s[stays, ])
-  parents <- intersect(plan$by, column$within)
+  attr(s, "columns")[[name]]$notes <- c(
+    column$notes, leader_notes(s, name, rows, stays & ordinary, keep, ranked))
+  if (is.null(rest)) {
+    s <- s[stays, ]
+    return(s[rows_in_order(s, plan, s[[name]], within = parents_of(plan, column)), ])
+  }
+  parents <- parents_of(plan, column)
   place <- number_rows(c(list(periods_told_apart(plan, rows)), unname(rows$values[parents])),
                            nrow(s))$number
   left <- which(!stays)
@@ -198,11 +226,15 @@ keep_leaders <- function(s, name, rows, keep, rest) {
   last <- numeric(max(place, 0))
   last[place[ordinary]] <- which(ordinary)
   last <- last[place[dropped]]
-  with_rest(s, plan, stays, dropped, last)
+  with_rest(s, plan, stays, dropped, last, name)
 }
 
-# Puts the rows of the rest after the leaders they go with, whose last row is given.
-with_rest <- function(s, plan, stays, dropped, last) {
+# The attributes within whose members ranks are.
+parents_of <- function(plan, column) intersect(plan$by, column$within)
+
+# Puts the rows of the rest after the leaders they go with, whose last row is given, and these in
+# order of their ranks.
+with_rest <- function(s, plan, stays, dropped, last, name) {
   attribute <- plan$rest$attribute
   columns <- attr(s, "columns")
   levels <- if (is.factor(s[[attribute]])) s[[attribute]] else character()
@@ -214,6 +246,10 @@ with_rest <- function(s, plan, stays, dropped, last) {
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))
   out <- s[at[sorted], ]
+  is_rest <- is_rest[sorted]
+  sorted <- rows_in_order(out, plan, replace(out[[name]], is_rest, NA), rest = is_rest,
+                          within = parents_of(plan, columns[[name]]))
+  out <- out[sorted, ]
   is_rest <- is_rest[sorted]
   out[[attribute]][is_rest] <- plan$rest$label
   attr(out, "plan") <- plan

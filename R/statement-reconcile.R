@@ -83,7 +83,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   )
   notes <- c(notes, amounts_notes(sum(is.na(amounts)), sum(duplicated(theirs))))
   keyed <- lapply(both, function(column) column[told$first])
-  decimals <- attr(s, "columns")[[name]]$decimals
+  decimals <- held_decimals(attr(s, "columns")[[name]])
   facts <- list(name = name, value = value, tolerance = tolerance, decimals = decimals,
                 days = statement_days(s), notes = notes)
   with_show(new_reconciliation(keyed, sides, facts), question, "reconcile", asked)

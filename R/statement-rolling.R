@@ -63,7 +63,7 @@ register_verb("add_rolling", needs = c("from", "to"), add = function(s, plan, ar
   for (i in seq_along(lengths)) {
     column <- measure_column(args$m, plan, "rolling", length = lengths[[i]], stat = args$stat,
                              short = args$short)
-    if (args$stat == "average") column$decimals <- max(column$decimals, 1L)
+    if (args$stat == "average") column <- with_decimals_from(column, 1L)
     name <- new_column_name(s, names[i], call)
     s <- add_column(s, name, column_values(column, plan, rows), column)
   }

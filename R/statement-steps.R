@@ -28,7 +28,7 @@ add_step_to <- function(s, x, verb, asked, call, tables) {
   s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
-  asked$m <- if (fields_of(verb)$m$kind == "column") one_figure_column(s, asked$m, call)
+  asked$m <- if (fields_of(verb)$m$kind == "column") one_figure_column(s, verb, asked$m, call)
              else statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)
   question <- attr(s, "question")
@@ -130,19 +130,25 @@ statement_measure <- function(s, name, call = caller_env()) {
 }
 
 # The name of one column of figures.
-one_figure_column <- function(s, name, call = caller_env()) {
-  if (rlang::is_string(name)) return(chosen_columns(s, name, call))
-  refuse_measure("{m} must be the name of one column of figures.", call = call)
+one_figure_column <- function(s, verb, name, call = caller_env()) {
+  also <- fields_of(verb)$m$choices
+  also <- if (!is.null(also)) also(attr(s, "plan"))
+  if (rlang::is_string(name)) {
+    return(if (name %in% also) name else chosen_columns(s, name, call, also))
+  }
+  refuse_measure(sprintf("{m} must be the name of one column of figures%s.",
+                         if (is.null(also)) "" else " or attribute"), call = call)
 }
 
 # Names of columns of figures; all of them where none is given.
-chosen_columns <- function(s, names, call = caller_env()) {
+chosen_columns <- function(s, names, call = caller_env(), also = NULL) {
   known <- intersect(names(attr(s, "columns")), names(s))
   if (length(names) == 0) return(known)
   for (name in names) {
     if (!name %in% known) {
       refuse_measure(c(sprintf("The statement has no column of figures `%s`.", name),
-                       i = nearest_hint(name, known), i = sprintf("It has: %s.", listed(known))),
+                       i = nearest_hint(name, c(known, also)),
+                     i = sprintf("It has: %s.", listed(c(known, also)))),
                      given = name, call = call)
     }
   }

@@ -78,7 +78,7 @@ register_verb("add_target", add = function(s, plan, args, call) {
   target <- found$target
   column <- measure_column(m, plan, "target")
   whole <- all(is.na(target)) || all(round(target) == target, na.rm = TRUE)
-  column$decimals <- max(column$decimals, if (whole) 0L else 2L)
+  column <- with_decimals_from(column, if (whole) 0L else 2L)
   figures <- row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
   noted <- c(column, list(notes = target_notes(names[1], found, table, rows, s, args$days)))
   s <- add_column(s, names[1], target, noted)

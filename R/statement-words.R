@@ -30,7 +30,7 @@ partial_rows <- function(s) {
 # The table alone, without how it was made.
 strip_statement <- function(x) {
   for (name in c("plan", "columns", "subject", "notes", "line", "cells", "question", "entries",
-                 "decimals", "says", "days", "value", "facts")) attr(x, name) <- NULL
+                 "decimals", "says", "days", "value", "facts", "days_across")) attr(x, name) <- NULL
   class(x) <- setdiff(class(x), c("statement", other_tables))
   x
 }
@@ -70,7 +70,7 @@ marked_periods <- function(x, at) {
 
 # Figures with a mark on those of short windows.
 marked_values <- function(values, known, to, at, plan) {
-  text <- number_text(values, known$decimals)
+  text <- number_text(values / (known$scale %||% 1), known$decimals)
   if (!identical(known$short, "keep")) return(text)
   short <- is_short(known, to, plan)
   if (!any(short)) return(text)
@@ -100,6 +100,7 @@ statement_footer <- function(x, marks = TRUE) {
     },
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     column_notes(columns[names(columns) %in% names(x)], x),
+    rounding_note(x),
     plan$notes,
     if (!is.null(plan$version)) paste("Worked out from", plan$version),
     if (!has_ledger(plan)) "From a file, without its ledger: the figures are those that were saved."

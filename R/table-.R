@@ -20,13 +20,15 @@ new_shown_table <- function(x, fields, title, name = title[1], dates = title, ab
 # A column: `text(at)` is how it is written in rows. `heading` is one line, or three (label, days,
 # figure), `words` the lines on a page, `file` the heading in a file. `is_figure` tells figures from
 # what tells the rows; `hidden` columns stand in files alone; `unit`, `decimals` (one, or one for
-# each row) and `is_change` are those of figures, `group` the columns that it stays with.
+# each row), `scale` (what is shown is so many) and `is_change` are those of figures, `group` the
+# columns that it stays with; `whole` texts are not cut.
 shown_column <- function(name, values, text, heading = name, words = heading_text(heading),
                          file = name, is_figure = FALSE, right = is_figure, decimals = NULL,
-                         unit = NULL, is_change = FALSE, group = NULL, hidden = FALSE) {
+                         unit = NULL, scale = 1, is_change = FALSE, group = NULL, hidden = FALSE,
+                         whole = FALSE) {
   list(name = name, values = values, text = text, heading = heading, words = words, file = file,
        is_figure = is_figure, right = right, decimals = decimals, unit = unit,
-       is_change = is_change, group = group, hidden = hidden)
+       scale = scale, is_change = is_change, group = group, hidden = hidden, whole = whole)
 }
 
 # What tells the rows: numbers among them are names, and written in digits.
@@ -49,7 +51,7 @@ shown_days <- function(x) {
 }
 
 shown_period <- function(x, is_span) {
-  shown_column("period", x$period, heading = if (is_span) "span" else "period",
+  shown_column("period", x$period, heading = if (is_span) "span" else "period", whole = is_span,
                text = function(at) marked_periods(x, at))
 }
 
@@ -73,9 +75,10 @@ as_shown_table.statement <- function(x) {
   plan <- statement_info(x)
   one_span <- is_one_span(x)
   hidden <- c(if (!shows_days(x)) "from", "to", "complete", if (one_span) "period")
+  figures <- scaled_columns(x)
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
-    column <- columns_of(x)[[name]]
+    column <- figures[[name]]
     if (name %in% hidden) shown_members(name, values, hidden = TRUE)
     else if (name == "period") shown_period(x, shows_days(x))
     else if (name == "from") shown_days(x)
@@ -95,10 +98,10 @@ as_shown_table.statement <- function(x) {
 # A column of figures; those of short windows have a mark.
 shown_measure <- function(x, name, known) {
   values <- x[[name]]
-  heading <- c(name, if (!is.null(known$unit)) sprintf("(%s)", known$unit))
+  heading <- c(name, if (!is.null(known$unit_shown)) sprintf("(%s)", known$unit_shown))
   shown_column(name, values, heading = paste(heading, collapse = " "), is_figure = TRUE,
-               words = c(sub(" in per cent$", "", column_title(x, name)), known$unit),
-               decimals = known$decimals, unit = known$unit,
+               words = c(sub(" in per cent$", "", column_title(x, name)), known$unit_shown),
+               decimals = known$decimals, unit = known$unit, scale = known$scale,
                is_change = identical(known$kind, "change"), text = function(at) {
                  marked_values(values[at], known, x$to, at, statement_info(x))
                })
@@ -112,13 +115,16 @@ as_shown_table.cross_table <- function(x) {
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
     column <- columns_of(x)[[name]]
-    if (!is.null(column)) shown_across(name, values, column)
+    if (!is.null(column))
+      shown_across(name, values, column, file_heading(name, column, figures_across(x)))
     else if (name == line) shown_line(x, name)
     else if (name %in% hidden) shown_members(name, values, hidden = TRUE)
     else if (name == "from") shown_days(x)
     else if (name == "period") shown_period(x, is_span)
     else shown_members(name, values)
   })
+  across <- days_in_files(x)
+  columns <- c(columns, Map(shown_members, names(across), across, MoreArgs = list(hidden = TRUE)))
   days <- paste(plan$on, spans_text(plan))
   new_shown_table(x, columns, name = attr(x, "subject"),
                   about = c(days, as_of_text(plan), attr(x, "notes")),
@@ -128,14 +134,17 @@ as_shown_table.cross_table <- function(x) {
 }
 
 # A column across: its heading has a line for the label, for the days and for the figure.
-shown_across <- function(name, values, known) {
+shown_across <- function(name, values, known, file) {
   decimals <- known$decimals
+  scale <- known$scale %||% 1
   lines <- known$lines
   shown_column(name, values, heading = lines, words = lines[nzchar(lines)], is_figure = TRUE,
-               file = file_heading(name, known),
-               decimals = decimals, unit = known$unit, is_change = isTRUE(known$change),
+               file = file,
+               decimals = decimals, unit = known$unit, scale = scale,
+               is_change = isTRUE(known$change),
                group = known$group, text = function(at) {
-                 number_text(values[at], if (length(decimals) > 1) decimals[at] else decimals)
+                 own <- function(each) if (length(each) > 1) each[at] else each
+                 number_text(values[at] / own(scale), own(decimals))
                })
 }
 
@@ -252,19 +261,27 @@ words_of_row <- function(total, rest, partial) {
 
 seen_columns <- function(table) Filter(function(column) !column$hidden, table$fields)
 
-# The headings of columns in files. Those of a cross table have the days, in one line:
-# "month to date (1 to 17 Sep 2026): income (EUR)".
+# The headings of columns in files. Those of a cross table are one line, "month to date: income
+# (EUR)", which is the same tomorrow: the days have columns of their own.
 file_heads <- function(x) {
   known <- columns_of(x)
-  vapply(names(x), function(name) file_heading(name, known[[name]]), "", USE.NAMES = FALSE)
+  vapply(names(x), function(name) file_heading(name, known[[name]], figures_across(x)), "",
+         USE.NAMES = FALSE)
 }
 
-file_heading <- function(name, known) {
-  lines <- known$lines
-  if (is.null(lines)) return(name)
-  if (lines[1] == "") return(gsub("_", " ", name))
-  paste0(lines[1], if (nzchar(lines[2])) sprintf(" (%s)", lines[2]),
-         if (nzchar(lines[3])) paste0(": ", lines[3]))
+file_heading <- function(name, known, figures = NULL) {
+  if (is.null(known$lines) || !is.null(known$heads)) return(known$heads %||% name)
+  # One figure is named by the title alone, which files do not have.
+  paste0(name, if (length(figures) == 1) paste0(": ", figures),
+         if (!is.null(known$unit)) sprintf(" (%s)", known$unit))
+}
+
+# The figures that columns across are of, where their names do not tell.
+figures_across <- function(x) if (!isTRUE(attr(x, "cells")$lines)) attr(x, "cells")$figures
+
+# The first and last days of what goes across, in every row.
+days_in_files <- function(x) {
+  lapply(attr(x, "days_across"), function(day) rep(day, nrow(x)))
 }
 
 # A change as people see it anywhere: its text with sign and arrow, so that it can be told without

@@ -25,7 +25,7 @@ table_on_page <- function(table, name, lead = NULL) {
 # list(heading (lines), text, class)
 column_on_page <- function(column) {
   at <- seq_along(column$values)
-  change <- if (column$is_change) shown_change(column$values, column$decimals)
+  change <- if (column$is_change) shown_change(column$values / column$scale, column$decimals)
   list(heading = column$words, text = change$text %||% column$text(at),
        class = trimws(paste(if (column$right) "number" else "text", change$class %||% "")))
 }

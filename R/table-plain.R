@@ -9,7 +9,7 @@ describe_verb("write_statement", asked_of = "result",
 #' Write a statement to a file for loading elsewhere
 #'
 #' @param s A [statement()], or a table made of one by [cross_table()], [compare_spans()] or
-#'   [compare_members()], whose headings then hold the days; what [reconcile()] or
+#'   [compare_members()], whose days then have columns of their own; what [reconcile()] or
 #'   [entries_behind()] gave.
 #' @eval field_params("write_statement")
 #' @return `file`, invisibly. It is written whole or not at all: what cannot be written to its end
@@ -53,7 +53,10 @@ files_behind <- function(x) {
 
 # The table of a result, without how it was made.
 plain_frame <- function(s) {
-  stats::setNames(as.data.frame(strip_statement(s)), file_heads(s))
+  across <- days_in_files(s)
+  table <- as.data.frame(strip_statement(s))
+  stats::setNames(as.data.frame(c(unclass(table), across), optional = TRUE),
+                  c(file_heads(s), names(across)))
 }
 
 # The lines of a table as CSV, TSV or JSON.

@@ -18,7 +18,7 @@ row_lines <- function(table, rows, width) {
 cells_at <- function(table, at) {
   lapply(seen_columns(table), function(column) {
     list(heading = column$heading, text = column$text(at), right = column$right,
-         group = column$group)
+         group = column$group, whole = column$whole)
   })
 }
 

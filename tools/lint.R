@@ -26,7 +26,8 @@ words_of <- function(texts) {
                 "[A-Za-z0-9]+[_.][A-Za-z0-9_.]+|--[a-z-]+|\\{[^}]*\\}|\"[^\" ]*\"", sep = "|")
   texts <- gsub(code, " ", texts)
   words <- unlist(regmatches(texts, gregexpr("[A-Za-z]+('[a-z]+)?", texts)))
-  unique(tolower(words[!grepl("[a-z][A-Z]", words)]))
+  # Codes, such as those of currencies, are no words.
+  unique(tolower(words[!grepl("[a-z][A-Z]|^[A-Z]{3}$", words)]))
 }
 
 pages <- Sys.glob(c("README.md", "docs/*.md", "vignettes/*.Rmd"))

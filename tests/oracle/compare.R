@@ -91,7 +91,8 @@ verb_call <- function(v) {
     change = list(from = if (!is.null(v$base)) phrase_of(v$base) else if (isTRUE(v$period_before))
       "period before" else back, align = v$align),
     share = list(of = v$of), "per day" = list(days = v$days),
-    rank = list(within = v$within, keep = v$keep, rest = v$rest, ties = v$ties, first = v$first),
+    rank = list(within = v$within, keep = v$keep, rest = v$rest, ties = v$ties, first = v$first,
+                missing = v$missing),
     target = list(targets = v$table[setdiff(names(v$table), c("from", "to"))], days = v$days)
   )
   list(fun = paste0("add_", gsub(" ", "_", v$verb)),

@@ -313,7 +313,8 @@ random_verb <- function(q, i, cal) {
     rank = {
       if (length(q$by) == 0) return(NULL)
       v <- c(v, within = pick(c("period", "span", if (length(q$by) == 2) q$by)),
-             ties = pick(c("share", "dense", "order")), first = pick(c("largest", "smallest")))
+             ties = pick(c("share", "dense", "order")), first = pick(c("largest", "smallest")),
+             missing = pick(c("last", "ranked")))
       if (maybe(0.6)) v$keep <- pick(c(1, 2, 1e14))
       if (!is.null(v$keep) && is.null(q$anchor) && length(setdiff(q$by, v$within)) == 1 &&
           maybe(0.7)) v$rest <- "All the rest"

@@ -196,6 +196,13 @@ rank_of <- function(v, q, book, rows) {
     mine <- which(ordinary & among == place)
     once <- mine[!duplicated(group[mine])]
     size <- if (v$first == "largest") -values[once] else values[once]
+    # A member that is missing follows all others.
+    lost <- vapply(rows[once], function(row) anyNA(unlist(row$members[setdiff(book$by, v$within)])),
+                   TRUE)
+    if (!identical(v$missing, "ranked") && any(lost)) {
+      places <- match(round(size, 9), sort(unique(round(size, 9))))
+      size <- places + ifelse(lost, length(size), 0)
+    }
     known <- which(!is.na(size))
     own <- rep(NA_real_, length(once))
     own[known] <- switch(v$ties, share = rank(round(size[known], 9), ties.method = "min"),

@@ -11,3 +11,6 @@ expect_equal <- function(object, expected, ..., info = NULL) {
   if (identical(object, expected)) return(invisible(testthat::succeed()))
   testthat::expect_equal(object, expected, ..., info = info, label = rlang::as_label(asked))
 }
+
+# The words of a figure's key of marks.
+key_of <- function(p) gsub("\n", " ", unname(p$scales$get_scales("shape")$labels))

@@ -126,8 +126,8 @@ test_that("days are counted as calendar parts in groups, rests and conditions le
     add_rank(income, keep = 2, rest = "Other days") |>
     add_per_day(income, days = "calendar", name = "each")
   # April 2026 begins on a Wednesday: five of it and of Thursday, four of the others.
-  expect_identical(as.character(each$weekday), c("Saturday", "Sunday", "Other days"))
-  expect_equal(each$each, c(6, 7, (4 + 8 + 15 + 20 + 20) / 22))
+  expect_identical(as.character(each$weekday), c("Sunday", "Saturday", "Other days"))
+  expect_equal(each$each, c(7, 6, (4 + 8 + 15 + 20 + 20) / 22))
   # Conditions of the statement, of the measure, and of the ledger on the same date basis.
   per_day <- function(s) add_per_day(s, income, days = "calendar", name = "each")$each
   expect_identical(per_day(april(where = weekday == "Monday", income = total(fare))), 1)

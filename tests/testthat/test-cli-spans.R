@@ -67,7 +67,7 @@ test_that("statement takes spans by name, side by side too, and compare two of t
   out <- withr::local_tempfile(fileext = ".csv")
   expect_identical(command(asked, "--across", "span", "--out", out)$status, 0L)
   expect_identical(names(utils::read.csv(out, check.names = FALSE))[3],
-                   "this one (1 to 10 Apr 2026): income")
+                   "this one: income")
   expect_identical(command(asked, "--across", "span", "--out", "x.png")$status, 2L)
   periods <- csv_file(
     c("from,to,label", "2026-01-01,2026-02-15,P1 2026", "2026-02-16,2026-12-31,P2 2026"))

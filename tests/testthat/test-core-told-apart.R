@@ -29,7 +29,7 @@ test_that("the rest of a ranking holds a missing member, \"NA\" and \"\" apart",
     s <- statement(ledger(table, on = "day", as_of = "2026-02-28"), per = "month",
                    income = total(fare), ...)
     s <- add_rank(s, income, within = if ("parent" %in% names(s)) "parent" else "period", keep = 1,
-                  rest = "Others")
+                  rest = "Others", missing = "ranked")
     s$income[s$route %in% "Others"]
   }
   expect_identical(ask(table, by = "route"), c(11, 11))

@@ -64,9 +64,12 @@ test_that("a trend carries the statement's values, labels and dates", {
   expect_identical(p$data$complete, s$complete)
   expect_identical(p$labels$title, "Income by month and route")
   expect_identical(p$labels$subtitle, "Sailed 1 Oct 2025 to 17 Sep 2026, as of 17 Sep 2026")
-  expect_identical(p$labels$caption,
-                   paste0("Apart, hollow: 2026-09 covers 1 to 17 Sep 2026.\nSmall mark: the same ",
-                          "days a year back, 1 to 17 Sep 2025."))
+  # With more than three lines the marks are of the leading three, and all are told below.
+  expect_identical(key_of(p), c(
+    "Part of a period: 2026-09 covers 1 to 17 Sep 2026",
+    "The same days a year back, 1 to 17 Sep 2025 (the 3 leading; all below)"))
+  expect_match(gsub("\n", " ", p$labels$caption),
+               "^The same days a year back, 1 to 17 Sep 2025: Gull Rock 16,093.45 EUR, .*5,445.25")
   expect_identical(p$labels$y, "EUR")
   expect_no_error(ggplot2::ggplot_build(p))
 })
@@ -92,10 +95,9 @@ test_that(
   # Without a year before it, the period before is the mark; with neither there is none.
   young <- ledger(demo_fares[demo_fares$sailed_on >= as.Date("2026-07-01"), ],
                   on = c(sailed = "sailed_on"))
-  expect_match(figure_trend(statement(young, per = "month", income = total(fare)))$labels$caption,
-               "the same days of the period before, 1 to 17 Aug 2026", fixed = TRUE)
-  expect_no_match(figure_trend(statement(young, per = "year", income = total(fare)))$labels$caption,
-                  "Small mark")
+  expect_identical(key_of(figure_trend(statement(young, per = "month", income = total(fare))))[2],
+                   "The same days of the period before, 1 to 17 Aug 2026")
+  expect_length(key_of(figure_trend(statement(young, per = "year", income = total(fare)))), 1)
   hollow <- Filter(function(layer) identical(layer$aes_params$shape, 21),
                    layers_of(p, "GeomPoint"))[[1]]
   expect_identical(hollow$data$period, "2026-09")
@@ -110,7 +112,10 @@ test_that("a member has one colour in every figure, and names stand apart", {
   expect_identical(colour_of(all, "Tern Head"), colour_of(some, "Tern Head"))
   labels <- layers_of(all, "GeomText")[[1]]$data
   expect_setequal(trimws(labels$label), unique(demo_fares$route))
-  gaps <- diff(sort(labels$at))
+  gaps <- diff(sort(labels$height))
+  # They stand at the last whole month, before what stands apart.
+  expect_identical(unique(labels$at), as.Date("2026-08-01"))
+  expect_gt(as.numeric(max(all$data$at)), as.numeric(as.Date("2026-09-10")))
   expect_true(all(gaps > 0.04 * diff(range(c(0, all$data$value)))))
 })
 

@@ -99,9 +99,21 @@ test_that("a cross table is written with its headings in one line", {
   write_statement(cross_table(s), file)
   back <- utils::read.csv(file, check.names = FALSE)
   expect_identical(names(back),
-                   c("route", "month to date (1 to 17 Sep 2026): income (EUR)",
-                     "before (1 to 17 Sep 2025): income (EUR)"))
+                   c("route", "month to date: income (EUR)", "before: income (EUR)",
+                     "month to date from", "month to date to", "before from", "before to"))
   expect_equal(back[[2]], s$income[1:6])
+  expect_identical(unlist(unique(back[4:7]), use.names = FALSE),
+                   c("2026-09-01", "2026-09-17", "2025-09-01", "2025-09-17"))
+  # The headings of a comparison are the same whatever its days.
+  heads <- lapply(c("2026-08", "2026-07"), function(span) {
+    compared <- compare_spans(demo_ledger(), span, "2025-07", by = "route", income = total(fare))
+    write_statement(compared, file, overwrite = TRUE)
+    names(utils::read.csv(file, check.names = FALSE))
+  })
+  expect_identical(heads[[1]], heads[[2]])
+  expect_identical(heads[[1]], c("route", "now: income (EUR)", "before: income (EUR)",
+                                 "income difference", "income pct", "now from", "now to",
+                                 "before from", "before to"))
 })
 
 test_that("figures down the page keep their decimals and units, with attributes and totals beside",

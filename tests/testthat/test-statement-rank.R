@@ -5,10 +5,12 @@ test_that("ranks within each period, with ties of every kind, as base R has them
     x <- suppressMessages(ledger(table, on = "sailed_on"))
     s <- statement(x, per = "month", by = c("route", "channel"), income = total(fare),
                    mean_fare = average(fare))
-    ranked <- s |> add_rank(income) |> add_rank(income, ties = "dense", name = "dense") |>
-      add_rank(income, ties = "order", name = "placed") |>
-      add_rank(mean_fare, first = "smallest", name = "least") |>
-        add_rank(income, within = "route", name = "in_route")
+    ranked <- s |> add_rank(income, missing = "ranked") |>
+      add_rank(income, ties = "dense", name = "dense", missing = "ranked") |>
+      add_rank(income, ties = "order", name = "placed", missing = "ranked") |>
+      add_rank(mean_fare, first = "smallest", name = "least", missing = "ranked") |>
+        add_rank(income, within = "route", name = "in_route", missing = "ranked") |>
+        add_rank(income, name = "lost_last")
     base <- function(values, group, ...) stats::ave(
       values, group, FUN = function(v) rank(v, na.last = "keep", ...))
     expect_identical(ranked$income_rank, base(-s$income, s$period, ties.method = "min"),
@@ -20,6 +22,10 @@ test_that("ranks within each period, with ties of every kind, as base R has them
     expect_identical(ranked$least, base(s$mean_fare, s$period, ties.method = "min"), info = seed)
     expect_identical(ranked$in_route,
                      base(-s$income, paste(s$period, s$route), ties.method = "min"), info = seed)
+    # A member that is missing comes after all others.
+    lost <- is.na(s$route) | is.na(s$channel)
+    expect_identical(ranked$lost_last, base(-s$income + 1e9 * lost, s$period, ties.method = "min"),
+                     info = seed)
   }
   spanned <- statement(demo_ledger(), per = "month", by = "route", span = "2026",
                        income = total(fare)) |> add_rank(income, within = "span")
@@ -77,7 +83,8 @@ test_that("the rest of each member of another attribute, of missing members, and
   expect_identical(s$income, c(20.25, 8.2, 28.45, 7, 5.2, 12.2, 40.65))
   expect_identical(s$income_rank, c(1, NA, NA, 1, NA, NA, NA))
   lead <- statement(x, by = "route", trips = entries()) |>
-    add_rank(trips, first = "smallest", ties = "order", keep = 2, rest = "Others")
+    add_rank(trips, first = "smallest", ties = "order", keep = 2, rest = "Others",
+             missing = "ranked")
   # a missing member that leads is not among the others
   expect_identical(lead$route, c("", NA, "Others"))
   expect_identical(lead$trips, c(1, 1, 6))
