@@ -157,9 +157,8 @@ change_layers <- function(points, colours, lying) {
   told <- drawn[drawn$label != "", ]
   across <- length(unique(points$place))
   size <- text_mm(3.6)
-  fits <- function() {
-    lying || lines_pixels(told$label, points_of_mm(size)) + 6 <= panels_room() / across
-  }
+  room <- if (lying) change_panel_room(attr(points, "places")) / 2.7 else panels_room() / across
+  fits <- function() lines_pixels(told$label, points_of_mm(size)) + 6 <= room
   if (nrow(told) > 0 && !fits())
     told$label <- short_changes(told$value)
   if (!fits()) told <- told[0, ]
@@ -185,11 +184,15 @@ short_changes <- function(values) {
   paste0(ifelse(values > 0, "+", ""), short_numbers(values))
 }
 
+# Two panels share what is left beside the names.
+change_panel_room <- function(places) {
+  (words_room() - lines_pixels(member_names(places), 0.84 * figure_base())) / 2 - 24
+}
+
 # Each panel begins at zero on the side that has no values, and leaves room for the texts on the
 # other.
 change_axes <- function(values, places, plan, lying) {
-  # Two panels share what is left beside the names.
-  half <- (words_room() - lines_pixels(member_names(places), 0.84 * figure_base())) / 2 - 24
+  half <- change_panel_room(places)
   told <- lines_pixels(signed_text(values, 2), points_of_mm(text_mm(3.6))) + 8
   room <- function(limits) {
     size <- diff(range(c(0, limits)))

@@ -9,7 +9,7 @@ build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 rounds <- commandArgs(TRUE)[3]
 
-targets <- c(explore = "/test-explore-",
+targets <- c(explore = "/test-(explore-|figure-fit)",
              engines = "/test-source-(engines.*|unchanged|file-left)[.]R$",
              cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
                               "source-exact|source-engines(-questions)?)[.]R$"),
