@@ -116,13 +116,24 @@ place_to_check <- function(source, given, asked, call) {
 
 undated <- ".no date"
 
-# The first of the columns of dates that are as good as filled; one that goes by the name of a code
-# (order numbers may read as days) only where there is no other.
+# The first of the columns of dates that are as good as filled and have no days far from all others;
+# one that goes by the name of a code (order numbers may read as days) only where there is no other.
 likeliest_date <- function(certain) {
-  coded <- is_named_like(vapply(certain, function(one) one$column, ""), words_of_numbers)
+  coded <- is_named_like(vapply(certain, function(one) one$column, ""), words_of_numbers) &
+    vapply(certain, function(one) isTRUE(one$digits), TRUE)
   if (!all(coded)) certain <- certain[!coded]
   counts <- vapply(certain, function(one) as.double(one$count), 0)
-  certain[[which(counts >= 0.99 * max(counts))[1]]]$column
+  filled <- certain[counts >= 0.99 * max(counts)]
+  if (length(filled) == 1) return(filled[[1]]$column)
+  near <- Filter(function(one) !has_days_far_off(one), filled)
+  c(near, filled)[[1]]$column
+}
+
+has_days_far_off <- function(one) {
+  days <- if (!is.null(one$every)) one$every()
+  if (length(days) == 0) return(FALSE)
+  first <- min(days)
+  nrow(far_off_entries(list(first = first, count = tabulate(days - first + 1L)))) > 0
 }
 
 checked_ledger <- function(x, key = NULL, could_be = NULL, call = caller_env()) {

@@ -50,7 +50,7 @@ figure_years <- with_fields("figure_years", function(s, m, year, panels, average
   title <- title %||% sprintf("%s: years laid over each other by %s", column_title(s, shown),
                               listed(c(plan$per, panels)))
   subtitle <- subtitle %||% figure_subtitle(s)
-  caption <- paste(c(if (nlevels(points$series) > 8)
+  caption <- paste(c(begun_with_ledger(points, plan), if (nlevels(points$series) > 8)
                        sprintf("Years before %s are grey.",
                                rev(levels(points$series))[2]), column_caption(s,
                                    shown)), collapse = "\n")
@@ -133,6 +133,14 @@ points_in_years <- function(points, plan, year) {
   years <- unique(label[order(own$first)])
   points$series <- factor(label, levels = years)
   points
+}
+
+# A first year of which the ledger has not the beginning is no small year.
+begun_with_ledger <- function(points, plan) {
+  first <- points[which.min(points$from), ]
+  if (first$place == 1 || day_numbers(first$from) > plan$first || day_numbers(first$to) < plan$first)
+    return(NULL)
+  sprintf("%s begins with the ledger, on %s.", first$series, day_text(plan$first))
 }
 
 year_colours <- function(years) {

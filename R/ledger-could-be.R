@@ -7,19 +7,22 @@ columns_could_be_dates <- function(table, leave = NULL, date_format = NULL) {
     days <- days_if_dates(table[[name]], date_format)
     if (is.null(days)) return(NULL)
     says <- days$problem %||% days_text(min(days$days), max(days$days))
-    list(column = name, says = says, days = days$days, count = days$count)
+    list(column = name, says = says, days = days$days, count = days$count, every = days$every,
+         digits = isTRUE(days$digits))
   })
   Filter(Negate(is.null), found)
 }
 
-# list(days, count), first and last and how many values, or list(problem); NULL for what is no
+# list(days, count, every, digits), first and last, how many values, a function that gives the days
+# and whether they are written in digits alone, or list(problem); NULL for what is no
 # column of dates. Of text half the values must be dates: some odd ones hide none.
 days_if_dates <- function(values, date_format = NULL) {
   if (inherits(values, "POSIXt")) values <- as.Date(values)
   if (inherits(values, "Date")) {
     values <- unclass(values)
     there <- if (is.integer(values) && !anyNA(values)) values else values[is.finite(values)]
-    return(if (length(there) > 0) list(days = day_numbers(range(there)), count = length(there)))
+    return(if (length(there) > 0) list(
+      days = day_numbers(range(there)), count = length(there), every = function() there))
   }
   if (rlang::is_string(date_format)) return(days_if_stated(values, date_format))
   if (is.numeric(values) && !is.object(values)) values <- days_of_digits(values, NULL)
@@ -41,7 +44,8 @@ days_if_dates <- function(values, date_format = NULL) {
   }
   days <- core_dates_by(members, form$form)$days
   read <- values %in% members[!is.na(days)]
-  list(days = range(days, na.rm = TRUE), count = sum(read))
+  list(days = range(days, na.rm = TRUE), count = sum(read), every = function() days[!is.na(days)],
+       digits = !any(grepl("[^0-9]", members)))
 }
 
 # The same where the format of dates is stated.
@@ -52,7 +56,8 @@ days_if_stated <- function(values, date_format) {
   days <- tryCatch(dates_by_format(trimws(members), date_format, NULL)$days,
                    rollingledger_error = function(e) NULL)
   if (sum(!is.na(days)) * 2 <= length(members)) return(NULL)
-  list(days = range(days, na.rm = TRUE), count = sum(text %in% members[!is.na(days)]))
+  list(days = range(days, na.rm = TRUE), count = sum(text %in% members[!is.na(days)]),
+       every = function() days[!is.na(days)])
 }
 
 could_be_text <- function(table, leave = NULL) {

@@ -161,3 +161,23 @@ test_that("entries that stand there twice are those of a look at each pair", {
     }, "", USE.NAMES = FALSE))
   }
 })
+
+test_that("the date that a look takes has no days far from all others, where there is such a one", {
+  days <- as.Date("2025-01-01") + 0:399
+  table <- data.frame(order_number = 20250100 + 1:400, delivered = days, order_date = days,
+                      fare = 1)
+  taken <- function(table) check_ledger(table)$dates$column[1]
+  expect_identical(taken(table), "delivered")
+  table$delivered[7] <- as.Date("2062-01-07")
+  expect_identical(taken(table), "order_date")
+  table$delivered[7] <- as.Date("1925-01-07")
+  expect_identical(taken(table), "order_date")
+  table$order_date[5] <- as.Date("1925-01-07")
+  expect_identical(taken(table), "delivered")
+  # As text as well.
+  written <- csv_file(c("order_date,sent,fare", paste(format(days), format(days), 1, sep = ",")))
+  expect_identical(check_ledger(written)$dates$column[1], "order_date")
+  odd <- replace(format(days), 9, "2062-03-01")
+  written <- csv_file(c("order_date,sent,fare", paste(odd, format(days), 1, sep = ",")))
+  expect_identical(check_ledger(written)$dates$column[1], "sent")
+})

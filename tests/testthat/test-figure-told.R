@@ -120,3 +120,16 @@ test_that("a member has one colour in all figures of a ledger, however many ther
   expect_true(all(lengths(seen) == 1))
   expect_identical(anyDuplicated(unlist(seen)), 0L)
 })
+
+test_that("a year that begins with the ledger says so", {
+  begun <- function(x, ...) figure_years(statement(x, per = "month", income = total(fare), ...),
+                                         year = "fiscal")$labels$caption
+  x <- ledger(demo_fares, on = c(sailed = "sailed_on"),
+              calendar = ledger_calendar(fiscal_start = "April"))
+  expect_identical(begun(x), "FY2023 begins with the ledger, on 1 Jan 2023.")
+  # Not where the year is whole, or where the span begins later than the ledger.
+  expect_null(begun(x, span = "2023-04/.."))
+  whole <- ledger(demo_fares, on = c(sailed = "sailed_on"))
+  expect_null(figure_years(statement(whole, per = "month", income = total(fare)))$labels$caption)
+  expect_null(begun(x, span = "2023-02/.."))
+})
