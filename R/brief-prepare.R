@@ -44,8 +44,12 @@ question_of_part <- function(tree, folder) {
 
 # An error of a part of a brief, with its place.
 in_brief <- function(brief, path, expr) {
-  if (is.null(getOption("rollingledger.flags")))
-    rlang::local_options(rollingledger.flags = names_in_briefs(), rollingledger.reader = "brief")
+  # Whoever runs it, by the command or from the page: what is wrong is in the brief.
+  keys <- names_in_briefs()
+  own <- if (message_reader() == "command") setdiff(names(formals(run_brief)), c("...", names(keys)))
+  rlang::local_options(rollingledger.reader = "brief", rollingledger.flags = c(
+    keys, stats::setNames(as.list(paste0("--", gsub("_", "-", own, fixed = TRUE))[seq_along(own)]),
+                          own)))
   tryCatch(expr, rollingledger_error = function(e) {
     if (isTRUE(e$in_brief)) stop(e)
     path <- path_blamed(brief$tree, path, e)

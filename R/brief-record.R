@@ -54,6 +54,7 @@ measure_record <- function(texts) as.list(measure_texts(as.list(texts)))
 
 # The arguments of statement() that a part of a brief gives.
 statement_record <- function(tree, folder) {
+  if (identical(names(tree$span), "by grain")) tree$span <- tree$span[[1]]
   asked <- verb_record("statement", tree[setdiff(names(tree), "steps")], folder)
   asked$measures <- measure_record(asked$measures)
   asked

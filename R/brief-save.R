@@ -174,7 +174,8 @@ fields_tree <- function(verb, args, root) walk_fields(verb, args, brief_grammar(
 # Tables stand below the folder `root`; those given by hand were refused by root_of_tables().
 brief_grammar <- function(root) {
   list(value = function(name, one, value, verb) {
-         if (one$kind != "table") value_tree(value)
+         if (name == "span" && is_by_grain(value)) list("by grain" = value_tree(value))
+         else if (one$kind != "table") value_tree(value)
          else if (is.list(value)) paths_below(value$file, root) else number_verbatim(value)
        },
        step = function(verb, said, step) stats::setNames(list(said()), verb),

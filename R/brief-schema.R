@@ -48,7 +48,9 @@ field_schema <- function(one) {
     day = schema_text("day"),
     # A look back such as "period before" is no phrase of its own.
     phrase = if (isTRUE(one$needed) || identical(one$default, "all"))
-      list(anyOf = list(schema_text("phrase"), schema_named(schema_text("phrase"))))
+      list(anyOf = c(list(schema_text("phrase")),
+                     if (identical(one$default, "all")) list(schema_by_grain()),
+                     list(schema_named(schema_text("phrase")))))
       else schema_text(),
     phrases = partly_named(schema_text("phrase")),
     pairs = partly_named(schema_text()),
@@ -56,6 +58,13 @@ field_schema <- function(one) {
     list(type = c("string", "number", "boolean"), holds = "text")
   )
   c(schema, list(description = sentence(gsub("[{}]", "`", one$help))))
+}
+
+# A phrase for each grain of which one is taken.
+schema_by_grain <- function() {
+  phrases <- stats::setNames(rep(list(schema_text("phrase")), length(grains)), grains)
+  schema_object(stats::setNames(list(c(schema_object(phrases), list(minProperties = 2))),
+                                "by grain"), "by grain")
 }
 
 # The fields of a verb as properties; `...` is called by what it takes.

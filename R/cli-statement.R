@@ -67,11 +67,13 @@ typed_statement <- function(o, leave = character(), verb = "statement") {
   asked
 }
 
-# One phrase without a name is the span; others are spans of their own.
+# One phrase without a name is the span, and phrases by grain are one; others are spans of their own.
 typed_spans <- function(o) {
   if (is.null(o$span)) return(NULL)
   phrases <- typed_fields(o, "statement", only = "span")$span
   if (length(phrases) == 1 && is.null(names(phrases))) return(list(span = phrases[[1]]))
+  # Each for a grain of its own: the one of --per counts.
+  if (!is.null(o$per) && is_by_grain(phrases)) return(list(span = phrases))
   list(spans = phrases)
 }
 

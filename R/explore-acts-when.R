@@ -23,6 +23,7 @@ has_own_days <- function(panel) !is.null(panel$statement$span) || !is.null(panel
 phrase_now <- function(state) {
   own <- panel_now(state)$statement
   span <- own$span %||% if (is.null(own$spans)) state$span
+  if (is_by_grain(span)) span <- span[[own$per]] %||% span
   if (rlang::is_string(span)) span else unname(unlist(span %||% own$spans))[1] %||% "all"
 }
 

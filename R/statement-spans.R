@@ -3,7 +3,7 @@
 
 # list(phrases, made): the phrases, or a span made by span().
 asked_spans <- function(given, by, calendar, call = caller_env()) {
-  span <- made_span(given$span)
+  span <- phrase_of_grain(made_span(given$span), given$per, call)
   spans <- made_span(given$spans)
   if (!inherits(spans, "ledger_span")) spans <- named_values(spans)
   per <- given$per
@@ -27,6 +27,28 @@ asked_spans <- function(given, by, calendar, call = caller_env()) {
   if (is.character(asked) && !anyNA(asked)) asked <- phrases_in_grain(asked, per, calendar, call)
   if (given$anchor == "group") check_anchor(asked, made, by, calendar, call)
   list(phrases = asked, made = made, several = !is.null(spans))
+}
+
+# Of phrases by grain, `c(week = "latest 15 weeks", month = "latest 12 months")`, the one of the
+# statement's own; anything else stays as it is.
+phrase_of_grain <- function(span, per, call) {
+  if (!is_by_grain(span)) return(span)
+  span <- named_values(span)
+  if (is.null(per)) {
+    refuse("span", c("The phrases in {span} are by grain, and the statement has none.",
+                     i = sprintf("Give {per}, one of %s.", listed(names(span), last = "or"))),
+           call = call)
+  }
+  if (!per %in% names(span)) {
+    refuse("span", c(sprintf("{span} has no phrase for {per = \"%s\"}.", per),
+                     i = sprintf("It has phrases for %s.", listed(names(span)))), call = call)
+  }
+  unname(span[per])
+}
+
+is_by_grain <- function(span) {
+  length(span) > 1 && !inherits(span, "ledger_span") && !is.null(names(span)) &&
+    all(names(span) %in% grains) && !anyDuplicated(names(span))
 }
 
 check_anchor <- function(asked, made, by, calendar, call) {

@@ -53,6 +53,8 @@ with_spans <- function(args) {
   if (is.null(args$per) && sample(3, 1) == 1)
     args$spans <- one_of_these(c("this year", before = "this year, 1 year back"),
                                c("this month", "latest 2 weeks"), c(a = "this quarter"))
+  else if (isTRUE(args$per %in% c("month", "quarter")) && sample(4, 1) == 1)
+    args$span <- c(month = "latest 3 months", quarter = "latest 2 quarters")
   else args$span <- one_of_these(NULL, NULL, "this year", "latest 3 months", "latest 6 weeks",
                                  "../2024-06")
   Filter(Negate(is.null), args)

@@ -285,3 +285,32 @@ test_that("periods in a span are those of the statement's grain, in every form o
   expect_identical(as.data.frame(add_change(weekly, entries, from = "3 periods back")),
                    as.data.frame(add_change(weekly, entries, from = "3 weeks back")))
 })
+
+test_that("of phrases by grain that of the statement's own counts, whoever asks", {
+  phrases <- c(week = "latest 5 weeks", month = "latest 3 months")
+  x <- demo_ledger()
+  for (per in names(phrases)) {
+    s <- statement(x, per = per, span = phrases, income = total(fare))
+    expect_identical(s$income, statement(x, per = per, span = phrases[[per]],
+                                         income = total(fare))$income)
+    expect_identical(answer(question(s), x)$income, s$income)
+  }
+  expect_refused(statement(x, per = "year", span = phrases), "no phrase for.*week and month", "span")
+  expect_refused(statement(x, span = phrases), "by grain, and the statement has none", "span")
+  # A single named phrase is called so, and two that are no grains are no span.
+  expect_identical(unique(statement(x, span = c(now = "last month"))$period), "now")
+  expect_refused(statement(x, per = "month", span = c(a = "2026", month = "2025")), "one text",
+                 "span")
+  lines <- c("brief: 1", "name: By grain", "ledger: {file: fares.csv.gz, on: sailed_on}",
+             "ask:", "  grain: {kind: choice, choices: [week, month, year], default: week}",
+             "statements:", "  s:", "    per: <grain>", "    measures: {income: total(fare)}",
+             "    span:", "      by grain: {week: latest 5 weeks, month: latest 3 months}")
+  file <- withr::local_tempfile(lines = lines, fileext = ".yml")
+  from <- system.file("extdata", package = "rollingledger")
+  run <- function(grain) command("run", file, "--from", from, "--value", paste0("grain=", grain))
+  expect_length(grep("^2026-W", run("week")$out), 5)
+  expect_length(grep("^2026-0", run("month")$out), 3)
+  # What is wrong is told in the words of the brief, whoever runs it.
+  expect_match(paste(run("year")$said, collapse = " "),
+               "`span:` has no phrase for `per: year`", fixed = TRUE)
+})
