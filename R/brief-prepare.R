@@ -46,7 +46,8 @@ question_of_part <- function(tree, folder) {
 in_brief <- function(brief, path, expr) {
   # Whoever runs it, by the command or from the page: what is wrong is in the brief.
   keys <- names_in_briefs()
-  own <- if (message_reader() == "command") setdiff(names(formals(run_brief)), c("...", names(keys)))
+  # What a run is given is no key of it.
+  own <- if (message_reader() == "command") c("allow_host", "from")
   rlang::local_options(rollingledger.reader = "brief", rollingledger.flags = c(
     keys, stats::setNames(as.list(paste0("--", gsub("_", "-", own, fixed = TRUE))[seq_along(own)]),
                           own)))

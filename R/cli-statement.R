@@ -67,7 +67,8 @@ typed_statement <- function(o, leave = character(), verb = "statement") {
   asked
 }
 
-# One phrase without a name is the span, and phrases by grain are one; others are spans of their own.
+# One phrase without a name is the span, and phrases by grain are one; others are spans of their
+# own.
 typed_spans <- function(o) {
   if (is.null(o$span)) return(NULL)
   phrases <- typed_fields(o, "statement", only = "span")$span

@@ -56,6 +56,9 @@ acts_on_looks <- list(
   heading = function(state, act, offers) {
     with_panel(state, with_key, "heading", act_text(act, "value"))
   },
+  own_text = function(state, act, offers) {
+    with_panel(state, with_key, "text", act_text(act, "value"))
+  },
   behind = function(state, act, offers) {
     at <- act_number(act, "panel", length(state$panels))
     row <- act_text(act, "row")

@@ -100,6 +100,19 @@ keep_piece <- function(page) {
            "the whole question: sent to someone with the same ledger, it opens the same page."))
 }
 
+# Of what a panel is grouped by: a sheet or a section for each member.
+hand_over_members <- function(panel) {
+  by <- unlist(panel$statement$by)
+  if (length(by) == 0 || isTRUE(look_of(panel) %in% comparing_verbs())) return(NULL)
+  htmltools::tags$div(
+    class = "choices", role = "group", "aria-label" = "For each member",
+    lapply(by, function(name) htmltools::tagList(
+      act_button(sprintf("Workbook, a sheet for each %s", gsub("_", " ", name)), "file",
+                 value = paste0("workbook:", name)),
+      act_button(sprintf("Page, a section for each %s", gsub("_", " ", name)), "file",
+                 value = paste0("page:", name)))))
+}
+
 hand_over_piece <- function(page) {
   tags <- htmltools::tags
   files <- page_files[setdiff(names(page_files), c("entries",
@@ -109,6 +122,7 @@ hand_over_piece <- function(page) {
     tags$div(class = "choices", role = "group", "aria-label" = "Write a file",
              lapply(names(files), function(kind) act_button(files[[kind]]$label, "file",
                                                             value = kind))),
+    hand_over_members(panel_now(page$state)),
     tags$div(class = "choices", role = "group", "aria-label" = "Copy",
              act_button("Copy as R code", "code"),
              act_button("Copy this panel as a command line", "command")),

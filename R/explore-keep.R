@@ -25,6 +25,7 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE, asks = 
                      i = "Give it another name, or tick that it is replaced."), call = NULL)
   }
   parts <- page_questions(state, offers)
+  parts$items <- with_own_texts(parts$items, state$panels)
   parts$items <- if (length(parts$items) == 1) {
     parts$items[[1]]["heading"] <- NULL
     parts$items
@@ -33,6 +34,16 @@ page_saved <- function(state, offers, name, category, overwrite = FALSE, asks = 
               ask = asks_of_page(state)[asks])
   quietly(save_parts(parts, file, own, overwrite, NULL))
   file
+}
+
+# The panels as items, each text of one's own below its heading.
+with_own_texts <- function(items, panels) {
+  unlist(Map(function(item, panel) {
+    if (is.null(panel$text)) return(list(item))
+    heading <- list(what = "heading", text = item$heading %||% panel_name(panel))
+    item["heading"] <- NULL
+    list(heading, list(what = "text", text = panel$text), item)
+  }, items, panels), recursive = FALSE)
 }
 
 # ---- values that a kept brief asks for ------------------------------------------
@@ -100,14 +111,19 @@ page_files <- list(
 # Writes one of them below a folder; gives the path.
 page_file <- function(kind, state, offers, folder, kept = new_answers()) {
   rlang::local_options(rollingledger.reader = "page")
+  # "workbook:route" is a workbook with a sheet for each route.
+  of <- if (grepl(":", kind, fixed = TRUE)) sub("^[a-z]+:", "", kind)
+  kind <- sub(":.*$", "", kind)
   one <- page_files[[one_of(kind, names(page_files), "file")]]
   panel <- panel_now(state)
+  if (!is.null(of)) of <- one_of(of, unlist(panel$statement$by), "attribute")
   words <- substr(dashed_words(panel_name(panel)), 1, 60)
   file <- file.path(folder, paste0(if (nzchar(words)) words else kind, ".", one$ending))
   attach_usual_packages()
   if (kind == "page") {
-    write_report(!!!page_parts(state, offers, kept), file = file, overwrite = TRUE,
-                 title = offers$title)
+    parts <- if (is.null(of)) page_parts(state, offers, kept)
+             else member_sections(state, offers, kept, of)
+    write_report(!!!parts, file = file, overwrite = TRUE, title = offers$title)
     return(file)
   }
   if (kind == "entries") {
@@ -127,7 +143,8 @@ page_file <- function(kind, state, offers, folder, kept = new_answers()) {
     write_figure(panel_figure(told, offers), file, overwrite = TRUE)
   } else if (kind == "workbook") {
     rlang::check_installed("openxlsx", reason = "to write workbooks.")
-    write_workbook(told$thing %||% told$s, file, overwrite = TRUE)
+    if (is.null(of)) write_workbook(told$thing %||% told$s, file, overwrite = TRUE)
+    else write_workbook(told$s, file, sheet_per = of, overwrite = TRUE)
   } else write_statement(if (inherits(told$thing, "report_tiles")) told$s
                          else told$thing %||% told$s, file, overwrite = TRUE)
   file
@@ -135,12 +152,38 @@ page_file <- function(kind, state, offers, folder, kept = new_answers()) {
 
 # The parts of the page as a report takes them.
 page_parts <- function(state, offers, kept) {
-  parts <- lapply(state$panels, function(panel) {
-    told <- panel_answer(state, panel, offers, kept)
-    if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
-    if (is_drawn_look(told$look)) panel_figure(told, offers) else told$thing %||% told$s
-  })
-  stats::setNames(parts, vapply(state$panels, panel_name, ""))
+  unlist(lapply(state$panels, panel_parts, state = state, offers = offers, kept = kept),
+         recursive = FALSE)
+}
+
+# What a panel shows, by its name; a text of one's own stands before it.
+panel_parts <- function(panel, state, offers, kept, name = panel_name(panel)) {
+  told <- panel_answer(state, panel, offers, kept)
+  if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
+  part <- if (is_drawn_look(told$look))
+    with_canvas(report_figure_size, panel_figure(told, offers)) else told$thing %||% told$s
+  if (is.null(panel$text)) return(stats::setNames(list(part), name))
+  stats::setNames(list(panel$text, part), c(name, ""))
+}
+
+# A section for each member of an attribute of the panel, with what it shows of that member alone.
+member_sections <- function(state, offers, kept, of) {
+  panel <- panel_now(state)
+  told <- panel_answer(state, panel, offers, kept)
+  if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
+  members <- panels_in_order(told$s[drawn_rows(told$s), ], of)
+  members <- members[!plain_text(members) %in% statement_info(told$s)$rest$label]
+  if (length(members) > most_panels) {
+    refuse("choice", sprintf("%s has %s members here; sections are of at most %d.",
+                             heading_text(of), number_text(length(members)), most_panels),
+           call = NULL)
+  }
+  unlist(lapply(seq_along(members), function(i) {
+    member <- plain_text(members[i])
+    own <- with_condition(panel, members_condition(
+      of, if (!is.na(member)) member, is.na(member)))
+    panel_parts(own, state, offers, kept, name = member_text(members[i]))
+  }), recursive = FALSE)
 }
 
 # ---- briefs ----------------------------------------------------------------------------------
@@ -174,10 +217,11 @@ state_of_brief <- function(brief, values, offers) {
   panels <- list()
   second <- NULL
   heading <- NULL
+  text <- NULL
   for (item in items) {
     what <- names(item)
     if (what %in% c("heading", "text")) {
-      if (what == "heading") heading <- item[[1]]
+      if (what == "heading") heading <- item[[1]] else text <- paste(item[[1]], collapse = " ")
       next
     }
     own <- item[[1]]
@@ -205,9 +249,11 @@ state_of_brief <- function(brief, values, offers) {
     where <- asked$where
     if (rlang::is_string(where)) asked$where <- conditions_apart(where)
     if (rlang::is_string(asked$by)) asked$by <- list(asked$by)
-    panels <- c(panels, list(c(list(heading = own$heading %||% heading, statement = asked),
+    panels <- c(panels, list(c(list(heading = own$heading %||% heading, text = text,
+                                    statement = asked),
                                list(look = stats::setNames(list(drawn), what)))))
     heading <- NULL
+    text <- NULL
   }
   if (length(panels) == 0)
     refuse("brief", c("The brief shows nothing that this page can.", i = said), call = NULL)

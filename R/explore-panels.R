@@ -21,6 +21,7 @@ panel_piece <- function(state, i, told, offers) {
              if (now && length(state$panels) > 1)
                act_button("\u00d7", "panel_without", label = paste("Take out panel", i),
                           class = "out")),
+    if (!is.null(panel$text)) tags$p(class = "own-text", panel$text),
     if (!is.null(told$problem)) problem_piece(told$problem)
     else panel_shown(state, i, panel, told, offers, parts)
   )
@@ -87,7 +88,9 @@ look_controls <- function(panel, look, offers) {
                tags$summary("How it looks"),
                tags$div(class = "grid",
                         act_text_input("Title", "heading", panel$heading, id = "look-heading",
-                                       hint = panel_title(panel)), own,
+                                       hint = panel_title(panel)),
+                        act_text_input("Text below it", "own_text", panel$text, id = "look-text",
+                                       hint = "What a reader should know"), own,
                         lapply(names(fields), function(name) {
                           one <- fields[[name]]
                           if (name == "tint") return(tint_control(args$tint %||% one$default))

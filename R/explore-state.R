@@ -45,7 +45,7 @@ explore_schema <- function() {
              list(compare_spans = schema_object(list(rows = list(type = "number"))),
                   compare_members = schema_object(list(rows = list(type = "number"),
                                                        member = schema_text()))))
-  panel <- schema_object(list(heading = schema_text(), statement = parts,
+  panel <- schema_object(list(heading = schema_text(), text = schema_text(), statement = parts,
                               off = schema_list(schema_text("condition")),
                               look = one_of_keys(looks)), "statement")
   told <- list(type = "object", additionalProperties = schema_text())

@@ -138,8 +138,8 @@ points_in_years <- function(points, plan, year) {
 # A first year of which the ledger has not the beginning is no small year.
 begun_with_ledger <- function(points, plan) {
   first <- points[which.min(points$from), ]
-  if (first$place == 1 || day_numbers(first$from) > plan$first || day_numbers(first$to) < plan$first)
-    return(NULL)
+  holds <- day_numbers(first$from) <= plan$first && day_numbers(first$to) >= plan$first
+  if (first$place == 1 || !holds) return(NULL)
   sprintf("%s begins with the ledger, on %s.", first$series, day_text(plan$first))
 }
 

@@ -273,7 +273,7 @@ file_heading <- function(name, known, figures = NULL) {
   if (is.null(known$lines) || !is.null(known$heads)) return(known$heads %||% name)
   # One figure is named by the title alone, which files do not have.
   paste0(name, if (length(figures) == 1) paste0(": ", figures),
-         if (!is.null(known$unit)) sprintf(" (%s)", known$unit))
+         if (!is.null(known[["unit"]])) sprintf(" (%s)", known[["unit"]]))
 }
 
 # The figures that columns across are of, where their names do not tell.

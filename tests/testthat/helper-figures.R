@@ -10,9 +10,8 @@ text_boxes <- function(p, width, height) {
   boxes <- lapply(found, function(path) {
     grob <- grid::grid.get(path)
     if (!inherits(grob, "text")) return(NULL)
-    depth <- grid::seekViewport(attr(path, "vpPath"))
+    grid::seekViewport(attr(path, "vpPath"))
     on.exit(grid::upViewport(0))
-    # Its own viewports and letters are its parents' as well.
     boxes_of_text(grob, attr(path, "vpPath"))
   })
   out <- do.call(rbind, boxes)

@@ -175,3 +175,45 @@ test_that("entries behind any figure add up to it, sorted and searched", {
   expect_false(is.unsorted(-entries$fare[at]))
   expect_true(all(entries$channel[at] == "web" & entries$fare_class[at] == "foot"))
 })
+
+test_that("a text of one's own goes into the page handed over and the brief, and comes back", {
+  folder <- withr::local_tempdir()
+  offers <- file_offers()
+  offers$briefs <- folder
+  state <- rollingledger:::first_state(offers$ledger)
+  state <- rollingledger:::acted(state, list(do = "own_text", value = "Storms closed <two> quays"),
+                                 offers)
+  parts <- rollingledger:::page_parts(state, offers, rollingledger:::new_answers())
+  expect_identical(parts[[1]], "Storms closed <two> quays")
+  expect_identical(names(parts)[1:2], c(rollingledger:::panel_name(state$panels[[1]]), ""))
+  file <- rollingledger:::page_file("page", state, offers, folder)
+  expect_match(paste(readLines(file), collapse = ""), "<p>Storms closed &lt;two&gt; quays</p>",
+               fixed = TRUE)
+  kept <- rollingledger:::page_saved(state, offers, "With text", "")
+  expect_match(paste(readLines(kept), collapse = "\n"), "text: Storms closed <two> quays")
+  opened <- rollingledger:::state_of_brief(rollingledger:::read_brief(kept), list(), offers)
+  expect_identical(opened$state$panels[[1]]$text, "Storms closed <two> quays")
+})
+
+test_that("a workbook has a sheet, and a page a section, for each member", {
+  folder <- withr::local_tempdir()
+  offers <- file_offers()
+  state <- rollingledger:::first_state(offers$ledger)
+  state$at <- "2"  # by an attribute
+  by <- unlist(state$panels[[2]]$statement$by)
+  told <- answered_apart(state, 2, offers, TRUE)
+  members <- rollingledger:::member_text(unique(told[[by]]))
+  file <- rollingledger:::page_file(paste0("workbook:", by), state, offers, folder)
+  expect_true(all(members %in% openxlsx::getSheetNames(file)))
+  parts <- rollingledger:::member_sections(state, offers, rollingledger:::new_answers(), by)
+  expect_setequal(names(parts), members)
+  for (i in seq_along(parts)) {
+    expect_identical(rollingledger:::member_text(unique(parts[[i]][[by]])), names(parts)[i])
+    expect_equal(parts[[i]]$fare, told$fare[match(parts[[i]][[by]], told[[by]])])
+  }
+  file <- rollingledger:::page_file(paste0("page:", by), state, offers, folder)
+  expect_true(all(vapply(members, function(member) {
+    any(grepl(member, readLines(file, warn = FALSE), fixed = TRUE))
+  }, TRUE)))
+  expect_error(rollingledger:::page_file("page:nothing", state, offers, folder), "attribute")
+})

@@ -295,7 +295,8 @@ test_that("of phrases by grain that of the statement's own counts, whoever asks"
                                          income = total(fare))$income)
     expect_identical(answer(question(s), x)$income, s$income)
   }
-  expect_refused(statement(x, per = "year", span = phrases), "no phrase for.*week and month", "span")
+  expect_refused(statement(x, per = "year", span = phrases), "no phrase for.*week and month",
+                 "span")
   expect_refused(statement(x, span = phrases), "by grain, and the statement has none", "span")
   # A single named phrase is called so, and two that are no grains are no span.
   expect_identical(unique(statement(x, span = c(now = "last month"))$period), "now")
