@@ -16,7 +16,7 @@ targets <- c(explore = "/test-(explore-|figure-fit)",
              vignettes = "/test-vignettes[.]R$", command = "/test-cli-(trust|complete)[.]R$",
              core = "^core with")
 # What has a target of its own for the time that it takes, or for the servers that it needs.
-apart <- paste(c("/test-(explore-page|explore-oddly|cluster-.*)[.]R$",
+apart <- paste(c("/test-(explore-(page|oddly|needs)|cluster-.*)[.]R$",
                  targets[c("engines", "vignettes", "command")]), collapse = "|")
 
 # ---- jobs, each giving c(passed, failed, skipped) and printing what is to be seen --------

@@ -107,25 +107,30 @@ browser_picture <- function(b, file) {
   invisible(file)
 }
 
-# Opens what an element of the page stands in, as a person would: the choices of a part of the
-# sentence, the columns of a way to measure, what is folded.
+# What has to be pressed before an element can be: the choices of a part of the sentence, the
+# columns of a way to measure, what is folded; NULL where it is in sight.
+opener_of <- function(b, css) {
+  run_script(b, paste(
+    "var e = document.querySelector(arguments[0]); if (!e) return null;",
+    "document.querySelectorAll('[data-opens]').forEach(o => delete o.dataset.opens);",
+    "var fold = e.closest('[data-fold][hidden]'), sheet = e.closest('.choice[hidden]');",
+    "var more = e.closest('details:not([open])');",
+    "var part = sheet && sheet.id.slice(7), word = `.word[data-open='${part}']`;",
+    "if (sheet) return document.querySelector(word) ? word :",
+    "  document.getElementById('choose-more').hidden ? '#and-more' :",
+    "  `#choose-more [data-open='${part}']`;",
+    "if (fold) return `[data-unfold='${fold.id}']`;",
+    "if (more && !e.closest('summary')) {",
+    "  more.querySelector('summary').dataset.opens = 'now'; return '[data-opens=now]'; }",
+    "return null;"), css)
+}
+
+# Opens what an element of the page stands in, as a person would.
 reach <- function(b, css) {
   for (turn in 1:4) {
-    opener <- run_script(b, paste(
-      "var e = document.querySelector(arguments[0]); if (!e) return null;",
-      "var fold = e.closest('[data-fold][hidden]'), sheet = e.closest('.choice[hidden]');",
-      "var more = e.closest('details:not([open])');",
-      "var part = sheet && sheet.id.slice(7), word = `.word[data-open='${part}']`;",
-      "if (sheet) return document.querySelector(word) ? word :",
-      "  document.getElementById('choose-more').hidden ? '#and-more' :",
-      "  `#choose-more [data-open='${part}']`;",
-      "if (fold) return `[data-unfold='${fold.id}']`;",
-      "if (more && !e.closest('summary')) {",
-      "  more.querySelector('summary').dataset.opens = 'now'; return '[data-opens=now]'; }",
-      "return null;"), css)
+    opener <- opener_of(b, css)
     if (is.null(opener)) return(invisible())
     driver(b, "POST", sprintf("%s/element/%s/click", b$session, element(b, opener)))
-    run_script(b, "var e = document.querySelector('[data-opens]'); if (e) delete e.dataset.opens;")
   }
 }
 

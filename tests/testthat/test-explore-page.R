@@ -1,8 +1,5 @@
 # The page in a real browser, by mouse and keyboard: what it shows is read back and held against R.
 
-axe_file <- function() testthat::test_path("..", "..", ".build", "node", "node_modules", "axe-core",
-                                           "axe.min.js")
-
 demo_for_page <- function() {
   ledger(demo_csv(), on = c(sailed = "sailed_on", booked = "booked_on"), units = c(fare = "EUR"),
          amounts = "fare", calendar = ledger_calendar(fiscal_start = "April"))
@@ -29,16 +26,6 @@ opened_page <- function(env = parent.frame()) {
   browser_size(b, 1280, 800)
   open_page(b, page$at)
   list(b = b, page = page, folder = folder)
-}
-
-sentence_shown <- function(b) gsub("\\s+", " ", browser_text(b, "#sentence .asked"))
-
-# Takes one of the values of a select.
-choose <- function(b, css, value) {
-  reach(b, css)
-  run_script(b, paste(
-    "var e = document.querySelector(arguments[0]); e.value = arguments[1];",
-    "e.dispatchEvent(new Event('change', {bubbles: true}));"), css, value)
 }
 
 # Cells of a panel's table as they stand on the page: row, figure and text.
@@ -74,19 +61,6 @@ marks_shown <- function(b, panel) {
     press(b, "Down")
   }
   said
-}
-
-expect_accessible <- function(b, where) {
-  file <- axe_file()
-  if (!file.exists(file)) return(invisible())
-  if (!isTRUE(run_script(b, "return !!window.axe;")))
-    run_script(b, paste(readLines(file, warn = FALSE), collapse = "\n"))
-  found <- run_script_later(b, paste(
-    "var done = arguments[arguments.length - 1];",
-    "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})",
-    ".then(r => done(r.violations.map(v => v.id + ': ' + v.help + ' | ' +",
-    "v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' ; '))));"))
-  expect_identical(unlist(found), NULL, info = where)
 }
 
 test_that("the job is done by pointing, and every number is R's", {
@@ -367,17 +341,6 @@ test_that("two browsers have a question each, and odd names are shown as text", 
   expect_match(browser_text(a, "#said"), "per")
   expect_match(sentence_shown(a), "Entries", fixed = TRUE)
 })
-
-# Tab after Tab until what has the focus is meant by `css`: how many it took.
-tab_to <- function(b, css, most = 120) {
-  for (taken in 0:most) {
-    if (isTRUE(run_script(b, paste(
-      "var e = document.activeElement;",
-      "return !!e && e.matches(arguments[0]) && e.offsetParent !== null;"), css))) return(taken)
-    press(b, "Tab")
-  }
-  stop("Tab never came to ", css, call. = FALSE)
-}
 
 test_that("a whole question is put by keyboard alone, on a narrow screen too", {
   skip_on_cran()
