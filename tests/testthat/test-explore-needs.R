@@ -1,4 +1,4 @@
-# What an analyst comes for, done on the page by mouse, by keyboard alone and on a narrow screen,
+# What people come for, done on the page by mouse, by keyboard alone and on a narrow screen,
 # with counts of what it takes.
 
 button <- function(do, value, within = "") {
@@ -6,11 +6,12 @@ button <- function(do, value, within = "") {
 }
 more <- function(do, value) button(do, value, "#choose-more")
 
-# Each is list(does, shows): `does` are acts in turn; `shows` is what the sentence then says, or the
-# place on the page and what it says.
+# Each is list(does, shows): `does` are acts in turn; `shows` is what the sentence then says, or
+# the place on the page and what it says.
 press_it <- function(...) lapply(c(...), function(css) list(how = "press", css = css))
 needs <- list(
-  "first look, oddities" = list(press_it(button("hand", "look")), list("dialog[open]", "set aside|far from|without entries")),
+  "first look, oddities" = list(press_it(button("hand", "look")),
+                                list("dialog[open]", "set aside|far from|without entries")),
   "another date counts" = list(press_it(button("on", "booked")), "booked"),
   "names from a table" = list(press_it("[data-do=lookup][data-table=piers]"),
                               list("#choose-columns", "from piers by route")),
