@@ -66,7 +66,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
     zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
     column_layers(points, series, columns_of(s), lying, arrange, at_base = !lying &&
-                  !is.null(line)) + like_strokes(marks, attr(marks, "half")) +
+                  !is.null(line), opposite = lines_room(lines, points)) + like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_columns(points), lines) +
     mark_key(1, list(box = if (!lying) partial_mark(s), like = like_mark(marks))) +
@@ -177,7 +177,7 @@ placed_marks <- function(marks, arrange) {
 }
 
 # Whole periods are filled, others pale with a dashed edge.
-column_layers <- function(points, series, columns, lying, arrange, at_base) {
+column_layers <- function(points, series, columns, lying, arrange, at_base, opposite) {
   drawn <- points[!is.na(points$value), ]
   box <- function(rows, ...) {
     if (nrow(rows) == 0) return(NULL)
@@ -195,11 +195,12 @@ column_layers <- function(points, series, columns, lying, arrange, at_base) {
            linetype = "22"),
        if (arrange == "stacked" && !lying)
          part_names(drawn, series$colours, length(unique(drawn$place)) * nlevels(drawn$panel)),
-       column_values_shown(drawn, columns, lying, arrange, if (at_base) series$colours))
+       column_values_shown(drawn, columns, lying, arrange, if (at_base) series$colours,
+                           panels_room() - opposite))
 }
 
-# The values, where there are few enough columns for them.
-column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
+# The values, where they fit between their neighbours.
+column_values_shown <- function(drawn, columns, lying, arrange, within, room) {
   if (nrow(drawn) == 0 || nrow(drawn) > 24 || arrange == "stacked" || nlevels(drawn$panel) > 4)
     return(NULL)
   drawn$text <- mapply(function(value, figure) number_text(value, columns[[figure]]$decimals),
@@ -208,7 +209,7 @@ column_values_shown <- function(drawn, columns, lying, arrange, within = NULL) {
     (if (nlevels(drawn$panel) > 1) nlevels(drawn$panel) else 1)
   size <- text_mm(3.6)
   fits <- function() {
-    lying || lines_pixels(drawn$text, points_of_mm(size)) + 6 <= panels_room() / across
+    lying || lines_pixels(drawn$text, points_of_mm(size)) + 6 <= room / across
   }
   across <- across * if (arrange == "beside") max(1, attr(drawn, "beside") %||% 1) else 1
   if (!fits()) drawn$text <- short_numbers(drawn$value)

@@ -97,7 +97,7 @@ shorten_texts <- function(texts, room, size, bold = FALSE) {
 text_cut_to <- function(text, room, size, bold) {
   letters <- strsplit(text, "")[[1]]
   kept <- function(n) {
-    paste0(paste(utils::head(letters, ceiling(n / 2)), collapse = ""), "\u2026",
+    paste0(paste(utils::head(letters, ceiling(n / 2)), collapse = ""), "...",
            paste(utils::tail(letters, floor(n / 2)), collapse = ""))
   }
   n <- length(letters) - 1

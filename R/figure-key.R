@@ -18,7 +18,7 @@ mark_key <- function(x, marks) {
       show.legend = c(shape = TRUE, fill = FALSE, colour = FALSE, linetype = FALSE)),
     ggplot2::scale_shape_manual(values = shapes, labels = words, name = NULL,
                                 guide = ggplot2::guide_legend(
-                                  order = 8, ncol = max(1, floor(legend_room() / each))))
+                                  order = 8, byrow = TRUE, ncol = max(1, floor(legend_room() / each))))
   )
 }
 

@@ -51,6 +51,14 @@ reference_layers <- function(lines, lying = FALSE) {
   })
 }
 
+# The room that an axis opposite takes for the values of lines.
+lines_room <- function(lines, points) {
+  if (length(lines) == 0 || nlevels(points$panel) > 1) return(0)
+  labels <- unlist(lapply(lines, function(line) sub("^(Average[^0-9-]*|Target) ", "\\1\n",
+                                                    line$label)))
+  lines_pixels(labels, 0.8 * figure_base()) + 10
+}
+
 # An axis opposite that tells the values of the lines of a single panel; those too close to each
 # other share a place.
 reference_axis <- function(lines, points, reach, lying = FALSE) {
