@@ -17,10 +17,15 @@ describe_verb("figure_trend", asked_of = "statement",
 #'
 #' A line per member, or per column of figures, over the whole periods of a statement, broken where
 #' periods do not follow each other. A period that is not wholly covered is no end of a line, since
-#' half a month would look like a fall: it stands apart as a hollow point, named below. Beside the
-#' last period, where it is not over, a small mark shows what the same days came to a year back, or
-#' in the period before where the ledger has no year before it. The dates in the subtitle are those
-#' of the numbers.
+#' half a month would look like a fall: it stands apart as a hollow point, beyond the names of the
+#' lines. Beside the last period, where it is not over, a small mark shows what the same days came
+#' to a year back, or in the period before where the ledger has no year before it; of more than
+#' three lines the three with the largest sums have one, and the caption tells all. A key names
+#' these marks. The dates in the subtitle are those of the numbers.
+#'
+#' Figures are laid out for 1280 by 800 pixels, or for `options(rollingledger.canvas=)`, a width and
+#' a height: texts are folded, and long names shortened in the middle, to fit. The command, briefs
+#' and pages lay them out for the size at which they write them.
 #'
 #' Columns in the same unit share a panel, such as income beside its rolling total; columns in
 #' different units, and several columns of a statement with attributes, have a panel each.
@@ -31,7 +36,8 @@ describe_verb("figure_trend", asked_of = "statement",
 #' @return A ggplot. Its data hold one row per point: `panel` and `series` (factors), `figure`
 #'   (text: the column), `of_row` (integer: which row of those drawn it is), `period`
 #'   (text), `from` and `to` (Dates), `complete` and `over` (logical:
-#'   the window is full and the period whole; the period is whole) and `value` (double). Up to eight
+#'   the window is full and the period whole; the period is whole), `value` (double) and `at` (Date:
+#'   where the point stands, which is `from` but for one that stands apart). Up to eight
 #'   members have a colour and a label at the end of their line, or a legend where labels would not
 #'   fit; of more, the seven with the largest sums do and the others are pale, which the caption
 #'   says. A member has the same colour in every figure of its ledger; of more than eight in the
