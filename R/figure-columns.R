@@ -66,7 +66,8 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
     zero_line(c(points$low, points$high), lying) +
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
     column_layers(points, series, columns_of(s), lying, arrange, at_base = !lying &&
-                  !is.null(line), opposite = lines_room(lines, points)) + like_strokes(marks, attr(marks, "half")) +
+                  !is.null(line), opposite = lines_room(lines, points)) +
+    like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_columns(points), lines) +
     mark_key(1, list(box = if (!lying) partial_mark(s), like = like_mark(marks))) +

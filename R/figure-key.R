@@ -9,6 +9,7 @@ mark_key <- function(x, marks) {
   size <- 0.8 * figure_base()
   words <- fit_texts(marks, legend_room() - 40, size, lines = 3)
   each <- lines_pixels(words, size) + 40
+  across <- max(1, floor(legend_room() / each))
   rows <- data.frame(kind = factor(names(marks), levels = names(marks)), x = rep(x, length(marks)),
                      y = NA_real_)
   list(
@@ -17,8 +18,8 @@ mark_key <- function(x, marks) {
       na.rm = TRUE, colour = figure_ink, key_glyph = draw_mark,
       show.legend = c(shape = TRUE, fill = FALSE, colour = FALSE, linetype = FALSE)),
     ggplot2::scale_shape_manual(values = shapes, labels = words, name = NULL,
-                                guide = ggplot2::guide_legend(
-                                  order = 8, byrow = TRUE, ncol = max(1, floor(legend_room() / each))))
+                                guide = ggplot2::guide_legend(order = 8, byrow = TRUE,
+                                                              ncol = across))
   )
 }
 
