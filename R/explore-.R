@@ -103,13 +103,15 @@ explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from
     shiny::httpResponse(403L, "text/plain; charset=utf-8", paste0(problem, "\n"))
   }
   worker <- new.env()
-  shiny::shinyApp(ui, explore_server(offers, token, opened$open, worker), onStart = function() {
+  app <- shiny::shinyApp(ui, explore_server(offers, token, opened$open, worker),
+                         onStart = function() {
     worker$now <- start_worker(offers)
     shiny::onStop(function() {
       stop_worker(worker$now)
       worker$now <- NULL
     })
   })
+  with_page_heads(app)
 }
 
 check_offered_tables <- function(tables, call) {

@@ -41,10 +41,27 @@ same_text <- function(given, token) {
   length(a) == length(b) && sum(bitwXor(a, b)) == 0
 }
 
-# What the browser is told: nothing comes from elsewhere, and no other page learns this one's
-# address. It stands in the page, since the server writes the heads of its answers itself.
+# What the browser is told: nothing comes from elsewhere. It stands in the page, and in its heads.
 content_policy <- paste0(
   "default-src 'self'; script-src 'self' 'unsafe-inline' 'unsafe-eval'; ",
   "style-src 'self' 'unsafe-inline'; ",
   "img-src 'self' data:; font-src 'self' data:; connect-src 'self' ws: wss:; object-src 'none'; ",
   "base-uri 'none'; form-action 'none'")
+
+# The heads of what is sent for the page itself: no other page shows it within itself, nothing is
+# told to pages that it leads to, and nothing of it is kept by the browser.
+page_heads <- list(
+  "Content-Security-Policy" = paste0(content_policy, "; frame-ancestors 'none'"),
+  "X-Frame-Options" = "DENY", "Referrer-Policy" = "no-referrer",
+  "X-Content-Type-Options" = "nosniff", "Cache-Control" = "no-store")
+
+# An app that sends them with every answer of its own.
+with_page_heads <- function(app) {
+  answer <- app$httpHandler
+  app$httpHandler <- function(request) {
+    out <- answer(request)
+    if (inherits(out, "httpResponse")) out$headers <- utils::modifyList(out$headers, page_heads)
+    out
+  }
+  app
+}

@@ -161,3 +161,22 @@ test_that("the page tells browsers to take nothing from elsewhere, and takes not
   expect_match(html, "name=\"referrer\" content=\"no-referrer\"", fixed = TRUE)
   expect_false(grepl("src=\"(https?:)?//|url\\((https?:)?//", html))
 })
+
+test_that("the page tells browsers not to frame, keep or pass it on, whoever asks", {
+  skip_on_cran()
+  skip_if_not_installed("curl")
+  skip_if_not_installed("processx")
+  page <- start_page("x <- ledger(demo_fares, on = c(sailed = 'sailed_on'))")
+  withr::defer(stop_page(page))
+  for (host in c("127.0.0.1", "elsewhere.example")) {
+    handle <- curl::new_handle(httpheader = paste0("Host: ", host))
+    said <- curl::curl_fetch_memory(page$at, handle)
+    expect_identical(said$status_code, if (host == "127.0.0.1") 200L else 403L)
+    heads <- curl::parse_headers_list(said$headers)
+    expect_match(heads[["content-security-policy"]], "frame-ancestors 'none'", fixed = TRUE)
+    expect_identical(heads[c("x-frame-options", "referrer-policy", "cache-control",
+                             "x-content-type-options")],
+                     list("x-frame-options" = "DENY", "referrer-policy" = "no-referrer",
+                          "cache-control" = "no-store", "x-content-type-options" = "nosniff"))
+  }
+})
