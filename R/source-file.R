@@ -22,6 +22,11 @@ ledger_of_place <- function(source, given, asked, measured = NULL, spoken = NULL
     refuse("choice", sprintf("{%s} is for databases, and %s is a file.", name, source[1]),
            arg = name, call = call)
   }
+  if (!is.null(given$order) && !isFALSE(given$hold)) {
+    refuse("choice", c(sprintf("{order} is for databases, and %s is a file.", source[1]),
+                       i = "The entries of a day follow each other as its lines do."),
+           arg = "order", call = call)
+  }
   if (!is.null(given$counts) && !isFALSE(given$hold)) {
     refuse("choice", c("{counts} is for tables of days, in a database or in files left in place.",
                        i = "Say {hold = FALSE} beside it."), arg = "counts", call = call)

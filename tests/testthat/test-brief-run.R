@@ -312,7 +312,7 @@ test_that("any call of the command is kept as a brief and told as code that give
     c("statement", base, "--per", "month", "--by", "region", "--lookup",
       paste0("route:code=", places), "--measure", "Umsätze=total(fare)", "--where", "fare > 0",
       "--where", "channel == 'web' | fare > 7", "--running", "Umsätze", "--fiscal-start", "April",
-      "--sort", "Umsätze", "--order", "up"),
+      "--sort", "Umsätze", "--direction", "up"),
     c("statement", base, "--per", "month", "--measure", "income=total(fare)", "--across", "period",
       "--lines"),
     c("statement", base, "--span", "now=2026-02", "--span", "before=2026-01", "--measure",

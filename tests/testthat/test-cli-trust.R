@@ -50,7 +50,9 @@ test_that("options that do nothing, and values that are missing, are refused", {
   refused("`--overwrite` goes with `--out FILE`", "--overwrite")
   refused("`--category` goes with `--save FILE`", "--category", "x")
   refused("`--keep` goes with `--rank`", "--keep", "2")
-  refused("`--order` goes with `--sort`", "--order", "up")
+  refused("`--direction` goes with `--sort`", "--direction", "up")
+  # The rows of a file have an order of their own.
+  expect_match(ask("--order", "up")$said, "`--order` is for databases", all = FALSE, fixed = TRUE)
   refused("`--fiscal-label` does nothing", "--fiscal-label", "start")
   refused("`--year-end` belongs to a fiscal year of weeks", "--year-end", "last Friday")
   refused("`--rows` applies to tables printed as text", "--rows", "3", "--format", "csv")
