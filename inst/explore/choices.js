@@ -81,6 +81,24 @@
   };
 
   // Edges of bands are gathered until the bands are made.
+  // An edge of bands that is held goes along with the pointer.
+  var held = null;
+  document.addEventListener("pointerdown", function (event) {
+    held = event.target.closest("button.edge[aria-pressed=true]");
+  });
+  document.addEventListener("pointermove", function (event) {
+    if (!held) return;
+    var below = document.elementFromPoint(event.clientX, event.clientY);
+    var to = below && below.closest("button.edge:not([disabled])");
+    if (!to || to === held || to.closest("[data-group]") !== held.closest("[data-group]") ||
+        to.getAttribute("aria-pressed") === "true") return;
+    toggleEdge(held);
+    toggleEdge(to);
+    held = to;
+  });
+  ["pointerup", "pointercancel"].forEach(function (kind) {
+    document.addEventListener(kind, function () { held = null; });
+  });
   var toggleEdge = function (edge) {
     edge.setAttribute("aria-pressed", edge.getAttribute("aria-pressed") === "true" ? "false" : "true");
     var among = edge.closest("[data-group]");

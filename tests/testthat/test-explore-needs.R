@@ -168,3 +168,38 @@ test_that("at 320 pixels, and at twice the size of letters, nothing leaves the p
     expect_accessible(b, paste(width, "pixels wide"))
   }
 })
+
+test_that("the edge of a band is pressed, and dragged to where it is meant", {
+  skip_on_cran()
+  why <- no_browser()
+  if (!is.null(why)) skip(paste("The page is not tested in a browser:", why))
+  page <- start_page("x <- ledger(demo_fares, on = c(sailed = 'sailed_on'))")
+  withr::defer(stop_page(page))
+  b <- start_browser()
+  withr::defer(stop_browser(b))
+  browser_size(b, 1280, 800)
+  open_page(b, page$at)
+  then_ready(b, click(b, button("bands_of", "fare")))
+  edges <- unlist(run_script(b, paste("return Array.from(document.querySelectorAll(",
+                                      "'button.edge:not([disabled])')).map(e => e.dataset.edge);")))
+  at <- function(i) sprintf("button.edge[data-edge='%s']", edges[i])
+  pressed <- function() unlist(run_script(b, paste(
+    "return Array.from(document.querySelectorAll('button.edge[aria-pressed=true]'))",
+    ".map(e => e.dataset.edge);")))
+  chosen <- function() run_script(
+    b, "return document.querySelector('[data-group=bands] [data-part=edges]').value;")
+  click(b, at(2))
+  click(b, at(6))
+  expect_identical(pressed(), edges[c(2, 6)])
+  drag(b, at(2), at(4))
+  expect_identical(pressed(), edges[c(4, 6)])
+  expect_identical(chosen(), paste(edges[c(4, 6)], collapse = ","))
+  # It passes no other edge over, and what is not held stays.
+  drag(b, at(4), at(6))
+  expect_length(pressed(), 2)
+  drag(b, at(1), at(3))
+  expect_identical(pressed()[length(pressed())], edges[6])
+  # A press takes it away again.
+  click(b, at(6))
+  expect_false(edges[6] %in% pressed())
+})
