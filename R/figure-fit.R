@@ -26,7 +26,7 @@ panels_room <- function() words_room() - if (figure_canvas()$narrow) 52 else 72
 legend_room <- function() if (legends_are_wide()) words_room() else panels_room() - 10
 legends_are_wide <- function() utils::packageVersion("ggplot2") >= "3.5.0"
 
-# Pixels of a text of so many points, or millimetres as layers have them.
+# Points of a text whose size is in millimetres, as layers have it.
 points_of_mm <- function(mm) mm * 72.27 / 25.4
 
 letter_widths <- new.env(parent = emptyenv())
@@ -124,7 +124,7 @@ lines_pixels <- function(texts, size, bold = FALSE) {
 }
 
 # A legend of colours: names as they fit, in as many columns as fit.
-series_legend <- function(series, ...) {
+series_legend <- function(series) {
   size <- 0.8 * figure_base()
   named <- shorten_texts(series, legend_room() - 40, size)
   each <- max(text_pixels(named, size), 0) + 40

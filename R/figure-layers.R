@@ -51,11 +51,13 @@ reference_layers <- function(lines, lying = FALSE) {
   })
 }
 
+# "Average 12.50 EUR" in two lines.
+value_below <- function(labels) sub("^(Average[^0-9-]*|Target) ", "\\1\n", labels)
+
 # The room that an axis opposite takes for the values of lines.
 lines_room <- function(lines, points) {
   if (length(lines) == 0 || nlevels(points$panel) > 1) return(0)
-  labels <- unlist(lapply(lines, function(line) sub("^(Average[^0-9-]*|Target) ", "\\1\n",
-                                                    line$label)))
+  labels <- unlist(lapply(lines, function(line) value_below(line$label)))
   lines_pixels(labels, 0.8 * figure_base()) + 10
 }
 
@@ -65,7 +67,7 @@ reference_axis <- function(lines, points, reach, lying = FALSE) {
   if (length(lines) == 0 || nlevels(points$panel) > 1) return(ggplot2::waiver())
   known <- do.call(rbind, unname(lines))
   known <- known[order(known$value), ]
-  if (!lying) known$label <- sub("^(Average[^0-9-]*|Target) ", "\\1\n", known$label)
+  if (!lying) known$label <- value_below(known$label)
   close <- nrow(known) == 2 && abs(diff(known$value)) < 0.08 * diff(range(c(reach, known$value)))
   if (close) known <- data.frame(value = mean(known$value),
                                  label = paste(rev(known$label), collapse = "\n"))

@@ -32,8 +32,8 @@ held_decimals <- function(column) column$decimals_held %||% column$decimals
 # What rounding hides, column by column, in one line; nothing where it hides nothing. In thousands
 # and millions all is rounded, as asked: only what looks like nothing is told.
 rounding_note <- function(s) {
-  said <- unlist(Map(hidden_by_rounding, scaled_columns(s), names(scaled_columns(s)),
-                     MoreArgs = list(s = s)))
+  columns <- scaled_columns(s)
+  said <- unlist(Map(hidden_by_rounding, columns, names(columns), MoreArgs = list(s = s)))
   if (length(said) == 0) return(NULL)
   paste0("Rounded here, and whole in files: ", paste(said, collapse = "; "))
 }
