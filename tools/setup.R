@@ -139,11 +139,12 @@ if (purpose == "cluster") {
   }
   if (!has_clickhouse()) missing <- c(missing, "ClickHouse")
 }
-# From the npm registry: what checks pages for those who use a keyboard or a screen reader, and the
-# library of DuckDB, whose R package takes an hour to build.
-from_npm <- list(test = c("axe-core", "@duckdb/node-bindings-linux-x64"),
+# From the npm registry: what checks pages for those who use a keyboard or a screen reader, a
+# document without a browser for the page's scripts, and the library of DuckDB, whose R package takes
+# an hour to build.
+from_npm <- list(test = c("axe-core", "jsdom", "@duckdb/node-bindings-linux-x64"),
                  bench = "@duckdb/node-bindings-linux-x64")[[purpose]]
-versions <- c("axe-core" = "4", "@duckdb/node-bindings-linux-x64" = "latest")
+versions <- c("axe-core" = "4", "jsdom" = "26", "@duckdb/node-bindings-linux-x64" = "latest")
 absent <- from_npm[!dir.exists(file.path(".build/node/node_modules", from_npm))]
 if (length(absent) > 0 && nzchar(Sys.which("npm"))) {
   say("installing ", paste(absent, collapse = " and "), " from the npm registry")
