@@ -145,8 +145,8 @@ core_evaluate <- function(cube, slot, group, from, to, threads) {
     .Call(`_rollingledger_core_evaluate`, cube, slot, group, from, to, threads)
 }
 
-core_stretches_with_entries <- function(cube, groups, from, to) {
-    .Call(`_rollingledger_core_stretches_with_entries`, cube, groups, from, to)
+core_stretches_with_entries <- function(cube, groups, from, to, threads) {
+    .Call(`_rollingledger_core_stretches_with_entries`, cube, groups, from, to, threads)
 }
 
 core_latest_days <- function(cube, groups, day) {

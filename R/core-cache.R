@@ -48,10 +48,20 @@ kept_in <- function(cache, key, make,
 # The same for what covers a run of days: one that covers more serves as well. `make` gives
 # list(from, to, value, bytes) for at least the days asked for.
 kept_for_days <- function(cache, key, from, to, make) {
+  value <- held_for_days(cache, key, from, to)
+  if (is.null(value)) put_for_days(cache, key, make()) else value
+}
+
+# What is kept that covers a run of days, or NULL.
+held_for_days <- function(cache, key, from, to) {
+  for (item in cached(cache, rlang::hash(key))) {
+    if (item$from <= from && item$to >= to) return(item$value)
+  }
+}
+
+put_for_days <- function(cache, key, made) {
   name <- rlang::hash(key)
   held <- cached(cache, name)
-  for (item in held) if (item$from <= from && item$to >= to) return(item$value)
-  made <- make()
   covered <- vapply(held, function(item) item$from >= made$from && item$to <= made$to, TRUE)
   held <- utils::head(c(list(made), held[!covered]), most_runs_of_days)
   put_in_cache(cache, name, held, sum(vapply(held, function(item) item$bytes, 0)))

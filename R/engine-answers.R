@@ -6,21 +6,21 @@
 source_cells.engine_ledger <- function(x, ask, from, to) {
   if (!identical(ask$days, "own")) return(cells_of_ends(x, ask))
   rows <- rows_known(x, ask, from, to)
-  cells_from_rows(x, ask, rows, rows$from, rows$to)
+  cells_from_rows(x, ask, rows, rows$from, rows$to, rows$stretches)
 }
 
 # Rows of cells that cover some days: those that came before for this question or for one by more
 # attributes, or new ones.
 rows_known <- function(x, ask, from, to) {
-  for (by in unique(list(ask$by, ask$finer))) {
+  for (stretches in unique(list(NULL, ask$stretches))) for (by in unique(list(ask$by, ask$finer))) {
     if (!all(ask$by %in% by)) next
-    key <- rows_name_of(ask, by)
-    held <- x$looked$rows[[key]]
+    held <- x$looked$rows[[rows_name_of(ask, by, stretches)]]
     if (!is.null(held) && held$from <= from && held$to >= to) return(held)
   }
-  key <- rows_name_of(ask, ask$by)
-  days <- grown_days(x, key, from, to)
-  rows <- c(cell_rows(x, ask, days$from, days$to), days)
+  if (!has_many_cells(x, ask, from, to)) ask["stretches"] <- list(NULL)
+  key <- rows_name_of(ask, ask$by, ask$stretches)
+  days <- if (is.null(ask$stretches)) grown_days(x, key, from, to) else list(from = from, to = to)
+  rows <- c(cell_rows(x, ask, days$from, days$to), days, list(stretches = ask$stretches))
   x$looked$rows <- utils::head(c(stats::setNames(list(rows), key),
                                  x$looked$rows[setdiff(names(x$looked$rows), key)]), most_rows_held)
   rows
@@ -28,16 +28,45 @@ rows_known <- function(x, ask, from, to) {
 
 most_rows_held <- 12L
 
-rows_name_of <- function(ask, by) {
-  rlang::hash(list(ask$on, by, ask$where, ask$days, slot_keys(ask$slots)))
+rows_name_of <- function(ask, by, stretches = NULL) {
+  rlang::hash(list(ask$on, by, ask$where, ask$days, slot_keys(ask$slots), stretches))
 }
 
-cells_from_rows <- function(x, ask, rows, from, to) {
+# Whether cells by day would be so many that stretches of days are asked for instead. Of groups that
+# were not met yet the first entries that the engine comes by tell whether they are many.
+has_many_cells <- function(x, ask, from, to) {
+  if (is.null(ask$stretches) || length(ask$by) == 0) return(FALSE)
+  facts <- source_facts(x)
+  held <- facts$dates[[ask$on]]
+  days <- min(to, held$last) - max(from, held$first) + 1
+  limit <- most_cells_sent()
+  if (facts$counts$used <= limit || !is.finite(days)) return(FALSE)
+  known <- x$looked$groups[[by_name(ask$by)]]
+  met <- if (!is.null(known$pointer)) core_group_facts(known$pointer)$groups else 0
+  if (met == 0) met <- groups_of_some(x, ask$by)
+  met * days > limit
+}
+
+# Cells by day are sent up to so many.
+most_cells_sent <- function() 2e5
+
+# How many groups a few thousand entries have, whichever come first.
+groups_of_some <- function(x, by) {
+  kept <- x$looked$groups_of_some[[by_name(by)]]
+  if (!is.null(kept)) return(kept)
+  sent <- members_sent(x, by)
+  rows <- asked_rows(x, sent$of, sent$out, list(pieces = list()), sent$joins, limit = 5000)
+  found <- nrow(unique(as.data.frame(rows)))
+  x$looked$groups_of_some[[by_name(by)]] <- found
+  found
+}
+
+cells_from_rows <- function(x, ask, rows, from, to, stretches = NULL) {
   groups <- groups_of_rows(x, ask$by, rows$codes, length(rows$day))
   held <- if (length(rows$day) > 0) range(rows$day) else c(0L, 0L)
   pointer <- core_cube_of_cells(rows$day, groups, rows$slots, rows$decimals, held[1], held[2],
                                 core_threads())
-  new_cells(pointer, ask, from, to)
+  new_cells(pointer, ask, from, to, stretches)
 }
 
 # The days to be asked for: those needed and as many before them, which comparisons reach back to.
@@ -94,18 +123,39 @@ count_of_cells <- function(x, slot, where, name) {
        joins = where$joins)
 }
 
-# Rows of a day and a group with the figures of each slot: list(day, codes, slots, decimals).
+# Rows of a day, or a stretch of days, and a group with the figures of each slot: list(day, codes,
+# slots, decimals).
 cell_rows <- function(x, ask, from, to) {
+  dialect <- x$engine$dialect
   day <- day_sql(x, x$on[[ask$on]])
   sent <- members_sent(x, ask$by)
   slots <- slots_sql(x, ask$slots)
+  by_stretch <- !is.null(ask$stretches)
+  out <- if (by_stretch) "d" else dialect$day_out("d", day$type)
   rows <- asked_rows(
-    x, c(list(d = day$value), sent$of, slots$of),
-    c(list(d = x$engine$dialect$day_out("d", day$type)), sent$out, slots$out),
+    x, c(list(d = if (by_stretch) stretch_sql(x, day, ask$stretches) else day$value), sent$of,
+         slots$of),
+    c(list(d = out), sent$out, slots$out),
     used_sql(x, ask$on, from, to, ask$where), c(day$joins, sent$joins, slots$joins),
     group = c("d", names(sent$of)), fold = "rows")
-  list(day = as.integer(x$engine$dialect$day_back(rows$d)), codes = codes_sent(x, sent, rows),
+  list(day = as.integer(if (by_stretch) rows$d else dialect$day_back(rows$d)),
+       codes = codes_sent(x, sent, rows),
        slots = slot_figures(rows, slots), decimals = unname(slots$decimals))
+}
+
+# The stretch, from 0, in which a day lies: halved and halved again, so that each entry is compared
+# few times.
+stretch_sql <- function(x, day, stretches) {
+  within <- function(low, high) {
+    x$engine$dialect$between(day$raw, day$type, x$time_zone, stretches[low], stretches[high] - 1L)
+  }
+  half <- function(low, high) {
+    if (high - low == 1L) return(sql(as.character(low - 1L)))
+    middle <- (low + high) %/% 2L
+    sql("CASE WHEN ", within(low, middle), " THEN ", half(low, middle), " ELSE ",
+        half(middle, high), " END")
+  }
+  half(1L, length(stretches))
 }
 
 slot_figures <- function(rows, slots) {

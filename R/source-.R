@@ -34,7 +34,8 @@ source_members <- function(x, name, call = caller_env()) UseMethod("source_membe
 source_groups <- function(x, by, complete = TRUE, within = NULL) UseMethod("source_groups")
 
 # Cells of additive figures, as of new_cells(), for at least the days asked for. `ask` is as of
-# new_ask().
+# new_ask(). With stretches of days in it, a source may give a cell for each of these instead of a
+# cell for each day, where those would be many.
 source_cells <- function(x, ask, from, to) UseMethod("source_cells")
 
 # What does not add up, for one slot of `ask`: list(from, to, pointer). With `windows`, distinct
@@ -83,9 +84,11 @@ source_column_names <- function(x) source_facts(x)$column_names
 # ---- what is asked -----------------------------------------------------------
 
 # `days` is "own", or list(last_day) for the days on which entries are open no more. `finer` names
-# attributes of cells that may serve where they are there.
-new_ask <- function(on, by, where, slots, days = "own", finer = NULL) {
-  list(on = on, by = by, where = where, slots = slots, days = days, finer = finer)
+# attributes of cells that may serve where they are there; `stretches` the days with which stretches
+# begin that windows are made of, as of stretches_between().
+new_ask <- function(on, by, where, slots, days = "own", finer = NULL, stretches = NULL) {
+  list(on = on, by = by, where = where, slots = slots, days = days, finer = finer,
+       stretches = stretches)
 }
 
 entry_count <- list(what = "count", column = NULL, where = NULL)

@@ -55,24 +55,42 @@ groups_of_values <- function(groups, values, n) {
 
 # ---- cells -------------------------------------------------------------------
 
-# A cell per day and group of the slots of `ask`, for some days: list(pointer, from, to, by, keys).
-new_cells <- function(pointer, ask, from, to) {
-  list(pointer = pointer, from = from, to = to, by = ask$by, keys = slot_keys(ask$slots))
+# A cell per day and group of the slots of `ask`, for some days: list(pointer, from, to, by, keys,
+# stretches). With `stretches` there is a cell for each stretch of days in place of each day.
+new_cells <- function(pointer, ask, from, to, stretches = NULL) {
+  list(pointer = pointer, from = from, to = to, by = ask$by, keys = slot_keys(ask$slots),
+       stretches = stretches)
 }
 
 slot_keys <- function(slots) vapply(slots, slot_key, "")
 
 ask_key <- function(ask) list(ask$on, ask$by, ask$where, ask$days, slot_keys(ask$slots))
 
-# Cells that cover some days: those kept, those of finer groups put together, or new ones.
+cells_key <- function(x, ask) list("cells", ask_key(ask), groups_by(x, ask$by, FALSE)$met)
+
+# Cells by day that are kept and cover some days, or NULL.
+held_cells <- function(x, ask, from, to) {
+  held_for_days(ledger_cache(x), cells_key(x, ask), from, to)
+}
+
+# Cells that cover some days: those kept, those of finer groups put together, or new ones; by the
+# stretches of `ask`, where it has some, if the source has them so.
 cells_for <- function(x, ask, from, to) {
-  key <- list("cells", ask_key(ask), groups_by(x, ask$by, FALSE)$met)
-  kept_for_days(ledger_cache(x), key, from, to, function() {
-    cells <- coarser_cells(x, ask, from, to)
-    if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
-    list(from = cells$from, to = cells$to, value = cells,
-         bytes = core_cube_facts(cells$pointer)$bytes + 1000)
-  })
+  held <- held_cells(x, ask, from, to)
+  if (!is.null(held)) return(held)
+  cache <- ledger_cache(x)
+  key <- cells_key(x, ask)
+  by_stretch <- if (!is.null(ask$stretches))
+    rlang::hash(list("cells by stretch", key, ask$stretches))
+  if (!is.null(by_stretch)) held <- cached(cache, by_stretch)
+  if (!is.null(held)) return(held)
+  cells <- coarser_cells(x, ask, from, to)
+  if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
+  bytes <- core_cube_facts(cells$pointer)$bytes + 1000
+  if (!is.null(cells$stretches)) return(put_in_cache(cache, by_stretch, cells, bytes))
+  # Groups may have been met on the way.
+  put_for_days(cache, cells_key(x, ask),
+               list(from = cells$from, to = cells$to, value = cells, bytes = bytes))
 }
 
 # Cells put together from those of finer groups, where they are there and dense; or NULL.
@@ -83,7 +101,61 @@ coarser_cells <- function(x, ask, from, to) {
   fine <- cells_for(x, finer, from, to)
   pointer <- core_coarser_cube(fine$pointer, match(ask$by, fine$by) - 1L,
                                groups_by(x, ask$by)$pointer)
-  if (!is.null(pointer)) new_cells(pointer, ask, fine$from, fine$to)
+  if (!is.null(pointer)) new_cells(pointer, ask, fine$from, fine$to, fine$stretches)
+}
+
+# ---- stretches of days -------------------------------------------------------
+
+# Where many members meet many days, cells by day would be as many as entries. What is asked of
+# whole periods alone is told by a cell for each: stretches of days that follow each other, given by
+# their first days and, last, the day after the last.
+
+most_stretches <- 200L
+
+# The stretches of days that spans or periods are made of, or NULL where there are too many to gain
+# by them.
+stretches_between <- function(from, to) {
+  ends <- sort(unique(c(from, to + 1L)))
+  n <- length(ends) - 1L
+  if (n < 1L || n > most_stretches || 3 * n > ends[n + 1L] - ends[1]) return(NULL)
+  as.integer(ends)
+}
+
+# The stretches, from 0, with which windows begin and end: list(from, to), or NULL where these cut
+# one. A window without days stays one.
+stretch_places <- function(stretches, windows) {
+  if (is.null(stretches) || anyNA(windows$from) || anyNA(windows$to)) return(NULL)
+  place <- function(days) {
+    if (days[1] == days[length(days)] && all(days == days[1]))
+      return(rep.int(match(days[1], stretches), length(days)))
+    match(days, stretches)
+  }
+  from <- place(windows$from) - 1L
+  to <- place(windows$to + 1L) - 2L
+  empty <- windows$to < windows$from
+  if (any(empty)) {
+    from[empty] <- 1L
+    to[empty] <- 0L
+  }
+  # None begins with the end of all, or ends with their beginning.
+  if (anyNA(from) || anyNA(to) || any(from[!empty] >= length(stretches) - 1L) || any(to < 0L))
+    return(NULL)
+  list(from = from, to = to)
+}
+
+# `ask` with stretches that windows are made of, those of the statement or their own, and the places
+# of these: list(ask, places); without any where windows are made of none.
+ask_by_stretches <- function(ask, windows) {
+  if (is.null(ask$stretches)) return(list(ask = ask))
+  places <- stretch_places(ask$stretches, windows)
+  if (is.null(places) && !anyNA(windows$from) && !anyNA(windows$to)) {
+    some <- windows$from <= windows$to
+    ask["stretches"] <- list(stretches_between(unique(windows$from[some]),
+                                               unique(windows$to[some])))
+    places <- stretch_places(ask$stretches, windows)
+  }
+  if (is.null(places)) ask["stretches"] <- list(NULL)
+  list(ask = ask, places = places)
 }
 
 # The days that windows reach over: list(from, to).
@@ -104,7 +176,12 @@ values_in_windows <- function(x, ask, slot, windows) {
   if (!slot$what %in% additive_slots) return(values_of_lists(x, ask, slot, windows))
   days <- days_of_windows(windows)
   if (!slot_key(slot) %in% slot_keys(ask$slots)) ask$slots <- c(ask$slots, list(slot))
-  cells <- cells_for(x, ask, days$from, days$to)
+  cells <- held_cells(x, ask, days$from, days$to)
+  if (is.null(cells)) {
+    asked <- ask_by_stretches(ask, windows)
+    cells <- cells_for(x, asked$ask, days$from, days$to)
+    if (!is.null(cells$stretches)) windows[c("from", "to")] <- asked$places
+  }
   from_core(core_evaluate(cells$pointer, match(slot_key(slot), cells$keys) - 1L, windows$group,
                           windows$from, windows$to, core_threads()))
 }
@@ -186,14 +263,18 @@ group_entries <- function(x, ask, groups, from, to) {
 # Pairs of period and group that have entries: list(period, group, figures), periods in order and
 # not overlapping; the figures of each slot come with them.
 held_periods <- function(x, ask, groups, from, to) {
-  cells <- cells_for(x, ask, min(from), max(to))
-  held <- from_core(core_stretches_with_entries(cells$pointer, groups, from, to))
+  asked <- ask_by_stretches(ask, list(from = from, to = to))
+  cells <- cells_for(x, asked$ask, min(from), max(to))
+  days <- if (is.null(cells$stretches)) list(from = from, to = to) else asked$places
+  held <- from_core(core_stretches_with_entries(cells$pointer, groups, days$from, days$to,
+                                                core_threads()))
   held$figures <- stats::setNames(held$figures, cells$keys)
   held
 }
 
 # The last day up to `day` on which each group has an entry, missing where it has none.
 latest_days <- function(x, ask, groups, day) {
+  ask["stretches"] <- list(NULL)
   cells <- cells_for(x, ask, first_day_there_is, day)
   from_core(core_latest_days(cells$pointer, groups, day))
 }

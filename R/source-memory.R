@@ -86,6 +86,8 @@ groups_by_numbers <- function(x, by) {
 }
 
 source_cells.memory_ledger <- function(x, ask, from, to) {
+  cells <- if (!is.null(ask$stretches)) cells_by_stretch(x, ask, from, to)
+  if (!is.null(cells)) return(cells)
   basis <- basis_asked(x, ask)
   days <- days_worth_taking(x, basis, from, to)
   joined <- if (is_appended(x)) joined_cells(x, ask, days)
@@ -97,6 +99,24 @@ source_cells.memory_ledger <- function(x, ask, from, to) {
                              core_threads())
   new_cells(pointer, ask, days$from, days$to)
 }
+
+# Cells by stretches of days, where cells by day would be many and entries stand in order of day; or
+# NULL.
+cells_by_stretch <- function(x, ask, from, to) {
+  basis <- basis_asked(x, ask)
+  if (is.null(basis$offsets) || is_appended(x) || !is.finite(basis$first)) return(NULL)
+  keys <- groups_with_columns(x, ask$by)
+  days <- min(to, basis$last) - max(from, basis$first) + 1
+  if (core_group_facts(keys$pointer)$groups * days <= max(most_day_cells(), x$used)) return(NULL)
+  places <- pmin(pmax(ask$stretches - basis$first + 1L, 1L), length(basis$offsets))
+  basis <- list(first = 0L, last = length(places) - 2L, offsets = basis$offsets[places])
+  pointer <- core_build_cube(cube_request(x, basis, ask$where, ask$slots), keys$pointer,
+                             core_threads())
+  new_cells(pointer, ask, from, to, ask$stretches)
+}
+
+# Up to so many cells by day there are no others.
+most_day_cells <- function() 2^20
 
 # Groups that know the number of each entry, which cells are filled by.
 groups_with_columns <- function(x, by) {
@@ -114,6 +134,7 @@ joined_cells <- function(x, ask, days) {
   if (!all(coded) || !identical(ask$days, "own") || ask$on != names(x$bases)[1]) return(NULL)
   groups <- groups_by_numbers(x, ask$by)
   if (is.null(groups)) return(NULL)
+  ask["stretches"] <- list(NULL)
   # The parts number members alike; the smaller ones have fewer.
   parts <- lapply(ledger_parts(x),
                   function(part) cells_for(part, ask, days$from, days$to)$pointer)

@@ -279,7 +279,15 @@ plan_of <- function(x, asked, call) {
   plan$empty <- check_spans_hold_entries(plan, call)
   plan$spans <- shown_spans(plan, plan$spans)
   if (plan$anchor == "group") plan$anchors <- group_anchors(plan)
+  plan$stretches <- plan_stretches(plan)
   plan
+}
+
+# The stretches of days that a statement's rows are made of, where it has members.
+plan_stretches <- function(plan) {
+  if (is.null(plan$by) || plan$anchor == "group" || has_levels(plan)) return(NULL)
+  periods <- statement_periods(plan, plan$spans)
+  stretches_between(c(periods$from, plan$spans$from), c(periods$to, plan$spans$to))
 }
 
 # The ledger of a statement, or an error that says how to bring the two together.
@@ -295,7 +303,7 @@ has_ledger <- function(plan) !is.null(ledger_behind(plan$handle))
 
 # What is asked of the ledger for some of the plan's attributes.
 plan_ask <- function(plan, by = plan$by) {
-  new_ask(plan$on, by, plan$where, plan$slots, finer = plan$by)
+  new_ask(plan$on, by, plan$where, plan$slots, finer = plan$by, stretches = plan$stretches)
 }
 
 plan_members <- function(plan, name) source_members(plan_ledger(plan), name)

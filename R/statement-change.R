@@ -100,7 +100,7 @@ change_values <- function(plan, column, rows, windows = windows_before(plan, col
   tree <- plan$measures[[column$measure]]
   before <- row_values(plan, tree, rows, windows)
   before[windows$from < plan$first] <- NA
-  now <- row_values(plan, tree, rows, own_windows(plan, rows))
+  now <- measure_values(plan, column$measure, rows)
   c(list(before = before), difference_of(now, before, plan, column$measure))
 }
 

@@ -9,6 +9,7 @@ statement_fields <- c(
   on = "the date basis", where = "the condition, as a tree",
   measures = "measures by name, as trees", slots = "what is asked of the entries for them",
   asked = "the spans as they were asked: phrases, or days", spans = "the days that they mean",
+  stretches = "the days with which stretches begin that its rows are made of, or NULL",
   list_all = "whether members without entries are rows",
   partial = "what is done with partial periods",
   totals = "none, period, by or both", anchor = "where periods of groups begin: ledger or group",

@@ -69,6 +69,13 @@ window_kind_values <- function(plan, column, rows) {
   row_values(plan, plan$measures[[column$measure]], rows, column_windows(column, plan, rows))
 }
 
+# Figures of a measure in the rows' own days: those of the statement where the rows are its own.
+measure_values <- function(plan, m, rows) {
+  kept <- cached(ledger_cache(plan_ledger(plan)), rows_name(plan, "rows"))
+  if (!is.null(kept$figures[[m]]) && identical(kept$rows, rows)) return(kept$figures[[m]])
+  row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
+}
+
 # Values of a measure over the windows of rows, each from the cells that know its group.
 row_values <- function(plan, tree, rows, windows) {
   x <- plan_ledger(plan)

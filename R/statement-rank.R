@@ -134,38 +134,49 @@ check_ranking <- function(plan, within, keep, rest, call = caller_env()) {
 # Ranks of ordinary rows among those they are ranked with.
 ranks_of_rows <- function(plan, m, rows, args) {
   within <- args$within
+  n <- rows_count(rows)
   ranked <- which(rows$level == length(plan$by) & rows$set == 0L)
-  out <- rep(NA_real_, length(rows$to))
-  if (length(ranked) == 0) return(out)
-  some <- if (length(ranked) == length(out)) rows else rows_select(rows, ranked)
-  windows <- own_windows(plan, some)
+  if (length(ranked) == 0) return(rep(NA_real_, n))
+  every <- length(ranked) == n
+  some <- if (every) rows else rows_select(rows, ranked)
   whole <- identical(within, "span")
   if (whole) {
     days <- row_spans(plan, some)
     windows <- new_windows(some$group, days$from, days$to)
+    values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
+  } else {
+    values <- measure_values(plan, m, rows)
+    if (!every) values <- values[ranked]
   }
   among <- if (whole && !is.null(plan$per) &&
                is.null(plan$anchors)) core_distinct_days(windows$from)$at * 2L - some$overall
            else periods_told_apart(plan, some)
   if (all(within %in% plan$by))
     among <- number_rows(c(list(among), unname(some$values[within])), length(ranked))$number
-  values <- window_values(plan$measures[[m]], plan_ledger(plan), plan_ask(plan), windows)
-  told <- if (whole) number_rows(list(among, some$group), length(ranked))
-          else list(number = seq_along(ranked), first = seq_along(ranked))
-  once <- told$first
-  values <- if (args$first == "largest") -values[once] else values[once]
+  members <- some$values[setdiff(plan$by, within)]
+  if (whole) {
+    # Rows of one group are ranked once.
+    told <- number_rows(list(among, some$group), length(ranked))
+    values <- values[told$first]
+    among <- among[told$first]
+    members <- lapply(members, function(own) own[told$first])
+  }
+  if (args$first == "largest") values <- -values
   values <- figures_to_order(values, plan, m)
-  if (args$missing == "last")
-    values <- missing_after(values, some$values[setdiff(plan$by, within)], once)
-  ranks <- ranks_within(values, among[once], args$ties)
-  out[ranked] <- ranks[told$number]
+  if (args$missing == "last") values <- missing_after(values, members)
+  ranks <- ranks_within(values, among, args$ties)
+  if (whole) ranks <- ranks[told$number]
+  if (every) return(ranks)
+  out <- rep(NA_real_, n)
+  out[ranked] <- ranks
   out
 }
 
 # Figures in which members that are missing follow all others, in order among themselves.
-missing_after <- function(values, members, at) {
-  lost <- Reduce(`|`, lapply(members, function(own) is.na(plain_text(own[at]))),
-                 logical(length(at)))
+missing_after <- function(values, members) {
+  can <- vapply(members, function(own) is.factor(own) || anyNA(own), TRUE)
+  lost <- Reduce(`|`, lapply(members[can], function(own) is.na(plain_text(own))),
+                 logical(length(values)))
   if (!any(lost)) return(values)
   place <- places_of_figures(values)
   place + ifelse(lost, max(place, 0, na.rm = TRUE), 0)
@@ -211,8 +222,9 @@ keep_leaders <- function(s, name, rows, keep, rest) {
                            nrow(s))$number
   left <- which(!stays)
   dropped <- left[!duplicated(place[left])]
-  leads <- split(which(stays & ordinary), factor(place[stays & ordinary], levels = place[dropped]))
-  kept <- lapply(unname(leads), function(at) plain_text(rows$values[[ranked]])[at])
+  leads <- which(stays & ordinary)
+  kept <- unname(split(plain_text(rows$values[[ranked]][leads]),
+                       factor(place[leads], levels = place[dropped])))
   # Sets of the same members, in whatever order, are one.
   members <- unique(unlist(kept))
   sets <- vapply(kept, function(own) rlang::hash(sort(match(own, members))), "")
@@ -239,13 +251,13 @@ with_rest <- function(s, plan, stays, dropped, last, name) {
   columns <- attr(s, "columns")
   levels <- if (is.factor(s[[attribute]])) s[[attribute]] else character()
   members <- labelled_members(levels, plan$rest$label)
-  text <- plain_text(s[[attribute]])
-  s[[attribute]] <- if (!is.factor(members)) text
-                    else factor(text, levels = levels(members), ordered = is.ordered(members))
   at <- c(which(stays), dropped)
   is_rest <- rep(c(FALSE, TRUE), c(sum(stays), length(dropped)))
   sorted <- order(c(which(stays), last + 0.5))
   out <- s[at[sorted], ]
+  text <- plain_text(out[[attribute]])
+  out[[attribute]] <- if (!is.factor(members)) text
+                      else factor(text, levels = levels(members), ordered = is.ordered(members))
   is_rest <- is_rest[sorted]
   sorted <- rows_in_order(out, plan, replace(out[[name]], is_rest, NA), rest = is_rest,
                           within = parents_of(plan, columns[[name]]))
@@ -266,12 +278,14 @@ with_rest <- function(s, plan, stays, dropped, last, name) {
 
 # More members than were kept appear where the leaders change, and where some share a rank.
 leader_notes <- function(s, name, rows, leads, keep, ranked) {
-  shown <- lapply(rows$values[ranked], function(values) values[leads])
-  appear <- number_rows(unname(shown), sum(leads))$count
+  leads <- which(leads)
+  rows <- rows_select(rows[c("period", "from", "to", "overall", "values")], leads)
+  shown <- rows$values[ranked]
+  appear <- number_rows(unname(shown), length(leads))$count
   plan <- attr(s, "plan")
   what <- if (length(ranked) == 1) plural_text(ranked) else "groups"
   place <- number_rows(c(list(periods_told_apart(plan, rows)),
-                             unname(rows$values[setdiff(plan$by, ranked)])), nrow(s))$number[leads]
+                       unname(rows$values[setdiff(plan$by, ranked)])), length(leads))$number
   together <- tabulate(place)
   is_kept <- sprintf("%s %s kept", number_text(keep), if (keep == 1) "is" else "are")
   # Where one place shows all that appear, ties alone explain that there are more than are kept.

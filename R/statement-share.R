@@ -51,7 +51,7 @@ register_verb("add_share", add = function(s, plan, args, call) {
 register_kind("share",
   values = function(plan, column, rows) {
     tree <- plan$measures[[column$measure]]
-    part <- row_values(plan, tree, rows, own_windows(plan, rows))
+    part <- measure_values(plan, column$measure, rows)
     per_cent_of(part, share_bases(plan, tree, rows, column$of))
   },
   label = function(column, measure, own) {

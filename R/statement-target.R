@@ -79,7 +79,7 @@ register_verb("add_target", add = function(s, plan, args, call) {
   column <- measure_column(m, plan, "target")
   whole <- all(is.na(target)) || all(round(target) == target, na.rm = TRUE)
   column <- with_decimals_from(column, if (whole) 0L else 2L)
-  figures <- row_values(plan, plan$measures[[m]], rows, own_windows(plan, rows))
+  figures <- measure_values(plan, m, rows)
   noted <- c(column, list(notes = target_notes(names[1], found, table, rows, s, args$days)))
   s <- add_column(s, names[1], target, noted)
   over <- difference_of(figures, target, plan, m, decimals_of(target))$difference

@@ -449,8 +449,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_stretches_with_entries
-List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to);
-RcppExport SEXP _rollingledger_core_stretches_with_entries(SEXP cubeSEXP, SEXP groupsSEXP, SEXP fromSEXP, SEXP toSEXP) {
+List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from, IntegerVector to, int threads);
+RcppExport SEXP _rollingledger_core_stretches_with_entries(SEXP cubeSEXP, SEXP groupsSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -458,7 +458,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< IntegerVector >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_stretches_with_entries(cube, groups, from, to));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_stretches_with_entries(cube, groups, from, to, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1043,7 +1044,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_joined_cube", (DL_FUNC) &_rollingledger_core_joined_cube, 2},
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
-    {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 4},
+    {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 5},
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
     {"_rollingledger_core_control_values", (DL_FUNC) &_rollingledger_core_control_values, 3},
     {"_rollingledger_core_bits_of_numbers", (DL_FUNC) &_rollingledger_core_bits_of_numbers, 1},

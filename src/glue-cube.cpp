@@ -208,23 +208,25 @@ NumericVector core_evaluate(SEXP cube, int slot, IntegerVector group, IntegerVec
 // of each slot.
 // [[Rcpp::export]]
 List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector from,
-                                 IntegerVector to) {
+                                 IntegerVector to, int threads) {
   const XPtr<BuiltCube> built(cube);
   glue::check_groups(groups, built->groups->count());
   if (from.size() != to.size()) stop("stretches of unequal length");
   const ledger::Days stretches{INTEGER(from), INTEGER(to), static_cast<std::size_t>(from.size())};
-  const ledger::Held held = ledger::stretches_with_entries(*built->cube, INTEGER(groups),
-                                                           static_cast<std::size_t>(groups.size()),
-                                                           stretches, built->slots, glue::host(1));
-  IntegerVector period(held.stretch.begin(), held.stretch.end());
-  List figures(static_cast<R_xlen_t>(held.figures.size()));
-  for (std::size_t slot = 0; slot < held.figures.size(); ++slot) {
-    figures[static_cast<R_xlen_t>(slot)] =
-        NumericVector(held.figures[slot].begin(), held.figures[slot].end());
+  const ledger::Host host = glue::host(threads);
+  ledger::HeldPairs pairs(*built->cube, INTEGER(groups), static_cast<std::size_t>(groups.size()),
+                          stretches, host);
+  const auto n = static_cast<R_xlen_t>(pairs.count());
+  IntegerVector period(no_init(n)), group(no_init(n));
+  List figures(static_cast<R_xlen_t>(built->slots));
+  std::vector<double*> columns;
+  for (std::size_t slot = 0; slot < built->slots; ++slot) {
+    NumericVector column(no_init(n));
+    columns.push_back(REAL(column));
+    figures[static_cast<R_xlen_t>(slot)] = column;
   }
-  return List::create(_["period"] = period + 1,
-                      _["group"] = IntegerVector(held.group.begin(), held.group.end()),
-                      _["figures"] = figures);
+  pairs.fill(INTEGER(period), 1, INTEGER(group), columns);
+  return List::create(_["period"] = period, _["group"] = group, _["figures"] = figures);
 }
 
 // The last day up to `day` on which each group (from 0) has entries, missing where it has none.

@@ -41,11 +41,21 @@ struct CubeRequest {
   }
 };
 
-// Group numbers, days and chosen entries of one block.
+// Groups from `first` up to, but not, `end`.
+struct GroupRange {
+  std::int32_t first = 0;
+  std::int32_t end = 2147483647;
+  bool all() const { return first == 0 && end == 2147483647; }
+  bool holds(std::int32_t group) const { return group >= first && group < end; }
+};
+
+// Group numbers, days and chosen entries of one block; of some groups alone where a range of them is
+// given, so that threads can work side by side, each on its own.
 class BlockReader {
  public:
-  BlockReader(const CubeRequest& request, const Groups& groups)
-      : request_(request),
+  BlockReader(const CubeRequest& request, const Groups& groups, GroupRange range = {})
+      : range_(range),
+        request_(request),
         groups_(groups),
         group(kBlock),
         answers_(kBlock),
@@ -59,7 +69,7 @@ class BlockReader {
     groups_.numbers(at, n, group.data());
     std::uint16_t* base = chosen_.back().data();
     std::size_t kept = 0;
-    all_ = request_.where < 0 && request_.days == nullptr;
+    all_ = request_.where < 0 && request_.days == nullptr && range_.all();
     if (!all_) {
       if (request_.where >= 0) {
         request_.conditions[static_cast<std::size_t>(request_.where)].answer(at, n, answers_.data(),
@@ -69,8 +79,8 @@ class BlockReader {
       }
       for (std::size_t i = 0; i < n; ++i) {
         base[kept] = static_cast<std::uint16_t>(i);
-        kept +=
-            answers_[i] == kTrue && (request_.days == nullptr || covered(request_.days[at + i]));
+        kept += answers_[i] == kTrue && range_.holds(group[i]) &&
+                (request_.days == nullptr || covered(request_.days[at + i]));
       }
     }
     counts_.back() = kept;
@@ -116,6 +126,7 @@ class BlockReader {
   }
 
  private:
+  const GroupRange range_;
   const CubeRequest& request_;
   const Groups& groups_;
 

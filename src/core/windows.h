@@ -41,6 +41,21 @@ class Cube {
   // and do not overlap.
   virtual void stretches_held(std::int32_t group, const Days& stretches,
                               std::vector<std::int32_t>& held) const = 0;
+  // The same with the figures of each slot in these stretches, one slot after the other.
+  virtual void figures_held(std::int32_t group, const Days& stretches, std::size_t slots,
+                            std::vector<std::int32_t>& held, std::vector<double>& figures) const {
+    stretches_held(group, stretches, held);
+    std::vector<Day> from, to;
+    for (std::int32_t s : held) {
+      from.push_back(stretches.from[s]);
+      to.push_back(stretches.to[s]);
+    }
+    const std::vector<std::int32_t> same(held.size(), group);
+    figures.resize(slots * held.size());
+    for (std::size_t slot = 0; slot < slots; ++slot)
+      evaluate(slot, {same.data(), from.data(), to.data(), held.size()},
+               figures.data() + slot * held.size(), Host{});
+  }
   // The last day up to `day` on which a group has entries; kNoDay where it has none.
   virtual Day latest_day(std::int32_t group, Day day) const = 0;
   virtual bool dense() const = 0;

@@ -236,26 +236,29 @@ TEST("the stretches of days in which groups have entries, dense and sparse") {
     }
     const Days stretches{from.data(), to.data(), random() % 9};
     const std::vector<std::int32_t> groups{7, 3, 39, 0, 12};
-    Held expected;
+    std::vector<std::int32_t> expected_stretches, expected_groups;
     for (std::size_t s = 0; s < stretches.count; ++s) {
       for (std::int32_t g : groups) {
         if (e.figure(r, 0, from[s], to[s], -1, g) == 0) continue;
-        expected.stretch.push_back(static_cast<std::int32_t>(s));
-        expected.group.push_back(g);
+        expected_stretches.push_back(static_cast<std::int32_t>(s));
+        expected_groups.push_back(g);
       }
     }
     for (const Cube* cube : {static_cast<const Cube*>(&dense), static_cast<const Cube*>(&sparse)}) {
-      const Held held =
-          stretches_with_entries(*cube, groups.data(), groups.size(), stretches, 2, Host{});
-      for (std::size_t k = 0; k < held.group.size(); ++k) {
-        const auto s = static_cast<std::size_t>(held.stretch[k]);
-        CHECK(held.figures[0][k] ==
-              static_cast<double>(e.figure(r, 0, from[s], to[s], -1, held.group[k])));
-        CHECK(held.figures[1][k] ==
-              static_cast<double>(e.figure(r, 1, from[s], to[s], -1, held.group[k])));
+      Host host;
+      host.threads = 1 + round % 4;
+      host.small = 1;
+      HeldPairs pairs(*cube, groups.data(), groups.size(), stretches, host);
+      std::vector<std::int32_t> stretch(pairs.count()), group(pairs.count());
+      std::vector<double> counts(pairs.count()), sums(pairs.count());
+      pairs.fill(stretch.data(), 0, group.data(), {counts.data(), sums.data()});
+      CHECK(stretch == expected_stretches);
+      CHECK(group == expected_groups);
+      for (std::size_t k = 0; k < group.size(); ++k) {
+        const auto s = static_cast<std::size_t>(stretch[k]);
+        CHECK(counts[k] == static_cast<double>(e.figure(r, 0, from[s], to[s], -1, group[k])));
+        CHECK(sums[k] == static_cast<double>(e.figure(r, 1, from[s], to[s], -1, group[k])));
       }
-      CHECK(held.stretch == expected.stretch);
-      CHECK(held.group == expected.group);
     }
   }
 }
@@ -263,7 +266,12 @@ TEST("the stretches of days in which groups have entries, dense and sparse") {
 TEST("several threads give what one gives") {
   const Entries e(6000, 400, 50, 9);
   for (bool dense : {true, false}) {
-    for (int threads : {2, 3, 7}) compare(e, false, 0, true, false, dense, threads);
+    for (int threads : {2, 3, 7}) {
+      compare(e, false, 0, true, false, dense, threads);
+      compare(e, true, -1, true, false, dense, threads);
+      compare(e, false, -1, false, true, dense, threads);
+      compare(e, true, 0, false, true, dense, threads);
+    }
   }
 }
 

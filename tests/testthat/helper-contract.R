@@ -119,18 +119,10 @@ window_rows <- function(x, table, on, values, windows, i, where) {
 contract_cells <- function(x, table, ask, where) {
   groups <- own("groups_by")(x, ask$by)
   days <- days_on(table, ask$on)
+  # What is made of stretches of days comes before cells by day are there.
+  if (runif(1) < 0.7) contract_stretches(x, table, ask, where, groups, days[!is.na(days)])
   windows <- random_windows(groups, days[!is.na(days)])
-  values <- own("groups_values")(groups, windows$group)
-  for (slot in ask$slots) {
-    got <- own("values_in_windows")(x, ask, slot, windows)
-    right <- vapply(seq_along(windows$group), function(i) {
-      held <- window_rows(x, table, ask$on, values, windows, i, where)
-      if (!is.null(slot$where)) held <- held & table$channel %in% "web"
-      if (slot$what == "count") sum(held) else if (slot$what == "present")
-        sum(!is.na(table$fare[held])) else sum(table$fare[held], na.rm = TRUE)
-    }, 0)
-    expect_equal(got, right, tolerance = 1e-12)
-  }
+  expect_figures(x, table, ask, where, groups, windows)
   # The same cells as rows, and a cube of those.
   rows <- cells_as_rows(x, ask)
   exact <- own("source_column")(x, "fare")
@@ -153,6 +145,61 @@ contract_cells <- function(x, table, ask, where) {
   }
   c(cells = length(windows$group), rebuilt = length(rows$day), lists = 0, entries = 0, control = 0,
     members = 0, passing = 0)
+}
+
+# The figures of each slot, beside those of a look at each entry.
+expect_figures <- function(x, table, ask, where, groups, windows) {
+  values <- own("groups_values")(groups, windows$group)
+  for (slot in ask$slots) {
+    got <- own("values_in_windows")(x, ask, slot, windows)
+    right <- vapply(seq_along(windows$group), function(i) {
+      held <- window_rows(x, table, ask$on, values, windows, i, where)
+      if (!is.null(slot$where)) held <- held & table$channel %in% "web"
+      if (slot$what == "count") sum(held) else if (slot$what == "present")
+        sum(!is.na(table$fare[held])) else sum(table$fare[held], na.rm = TRUE)
+    }, 0)
+    expect_equal(got, right, tolerance = 1e-12)
+  }
+}
+
+# Windows made of stretches of days, some empty, some made of other stretches, and the stretches in
+# which groups have entries.
+contract_stretches <- function(x, table, ask, where, groups, days) {
+  local_stretches()
+  ends <- sort(unique(c(sample(seq(min(days) - 3L, max(days) + 3L), sample(2:9, 1), TRUE),
+                        min(days) - 4L)))
+  n <- 12
+  from <- sample(length(ends) - 1L, n, TRUE)
+  to <- pmax(from - 1L, sample(length(ends) - 1L, n, TRUE))
+  windows <- list(group = sample(own("all_groups")(groups), n, TRUE), from = ends[from],
+                  to = ends[to + 1L] - 1L)
+  ask$stretches <- as.integer(ends)
+  if (runif(1) < 0.3) ask$stretches <- as.integer(range(ends) + 1:2)
+  expect_figures(x, table, ask, where, groups, windows)
+  numbers <- sample(own("all_groups")(groups))
+  held <- own("held_periods")(x, ask, numbers, ends[-length(ends)], ends[-1] - 1L)
+  grid <- expand.grid(group = numbers, at = seq_len(length(ends) - 1L))
+  counts <- own("values_in_windows")(x, ask, own("entry_count"), list(
+    group = grid$group, from = ends[grid$at], to = ends[grid$at + 1L] - 1L))
+  expect_identical(held$group, grid$group[counts > 0])
+  expect_identical(held$period, grid$at[counts > 0])
+  expect_identical(held$figures[[1]], counts[counts > 0])
+}
+
+# Cells by stretches of days also where there are few.
+local_stretches <- function(frame = parent.frame()) {
+  package <- asNamespace("rollingledger")
+  for (name in c("most_day_cells", "most_cells_sent")) local({
+    name <- name
+    before <- get(name, envir = package)
+    put <- function(fun) {
+      unlockBinding(name, package)
+      assign(name, fun, envir = package)
+      lockBinding(name, package)
+    }
+    put(function() 0)
+    withr::defer(put(before), frame)
+  })
 }
 
 # list(cube, groups): cells as another source would send them, exact sums as whole numbers of 64

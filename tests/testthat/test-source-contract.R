@@ -75,15 +75,21 @@ test_that("cost follows the days asked for", {
                       account = sample(50000, n, TRUE), fare = round(stats::runif(n, 1, 90), 2))
   x <- ledger(table, on = "day")
   s <- statement(x, per = "month", by = "account", span = "2024-03", income = total(fare))
-  looked <- function(by) {
-    kept <- own(
-      "ledger_cache")(x)$items[[rlang::hash(
-        list("cells", own("ask_key")(own("plan_ask")(attr(s, "plan"))), NULL))]]$value
-    lapply(kept, function(item) as.Date(c(item$from, item$to), origin = "1970-01-01"))
+  # The days of all cells that are kept, by day or by stretch.
+  looked <- function() {
+    kept <- lapply(as.list(own("ledger_cache")(x)$items), function(item) item$value)
+    runs <- c(kept, unlist(lapply(kept, function(value) {
+      if (is.list(value)) lapply(value, function(run) if (is.list(run)) run$value)
+    }), recursive = FALSE))
+    cells <- Filter(function(value) is.list(value) && !is.null(value$keys), runs)
+    unname(unique(lapply(cells[order(vapply(cells, function(one) one$from, 0L))], function(one) {
+      as.Date(c(one$from, one$to), origin = "1970-01-01")
+    })))
   }
-  expect_identical(looked(), list(as.Date(c("2024-03-01", "2024-03-31"))))
+  march <- as.Date(c("2024-03-01", "2024-03-31"))
+  expect_identical(looked(), list(march))
   s <- add_change(s, income, from = "1 month back")
-  expect_identical(looked()[[1]], as.Date(c("2024-02-01", "2024-02-29")))
+  expect_identical(looked(), list(as.Date(c("2024-02-01", "2024-02-29")), march))
   expect_equal(sum(s$income_before),
                sum(table$fare[format(table$day, "%Y-%m") == "2024-02" &
                               table$account %in% s$account]))

@@ -59,11 +59,12 @@ test_that("random ledgers equal the slow reference, for every grain, basis and g
 test_that("many groups give what few give: dense and sparse agree", {
   x <- demo_ledger()
   facts <- function(s) cells_facts(s)
-  many <- statement(x, per = "quarter", by = c("account", "route"), income = total(fare),
+  many <- statement(x, per = "day", by = c("account", "route"), income = total(fare),
                     trips = entries())
-  few <- statement(x, per = "quarter", by = "route", income = total(fare), trips = entries())
+  few <- statement(x, per = "day", by = "route", income = total(fare), trips = entries())
   expect_false(facts(many)$dense)
   expect_true(facts(few)$dense)
+  few <- few[few$trips > 0, ]
   added <- aggregate(cbind(income, trips) ~ route + period, as.data.frame(many), sum)
   expect_equal(added$income, few$income)
   expect_identical(added$trips, few$trips)
