@@ -25,6 +25,10 @@ test_that("text and Parquet left where they are give the figures of memory", {
                    info = paste(name, tools::file_ext(file)), tolerance = 1e-12)
     }
     s <- statement(y, per = "month", by = "route", income = total(fare))
+    # Files that stand still are not looked at again: what follows is worked out of the same cells.
+    before <- y$engine$sent[[1]]
+    s <- add_running(s, income) |> add_share(income)
+    expect_identical(y$engine$sent[[1]], before)
     behind <- entries_behind(s, row = 1)
     expect_equal(sum(behind$fare), s$income[1])
     # Its folder goes with it.
