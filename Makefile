@@ -59,6 +59,7 @@ fuzz: $(BUILD)/setup-test $(BUILD)/installed
 bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R
 	@$(WITH) $(R) bench/figures.R
+	@$(WITH) $(R) bench/first.R
 	@$(WITH) $(R) bench/files.R
 	@$(WITH) $(R) bench/explore.R
 	@$(WITH) $(R) bench/engines.R

@@ -236,7 +236,8 @@ open_engine <- function(engine) {
     if (engine$ours) open_engines$all <- c(open_engines$all, list(engine))
     # Within a transaction of the user's own there is nothing that tells what it did, or undid.
     token <- if (engine$ours && !engine$unstill) engine$dialect$token(engine)
-    engine$renewed <- is.null(token) || !identical(token, engine$token)
+    engine$renewed <- !is_taken_to_stay(engine) &&
+      (is.null(token) || !identical(token, engine$token))
     if (engine$renewed) {
       engine$stamp <- engine$stamp + 1L
       engine$evidence <- list()
@@ -246,6 +247,9 @@ open_engine <- function(engine) {
   } else engine$depth <- engine$depth + 1L
   invisible(engine)
 }
+
+# Whether the user says that nothing changes, and it was looked at already.
+is_taken_to_stay <- function(engine) isTRUE(engine$looks_once) && !is.null(engine$looked_at)
 
 # Engines that have a transaction of ours under way: another of the same connection joins it.
 open_engines <- new.env(parent = emptyenv())

@@ -143,8 +143,8 @@ cell_rows <- function(x, ask, from, to) {
        slots = slot_figures(rows, slots), decimals = unname(slots$decimals))
 }
 
-# The stretch, from 0, in which a day lies: halved and halved again, so that each entry is compared
-# few times.
+# The stretch, from 0, in which a day lies: first which half of all, then which half of that, so
+# that each entry is compared few times.
 stretch_sql <- function(x, day, stretches) {
   within <- function(low, high) {
     x$engine$dialect$between(day$raw, day$type, x$time_zone, stretches[low], stretches[high] - 1L)

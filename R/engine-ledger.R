@@ -13,7 +13,7 @@
 ledger.DBIConnection <- with_fields("ledger", function(source, on, ..., table, query, order,
                                                        counts, until, calendar, as_of, where,
                                                        columns, units,
-                                                       amounts, time_zone, missing) {
+                                                       amounts, time_zone, missing, looks) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
   given <- given_to_ledger(rlang::current_env())
@@ -34,6 +34,7 @@ ledger_of_engine <- function(engine, given, record, call = caller_env()) {
   relation <- if (is.list(given$relation)) given$relation
               else relation_of(engine, given$table, given$query, call)
   check_calendar(given$calendar, call)
+  engine$looks_once <- identical(given$looks, "once")
   x <- asked_while_still(function() within_engine(engine, {
     x <- new_engine_ledger(engine, relation, given, call)
     x$given <- record

@@ -83,7 +83,13 @@ describe_verb("ledger", asked_of = "source",
   counts = field("pairs", "in a table of sums by day, what counts entries, such as entries=tickets",
                  option = "count", value = "COLUMN", many = TRUE, more = paste(
     "Named text: `entries` is the column that says how many entries a row stands for, other names",
-    "are amounts and how many entries have one. See [ledger_cells()]."))
+    "are amounts and how many entries have one. See [ledger_cells()].")),
+  looks = field("choice", "how often entries in a database are looked at for changes: each, once",
+                default = "each", choices = c("each", "once"), value = "HOW", more = paste(
+    "By default each question first makes sure that the entries are those it knows. Where nothing",
+    "tells of changes, that is a look at all of them. \"once\" is for those who know that a table,",
+    "or files left in place, stand still while they work; printing the ledger says when it looked,",
+    "and [look_again()] looks anew."))
 )
 
 #' Build a ledger: dated entries, ready to be asked

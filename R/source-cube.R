@@ -112,8 +112,8 @@ coarser_cells <- function(x, ask, from, to) {
 
 most_stretches <- 200L
 
-# The stretches of days that spans or periods are made of, or NULL where there are too many to gain
-# by them.
+# The stretches of days that spans or periods are made of, or NULL where there are so many that
+# days serve as well.
 stretches_between <- function(from, to) {
   ends <- sort(unique(c(from, to + 1L)))
   n <- length(ends) - 1L

@@ -7,7 +7,8 @@ ledger.character <- with_fields("ledger", function(source, on, ..., until, calen
                                                    columns, units, amounts, codes, date_format,
                                                    time_zone, missing, number_format, format,
                                                    separator, encoding, skip, column_names, sheet,
-                                                   cells, hold, table, query, order, counts) {
+                                                   cells, hold, table, query, order, counts,
+                                                   looks) {
   rlang::check_dots_empty0(...)
   asked <- asked_fields("ledger")
   x <- ledger_of_place(source, given_to_ledger(rlang::current_env()), asked)
@@ -30,6 +31,12 @@ ledger_of_place <- function(source, given, asked, measured = NULL, spoken = NULL
   if (!is.null(given$counts) && !isFALSE(given$hold)) {
     refuse("choice", c("{counts} is for tables of days, in a database or in files left in place.",
                        i = "Say {hold = FALSE} beside it."), arg = "counts", call = call)
+  }
+  if (identical(given$looks, "once") && !isFALSE(given$hold)) {
+    refuse("choice", c(sprintf(
+      "{looks} is for databases and files left in place, and %s is read once.", source[1]),
+                       i = "Leave it out, or say {hold = FALSE} beside it."), arg = "looks",
+           call = call)
   }
   if (isFALSE(given$hold)) return(ledger_of_files_left(source, given, asked, call))
   ledger_of_files(source, given, asked, measured, spoken, call)

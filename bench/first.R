@@ -1,6 +1,7 @@
 # The first time: every question as the first one on a fresh ledger, in a process of its own, beside
 # the same by hand giving the same labelled, ordered table; time and peak of memory. Run through
-# `make bench`; writes the last part of bench/README.md. As an argument: questions, by name.
+# `make bench`; writes the part "the first time" of bench/README.md. With names of questions as
+# arguments these alone are asked, and printed.
 source("bench/common.R")
 sizes <- as.numeric(strsplit(Sys.getenv("BENCH_SIZES", "1e6,1e7,3e7"), ",")[[1]])
 rounds <- as.integer(Sys.getenv("BENCH_ROUNDS", "3"))
@@ -94,7 +95,7 @@ questions <- list(
     duckdb = paste("SELECT m, count(*) FROM (SELECT min(m) AS m FROM d GROUP BY customer)",
                    "GROUP BY ALL ORDER BY ALL")),
   "median by week and route" = list(
-    ours = quote(statement(x, per = "week", by = "route", middle = median(fare))),
+    ours = quote(statement(x, per = "week", by = "route", middle = middle(fare))),
     hand = quote(d[, .(middle = median(fare)),
                    keyby = .(sailed_on - (as.integer(sailed_on) + 3L) %% 7L, route)]),
     collapse = quote({
@@ -122,8 +123,7 @@ questions <- list(
       "CASE WHEN k <= 10 THEN customer ELSE 'All others' END, sum(s), min(k) FROM r",
       "GROUP BY ALL ORDER BY 1, 4")),
   "two years by customer, compared" = list(
-    ours = quote(compare_spans(x, by = "customer", spans = list(
-      now = "2025", before = "2024"), income = total(fare))),
+    ours = quote(compare_spans(x, "2025", "2024", by = "customer", income = total(fare))),
     hand = quote(dcast(d[sailed_on >= as.Date("2024-01-01"), .(income = sum(fare)),
                          by = .(customer, y = year(sailed_on))], customer ~ y,
                        value.var = "income", fill = 0)),
@@ -132,7 +132,7 @@ questions <- list(
                    "WHERE sailed_on >= DATE '2024-01-01' GROUP BY ALL ORDER BY ALL")),
   "month x quay with five verbs" = list(
     ours = quote(statement(x, per = "month", by = "quay", income = total(fare)) |>
-                   add_running(income, since = "year") |> add_rolling(income, 3) |>
+                   add_running(income, since = "year") |> add_rolling(income, "3 months") |>
                    add_change(income, "1 year back") |> add_rank(income) |> add_share(income)),
     hand = quote({
       s <- d[, .(income = sum(fare)), keyby = .(m, quay)]
@@ -143,10 +143,10 @@ questions <- list(
       s[, share := 100 * income / sum(income), by = m]
     })),
   "30 days rolling, by day and 1,000 vessels" = list(
-    ours = quote(statement(x, per = "day", by = "vessel", where = vessel < "Vessel 01001",
+    ours = quote(statement(x, per = "day", by = "vessel", where = starts_with(vessel, "Vessel 00"),
                            income = total(fare)) |> add_rolling(income, "30 days")),
     hand = quote({
-      s <- d[vessel < "Vessel 01001", .(income = sum(fare)), by = .(vessel, sailed_on)]
+      s <- d[startsWith(vessel, "Vessel 00"), .(income = sum(fare)), by = .(vessel, sailed_on)]
       s <- s[CJ(vessel = unique(vessel), sailed_on = seq(min(sailed_on), max(sailed_on), 1)),
              on = .(vessel, sailed_on)]
       s[is.na(income), income := 0]
@@ -154,70 +154,94 @@ questions <- list(
     }))
 )
 
-# One question, one way, in a process of its own: seconds of the question, and the peak of memory
-# from when the entries are there.
+# One question, one way, in a process of its own: seconds of the question, megabytes that its peak
+# lies above what was there before, and rows.
 one_run <- function(path, name, way) {
   script <- tempfile(fileext = ".R")
   on.exit(unlink(script))
-  asked <- questions[[name]][[way]]
+  asked <- paste(deparse(questions[[name]][[way]]), collapse = "\n")
   lines <- c(
-    "peak <- function() as.numeric(gsub('[^0-9]', '', grep('VmHWM', readLines('/proc/self/status'),",
-    "  value = TRUE))) / 1024",
-    "forget <- function() { gc(); writeLines('5', '/proc/self/clear_refs') }",
-    sprintf("entries <- readRDS('%s')", path),
-    "texts <- names(which(vapply(entries, is.character, TRUE)))",
-    # What is read from a file shares no text yet: neither side is given more.
-    if (way == "ours") c(
-      "suppressMessages(library(rollingledger))",
-      "began <- proc.time()[[3]]",
-      "x <- ledger(entries, on = 'sailed_on', units = c(fare = 'EUR'))",
-      "ready <- proc.time()[[3]]", "rm(entries); forget(); base <- peak()",
-      "start <- proc.time()[[3]]", paste0("r <- ", paste(deparse(asked), collapse = "\n")))
-    else if (way == "duckdb") NULL
-    else c(
-      "suppressMessages(library(data.table)); setDTthreads(2)",
-      "began <- proc.time()[[3]]",
-      "setDT(entries); d <- entries; rm(entries)",
-      "d[, m := as.Date(sprintf('%s-01', substr(seq(as.Date('2021-01-01'), by = 'day',",
-      "  length.out = 1826), 1, 7)))[as.integer(sailed_on) - 18627L]]",
-      if (way == "collapse") "collapse::set_collapse(nthreads = 2)",
-      "ready <- proc.time()[[3]]", "forget(); base <- peak()",
-      "start <- proc.time()[[3]]", paste0("r <- ", paste(deparse(asked), collapse = "\n"))),
-    "cat('MEASURED', proc.time()[[3]] - start, peak() - base, ready - began, NROW(r), '\\n')")
+    "peak <- function() {",
+    "  line <- grep('VmHWM', readLines('/proc/self/status'), value = TRUE)",
+    "  as.numeric(gsub('[^0-9]', '', line)) / 1024",
+    "}",
+    "ask <- function(code) {",
+    "  gc()",
+    "  writeLines('5', '/proc/self/clear_refs')",
+    "  base <- peak()",
+    "  seconds <- system.time(r <- eval(substitute(code), globalenv()))[['elapsed']]",
+    "  cat('MEASURED', seconds, peak() - base, NROW(r), '\\n')",
+    "}",
+    "suppressMessages(library(rollingledger))",
+    switch(way,
+      ours = c(
+        sprintf("x <- suppressMessages(ledger(readRDS('%s'), on = 'sailed_on'))", path),
+        sprintf("ask(suppressMessages(%s))", asked)),
+      duckdb = c(
+        "source('tools/free-ports.R'); source('tools/postgres.R')",
+        "driver <- adbcdrivermanager::adbc_driver(duckdb_library_here(), 'duckdb_adbc_init')",
+        "base <- adbcdrivermanager::adbc_database_init(driver, path = ':memory:')",
+        "con <- adbcdrivermanager::adbc_connection_init(base)",
+        "adbcdrivermanager::execute_adbc(con, 'SET threads = 2')",
+        sprintf(paste("adbcdrivermanager::execute_adbc(con, \"CREATE TABLE d AS SELECT *,",
+                      "date_trunc('month', sailed_on) AS m FROM read_parquet('%s')\")"),
+                sub("rds$", "parquet", path)),
+        sprintf("ask(as.data.frame(adbcdrivermanager::read_adbc(con, \"%s\")))",
+                questions[[name]]$duckdb)),
+      c(
+        "suppressMessages(library(data.table)); setDTthreads(2)",
+        if (way == "collapse") "suppressMessages(library(collapse)); set_collapse(nthreads = 2)",
+        sprintf("d <- readRDS('%s'); setDT(d)", path),
+        "days <- as.Date('2021-01-01') + 0:1825",
+        "d[, m := as.Date(format(days, '%Y-%m-01'))[as.integer(sailed_on) - 18627L]]",
+        sprintf("ask(%s)", asked))))
   writeLines(lines, script)
   said <- suppressWarnings(system2("Rscript", script, stdout = TRUE, stderr = TRUE))
   told <- grep("^MEASURED", said, value = TRUE)
-  if (length(told) == 0) {
-    cat(name, way, "failed:", utils::tail(said, 3), "\n", sep = " ")
-    return(rep(NA_real_, 4))
-  }
-  as.numeric(strsplit(told, " ")[[1]][2:5])
+  if (length(told) == 0) stop(name, ", ", way, ": ", paste(utils::tail(said, 3), collapse = " "))
+  as.numeric(strsplit(told, " ")[[1]][2:4])
 }
 
-# DuckDB reads the entries from a table of its own file, made once; text is ready codes there.
-duckdb_run <- function(n, name) {
-  sql <- questions[[name]]$duckdb
-  if (is.null(sql) || !requireNamespace("duckdb", quietly = TRUE)) return(NULL)
-  NULL
+ways_of <- function(name) {
+  has_duckdb <- requireNamespace("adbcdrivermanager", quietly = TRUE) &&
+    requireNamespace("nanoparquet", quietly = TRUE)
+  ways <- names(questions[[name]])
+  ways <- setdiff(ways, if (!has_duckdb) "duckdb")
+  setdiff(ways, if (!requireNamespace("collapse", quietly = TRUE)) "collapse")
 }
 
+# Medians of each way, in turn: a matrix of seconds, megabytes and rows.
 measured <- function(n, name) {
   path <- made_entries(n)
-  ways <- setdiff(names(questions[[name]]), "duckdb")
-  runs <- lapply(stats::setNames(ways, ways), function(way) NULL)
-  for (round in seq_len(rounds)) for (way in ways) {
-    runs[[way]] <- rbind(runs[[way]], one_run(path, name, way))
+  ways <- ways_of(name)
+  parquet <- sub("rds$", "parquet", path)
+  if ("duckdb" %in% ways && !file.exists(parquet)) {
+    nanoparquet::write_parquet(readRDS(path), parquet)
   }
-  lapply(runs, function(all) apply(all, 2, stats::median))
+  runs <- replicate(rounds, vapply(ways, function(way) one_run(path, name, way), numeric(3)))
+  apply(runs, 1:2, stats::median)
 }
 
+report <- c(machine_line("data.table", rollingledger:::core_threads(), sprintf(
+  "Medians of %d processes each, one after the other.", rounds)), "")
 asked <- commandArgs(TRUE)
 if (length(asked) == 0) asked <- names(questions)
-for (n in sizes) for (name in asked) {
-  m <- measured(n, name)
-  best <- min(vapply(m[-1], `[`, 0, 1))
-  cat(sprintf("%-50s %8g  %s  %.2f of the best by hand; rows %s\n", name, n,
-              paste(sprintf("%s %.2f s %.0f MB", names(m), vapply(m, `[`, 0, 1),
-                            vapply(m, `[`, 0, 2)), collapse = ", "),
-              m$ours[1] / best, paste(vapply(m, `[`, 0, 4), collapse = " ")))
+for (n in sizes) {
+  report <- c(report, sprintf("### %s entries, the first question", format(
+    n, big.mark = ",", scientific = FALSE)), "",
+    "| question | ours | data.table | collapse | DuckDB | times the best of these | rows |",
+    "|---|---:|---:|---:|---:|---:|---:|")
+  for (name in asked) {
+    message(format(Sys.time(), "%H:%M:%S "), n, " ", name)
+    m <- measured(n, name)
+    cell <- function(way) {
+      if (way %in% colnames(m)) sprintf("%s, %.0f MB", ms(m[1, way]), m[2, way]) else ""
+    }
+    report <- c(report, sprintf("| %s | %s | %s | %s | %s | %.2f | %s |", name, cell("ours"),
+                                cell("hand"), cell("collapse"), cell("duckdb"),
+                                m[1, "ours"] / min(m[1, colnames(m) != "ours"]),
+                                format(m[3, "ours"], big.mark = ",")))
+  }
+  report <- c(report, "")
 }
+if (length(commandArgs(TRUE)) == 0) put_between_marks(report, "first") else writeLines(report)

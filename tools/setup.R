@@ -140,8 +140,8 @@ if (purpose == "cluster") {
   if (!has_clickhouse()) missing <- c(missing, "ClickHouse")
 }
 # From the npm registry: what checks pages for those who use a keyboard or a screen reader, a
-# document without a browser for the page's scripts, and the library of DuckDB, whose R package takes
-# an hour to build.
+# document without a browser for the page's scripts, and the library of DuckDB, whose R package
+# takes an hour to build.
 from_npm <- list(test = c("axe-core", "jsdom", "@duckdb/node-bindings-linux-x64"),
                  bench = "@duckdb/node-bindings-linux-x64")[[purpose]]
 versions <- c("axe-core" = "4", "jsdom" = "26", "@duckdb/node-bindings-linux-x64" = "latest")

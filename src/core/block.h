@@ -49,8 +49,8 @@ struct GroupRange {
   bool holds(std::int32_t group) const { return group >= first && group < end; }
 };
 
-// Group numbers, days and chosen entries of one block; of some groups alone where a range of them is
-// given, so that threads can work side by side, each on its own.
+// Group numbers, days and chosen entries of one block; of some groups alone where a range of them
+// is given, so that threads can work side by side, each on its own.
 class BlockReader {
  public:
   BlockReader(const CubeRequest& request, const Groups& groups, GroupRange range = {})

@@ -25,8 +25,8 @@ inline std::unique_ptr<Cube> build_cube(const CubeRequest& request, const Groups
 
 // The pairs of stretch and group that have entries: in order of the stretches, within each in the
 // order in which the groups are given. Looked for twice rather than kept: a note per group and
-// stretch could be far larger than the result. Groups are taken in rounds, between which the host is
-// asked whether to go on, and in each round by threads side by side.
+// stretch could be far larger than the result. Groups are taken in rounds, between which the host
+// is asked whether to go on, and in each round by threads side by side.
 class HeldPairs {
  public:
   HeldPairs(const Cube& cube, const std::int32_t* groups, std::size_t group_count,
@@ -43,7 +43,7 @@ class HeldPairs {
         for (std::int32_t s : held) ++places_[piece][static_cast<std::size_t>(s)];
       }
     });
-    // From counts to where each piece's pairs of each stretch begin.
+    // From counts to where the pairs of each stretch begin, piece by piece.
     for (std::size_t s = 0; s < stretches.count; ++s) {
       for (auto& piece : places_) {
         const std::size_t own = piece[s];
@@ -55,8 +55,8 @@ class HeldPairs {
 
   std::size_t count() const { return count_; }
 
-  // Fills in the number of each pair's stretch, counted from `origin`, its group and the figures of
-  // each slot: group by group these cost less than row by row.
+  // Fills in, pair by pair, the number of the stretch, counted from `origin`, the group and the
+  // figures of each slot: group by group these cost less than row by row.
   void fill(std::int32_t* stretch, std::int32_t origin, std::int32_t* group,
             const std::vector<double*>& figures) {
     in_rounds([&](std::size_t piece, std::size_t from, std::size_t to) {
@@ -89,7 +89,7 @@ class HeldPairs {
   std::size_t count_ = 0;
   std::vector<std::vector<std::size_t>> places_;  // of each piece, by stretch
 
-  // Calls f(piece, from, to) for every piece: a thread's share of a round.
+  // Calls f(piece, from, to) for every piece: the share of a thread in a round.
   template <class F>
   void in_rounds(const F& f) const {
     for (std::size_t round = 0; round * kRound < group_count_; ++round) {

@@ -52,7 +52,8 @@ class SparseCube : public Cube {
   void stretches_held(std::int32_t group, const Days& stretches,
                       std::vector<std::int32_t>& held) const override {
     held.clear();
-    for_held(group, stretches, [&](std::int32_t s, std::size_t, std::size_t) { held.push_back(s); });
+    for_held(group, stretches,
+             [&](std::int32_t s, std::size_t, std::size_t) { held.push_back(s); });
   }
   void figures_held(std::int32_t group, const Days& stretches, std::size_t slots,
                     std::vector<std::int32_t>& held, std::vector<double>& figures) const override {
@@ -316,8 +317,8 @@ class SparseCube : public Cube {
             static_cast<std::size_t>(to - day_.data())};
   }
 
-  // Calls f(stretch, from, to) for each stretch in which a group has cells, from one up to, but not,
-  // the other.
+  // Calls f(stretch, from, to) for each stretch in which a group has cells, from one up to, but
+  // not, the other.
   template <class F>
   void for_held(std::int32_t group, const Days& stretches, const F& f) const {
     const Day* day = day_.data() + first_cell(group);
@@ -330,7 +331,8 @@ class SparseCube : public Cube {
         const Day* past = day + 1;
         while (past != end && *past <= last) ++past;
         f(static_cast<std::int32_t>(from - stretches.from),
-          static_cast<std::size_t>(day - day_.data()), static_cast<std::size_t>(past - day_.data()));
+          static_cast<std::size_t>(day - day_.data()),
+          static_cast<std::size_t>(past - day_.data()));
         day = past;
       } else {
         // Before the first stretch, or between two.

@@ -3,8 +3,9 @@
 test_that("the page's scripts do what they say, without a browser", {
   folder <- test_path("..", "page")
   node <- Sys.which("node")
-  ready <- nzchar(node) && dir.exists(test_path("..", "..", ".build", "node", "node_modules", "jsdom"))
-  if (!ready) skip("no Node.js with jsdom: run `make .build/setup-test`")
+  jsdom <- test_path("..", "..", ".build", "node", "node_modules", "jsdom")
+  if (!nzchar(node) || !dir.exists(jsdom))
+    skip("no Node.js with jsdom: run `make .build/setup-test`")
   files <- list.files(folder, "[.]test[.]cjs$", full.names = TRUE)
   said <- suppressWarnings(system2(node, c("--test", "--test-reporter=tap", files), stdout = TRUE,
                                    stderr = TRUE))

@@ -421,3 +421,34 @@ test_that("a cluster: every change on any shard is seen", {
     expect_true(found %in% c("as now", "refused"), info = paste(name, found))
   }
 })
+
+test_that("a table that is said to stand still is looked at once, and again when asked", {
+  withr::local_options(rlib_message_verbosity = "default")
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  fares <- data.frame(sailed_on = c("2026-01-05", "2026-01-20", "2026-02-03"),
+                      route = c("Tern Head", "Wickholm", "Wickholm"), fare = c(10.5, 20, 5))
+  DBI::dbWriteTable(con, "fares", fares)
+  x <- suppressMessages(ledger(con, table = "fares", on = "sailed_on", looks = "once"))
+  each <- suppressMessages(ledger(con, table = "fares", on = "sailed_on"))
+  ask <- function(x) suppressMessages(statement(x, per = "month", income = total(fare)))
+  s <- ask(x)
+  expect_match(format(x), "looked at once, on [0-9]+ [A-Z][a-z]{2} [0-9]{4} at [0-9:]{5}$",
+               all = FALSE)
+  expect_no_match(paste(format(each), collapse = "\n"), "looked at")
+  DBI::dbExecute(con, "INSERT INTO fares VALUES ('2026-02-10', 'Tern Head', 4)")
+  stamp <- x$engine$stamp
+  expect_identical(ask(x)$income, c(30.5, 5))
+  expect_identical(add_running(s, income)$income_running, c(30.5, 35.5))
+  expect_identical(x$engine$stamp, stamp)
+  expect_identical(ask(each)$income, c(30.5, 9))
+  expect_message(look_again(x), "Other entries: 3 entries, .* 4 entries")
+  expect_identical(ask(x)$income, c(30.5, 9))
+  expect_message(add_share(s, income, of = "span"), "worked out again")
+  expect_message(look_again(x), "may be others \\(4 entries")
+  # Of what is read once there is nothing to look at.
+  expect_refused(look_again(ledger(fares, on = "sailed_on")), "holds its entries", "choice")
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(fares, file, row.names = FALSE)
+  expect_refused(ledger(file, on = "sailed_on", looks = "once"), "is read once", "choice")
+})
