@@ -149,6 +149,10 @@ core_stretches_with_entries <- function(cube, groups, from, to, threads) {
     .Call(`_rollingledger_core_stretches_with_entries`, cube, groups, from, to, threads)
 }
 
+core_stretch_places <- function(stretches, from, to) {
+    .Call(`_rollingledger_core_stretch_places`, stretches, from, to)
+}
+
 core_latest_days <- function(cube, groups, day) {
     .Call(`_rollingledger_core_latest_days`, cube, groups, day)
 }

@@ -124,23 +124,8 @@ stretches_between <- function(from, to) {
 # The stretches, from 0, with which windows begin and end: list(from, to), or NULL where these cut
 # one. A window without days stays one.
 stretch_places <- function(stretches, windows) {
-  if (is.null(stretches) || anyNA(windows$from) || anyNA(windows$to)) return(NULL)
-  place <- function(days) {
-    if (days[1] == days[length(days)] && all(days == days[1]))
-      return(rep.int(match(days[1], stretches), length(days)))
-    match(days, stretches)
-  }
-  from <- place(windows$from) - 1L
-  to <- place(windows$to + 1L) - 2L
-  empty <- windows$to < windows$from
-  if (any(empty)) {
-    from[empty] <- 1L
-    to[empty] <- 0L
-  }
-  # None begins with the end of all, or ends with their beginning.
-  if (anyNA(from) || anyNA(to) || any(from[!empty] >= length(stretches) - 1L) || any(to < 0L))
-    return(NULL)
-  list(from = from, to = to)
+  if (is.null(stretches)) return(NULL)
+  core_stretch_places(stretches, as.integer(windows$from), as.integer(windows$to))
 }
 
 # `ask` with stretches that windows are made of, those of the statement or their own, and the places

@@ -69,7 +69,8 @@ compare_these_spans <- function(x, asked, call) {
     compared_values(figures(tree, 1), figures(tree, 2), plan, name)
   })
   columns <- lapply(seq_along(measures), function(i) {
-    known <- scaled_column(attr(s, "columns")[[measures[i]]], unlist(compared[[i]][1:2]), plan)
+    known <- scaled_column(attr(s, "columns")[[measures[i]]],
+                           unlist(compared[[i]][1:2], use.names = FALSE), plan)
     compared_columns(measures[i], plan, known, group = i, alone = length(measures) == 1)
   })
   table <- new_table(

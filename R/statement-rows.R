@@ -30,7 +30,7 @@ rows_select <- function(rows, at) {
 rows_bind <- function(parts) {
   shared <- Reduce(intersect, lapply(parts, names))
   together <- function(columns) {
-    if (is.list(columns[[1]])) do.call(Map, c(c, columns)) else unlist(columns)
+    if (is.list(columns[[1]])) do.call(Map, c(c, columns)) else unlist(columns, use.names = FALSE)
   }
   lapply(stats::setNames(nm = shared), function(name) together(lapply(parts, `[[`, name)))
 }
@@ -132,6 +132,11 @@ statement_periods <- function(plan, spans) {
 # Group numbers to be listed, in order of their members.
 statement_groups <- function(plan) {
   if (is.null(plan$by)) return(0L)
+  key <- list("groups listed", plan$id, plan$spans, plan$list_all)
+  kept_in(ledger_cache(plan_ledger(plan)), key, function() groups_to_list(plan))
+}
+
+groups_to_list <- function(plan) {
   x <- plan_ledger(plan)
   all <- plan$list_all || !is.null(plan$anchors)
   within <- list(ask = plan_ask(plan), to = max(plan$spans$to),

@@ -9,9 +9,8 @@ scaled_column <- function(column, values, plan) {
   scale <- scales_of_figures[[plan$scale %||% "ones"]]
   column$unit_shown <- column$unit
   column$scale <- 1
-  small <- largest_size(values) < scale
-  if (scale == 1 || small || identical(column$unit, "%") || identical(column$kind, "rank"))
-    return(column)
+  if (scale == 1 || identical(column$unit, "%") || identical(column$kind, "rank") ||
+      largest_size(values) < scale) return(column)
   column$scale <- scale
   column$decimals <- if (scale == 1e3) 1L else 2L
   column$unit_shown <- if (is.null(column$unit)) plan$scale

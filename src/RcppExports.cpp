@@ -463,6 +463,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_stretch_places
+SEXP core_stretch_places(IntegerVector stretches, IntegerVector from, IntegerVector to);
+RcppExport SEXP _rollingledger_core_stretch_places(SEXP stretchesSEXP, SEXP fromSEXP, SEXP toSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type stretches(stretchesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_stretch_places(stretches, from, to));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_latest_days
 IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day);
 RcppExport SEXP _rollingledger_core_latest_days(SEXP cubeSEXP, SEXP groupsSEXP, SEXP daySEXP) {
@@ -1045,6 +1058,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_cube_facts", (DL_FUNC) &_rollingledger_core_cube_facts, 1},
     {"_rollingledger_core_evaluate", (DL_FUNC) &_rollingledger_core_evaluate, 6},
     {"_rollingledger_core_stretches_with_entries", (DL_FUNC) &_rollingledger_core_stretches_with_entries, 5},
+    {"_rollingledger_core_stretch_places", (DL_FUNC) &_rollingledger_core_stretch_places, 3},
     {"_rollingledger_core_latest_days", (DL_FUNC) &_rollingledger_core_latest_days, 3},
     {"_rollingledger_core_control_values", (DL_FUNC) &_rollingledger_core_control_values, 3},
     {"_rollingledger_core_bits_of_numbers", (DL_FUNC) &_rollingledger_core_bits_of_numbers, 1},

@@ -229,6 +229,36 @@ List core_stretches_with_entries(SEXP cube, IntegerVector groups, IntegerVector 
   return List::create(_["period"] = period, _["group"] = group, _["figures"] = figures);
 }
 
+// The stretches (from 0) with which windows begin and end, or nothing where these cut one. They are
+// given by their first days, with the day after the last; a window without days stays one.
+// [[Rcpp::export]]
+SEXP core_stretch_places(IntegerVector stretches, IntegerVector from, IntegerVector to) {
+  if (from.size() != to.size()) stop("windows of unequal length");
+  const int *begin = stretches.begin(), *end = stretches.end();
+  IntegerVector first(no_init(from.size())), last(no_init(from.size()));
+  for (R_xlen_t i = 0; i < from.size(); ++i) {
+    if (from[i] == NA_INTEGER || to[i] == NA_INTEGER) return R_NilValue;
+    if (to[i] < from[i]) {
+      first[i] = 1;
+      last[i] = 0;
+      continue;
+    }
+    // Windows that follow each other are often alike.
+    if (i > 0 && from[i] == from[i - 1] && to[i] == to[i - 1]) {
+      first[i] = first[i - 1];
+      last[i] = last[i - 1];
+      continue;
+    }
+    const int* a = std::lower_bound(begin, end, from[i]);
+    const std::int64_t after = static_cast<std::int64_t>(to[i]) + 1;
+    const int* z = std::lower_bound(begin, end, after);
+    if (a == end || *a != from[i] || z == end || *z != after) return R_NilValue;
+    first[i] = static_cast<int>(a - begin);
+    last[i] = static_cast<int>(z - begin) - 1;
+  }
+  return List::create(_["from"] = first, _["to"] = last);
+}
+
 // The last day up to `day` on which each group (from 0) has entries, missing where it has none.
 // [[Rcpp::export]]
 IntegerVector core_latest_days(SEXP cube, IntegerVector groups, int day) {

@@ -1,7 +1,9 @@
 // The smallest and largest amount, the middle one, and the latest, in windows of days.
 #pragma once
+#include <algorithm>
 #include <cstdint>
 #include <limits>
+#include <utility>
 #include <vector>
 
 #include "chains.h"
@@ -142,7 +144,50 @@ class MiddleLists {
     }
   }
 
+  // The middle of amounts, which are put in another order.
+  static double middle_of(std::vector<double>& amounts) {
+    const std::size_t n = amounts.size();
+    const auto high = amounts.begin() + static_cast<std::ptrdiff_t>(n / 2);
+    std::nth_element(amounts.begin(), high, amounts.end());
+    const double low = n % 2 == 1 ? *high : *std::max_element(amounts.begin(), high);
+    return static_cast<double>((static_cast<long double>(low) + *high) / 2);
+  }
+
+  // Window by window, where these hold few amounts twice, as periods do; false where they do not.
+  bool one_by_one(const Chain& chain, const Windows& windows, std::size_t group, double* out,
+                  const Poll& poll) const {
+    constexpr std::size_t kMost = std::size_t{1} << 21;
+    const Day *begin = lists_.day.data() + lists_.begin(group),
+              *end = lists_.day.data() + lists_.end(group);
+    std::vector<std::pair<const Day*, const Day*>> held;
+    std::size_t all = 0;
+    for (std::size_t w : chain.window) {
+      const Day* from = std::lower_bound(begin, end, windows.from[w]);
+      const Day* to = std::upper_bound(from, end, windows.to[w]);
+      const auto n = static_cast<std::size_t>(to - from);
+      all += n;
+      if (n > kMost || all > 2 * static_cast<std::size_t>(end - begin)) return false;
+      held.emplace_back(from, to);
+    }
+    std::vector<double> amounts;
+    std::size_t since = 0;
+    for (std::size_t k = 0; k < held.size(); ++k) {
+      const auto [from, to] = held[k];
+      if (from == to) continue;
+      const double* amount = lists_.value.data() + (from - lists_.day.data());
+      amounts.assign(amount, amount + (to - from));
+      out[chain.window[k]] = middle_of(amounts);
+      since += amounts.size();
+      if (since > kMost) {
+        poll();
+        since = 0;
+      }
+    }
+    return true;
+  }
+
   void along(const Chain& chain, const Windows& windows, double* out, const Poll& poll) const {
+    if (one_by_one(chain, windows, static_cast<std::size_t>(chain.group), out, poll)) return;
     const auto g = static_cast<std::size_t>(chain.group);
     const Day* days = lists_.day.data();
     const Day* begin = std::lower_bound(days + lists_.begin(g), days + lists_.end(g),
