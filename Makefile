@@ -63,6 +63,7 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/files.R
 	@$(WITH) $(R) bench/explore.R
 	@$(WITH) $(R) bench/engines.R
+	@$(WITH) $(R) bench/looks.R
 bench-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 	@$(WITH) $(R) bench/cluster.R
 	@$(WITH) $(R) bench/scale.R

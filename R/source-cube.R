@@ -82,8 +82,13 @@ cells_for <- function(x, ask, from, to) {
   key <- cells_key(x, ask)
   by_stretch <- if (!is.null(ask$stretches))
     rlang::hash(list("cells by stretch", key, ask$stretches))
-  if (!is.null(by_stretch)) held <- cached(cache, by_stretch)
-  if (!is.null(held)) return(held)
+  if (!is.null(by_stretch)) {
+    held <- cached(cache, by_stretch)
+    if (!is.null(held)) return(held)
+    # Of all stretches, so that they serve whatever windows are made of them.
+    from <- min(from, ask$stretches[1])
+    to <- max(to, ask$stretches[length(ask$stretches)] - 1L)
+  }
   cells <- coarser_cells(x, ask, from, to)
   if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
   bytes <- core_cube_facts(cells$pointer)$bytes + 1000
@@ -115,7 +120,8 @@ most_stretches <- 200L
 # The stretches of days that spans or periods are made of, or NULL where there are so many that
 # days serve as well.
 stretches_between <- function(from, to) {
-  ends <- sort(unique(c(from, to + 1L)))
+  # What sort() gives is written otherwise once it was looked at, and would have another hash.
+  ends <- sort(unique(c(from, to + 1L))) + 0L
   n <- length(ends) - 1L
   if (n < 1L || n > most_stretches || 3 * n > ends[n + 1L] - ends[1]) return(NULL)
   as.integer(ends)

@@ -17,7 +17,8 @@ ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
       engine_run(engine, sprintf("CREATE OR REPLACE VIEW %s AS %s", sql_name(name), views[[name]]))
     }
   }
-  engine$prepare(engine)
+  # Files are looked for once, not by each of what is asked of them.
+  within_engine(engine, engine$prepare(engine))
   tell_of_totals(engine, label, c(unlist(given$on), given$until))
   given$relation <- c(list(from = sql_name("entries"), from_rows = sql_name("entries by row"),
                            table = NULL, label = label, row_key = paste0("t.", row_of_file)),
@@ -58,9 +59,7 @@ file_column <- function(paths) {
 }
 
 views_of_parquet <- function(engine, paths, call) {
-  columns <- lapply(paths, function(path) {
-    engine_rows(engine, sprintf("DESCRIBE SELECT * FROM read_parquet(%s)", engine_text(path)))
-  })
+  columns <- columns_of_parquet(engine, paths)
   check_left_layout(columns, paths, call)
   read <- sprintf(
     "read_parquet(%s, union_by_name = true, file_row_number = true, filename = true)",
@@ -72,6 +71,20 @@ views_of_parquet <- function(engine, paths, call) {
                    engine_list(paths))
   list(entries = sprintf("(%s FROM %s)", of, read),
        "entries by row" = sprintf("(%s, %s AS %s FROM %s)", of, place, row_of_file, read))
+}
+
+# The columns of each file and their types, asked of many files at a time.
+columns_of_parquet <- function(engine, paths) {
+  at_once <- 200L
+  unlist(lapply(split(paths, (seq_along(paths) - 1L) %/% at_once), function(some) {
+    each <- sprintf("SELECT %d AS file, column_name, column_type FROM (DESCRIBE SELECT * FROM %s)",
+                    seq_along(some), sprintf("read_parquet(%s)", engine_text(some)))
+    rows <- engine_rows(engine, paste(each, collapse = " UNION ALL "))
+    lapply(seq_along(some), function(i) {
+      own <- as.integer(rows$file) == i
+      list(column_name = rows$column_name[own], column_type = rows$column_type[own])
+    })
+  }), recursive = FALSE, use.names = FALSE)
 }
 
 check_left_layout <- function(columns, paths, call) {

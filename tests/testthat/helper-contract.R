@@ -188,6 +188,7 @@ contract_stretches <- function(x, table, ask, where, groups, days) {
 
 # Cells by stretches of days also where there are few.
 local_stretches <- function(frame = parent.frame()) {
+  force(frame)
   package <- asNamespace("rollingledger")
   for (name in c("most_day_cells", "most_cells_sent")) local({
     name <- name

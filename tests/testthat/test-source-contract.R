@@ -127,3 +127,32 @@ test_that("what the core cannot take is refused at its border, in the caller's n
   expect_match(conditionMessage(many), "too many combinations")
   expect_match(paste(deparse(conditionCall(many)), collapse = ""), "^statement")
 })
+
+test_that("every kind of question is answered alike by stretches of days", {
+  fares <- as.data.frame(demo_fares)
+  fares <- fares[fares$sailed_on > as.Date("2026-05-01"), ]
+  asked <- list(on = c(sailed = "sailed_on", booked = "booked_on"), units = c(fare = "EUR"),
+                calendar = ledger_calendar(fiscal_start = "April"))
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  days <- vapply(fares, inherits, TRUE, "Date")
+  DBI::dbWriteTable(con, "fares", replace(fares, days, lapply(fares[days], as.character)))
+  x <- do.call(ledger, c(list(fares), asked))
+  names <- setdiff(names(questions_of_ledgers), c("a phrase", "a first look"))
+  right <- lapply(stats::setNames(nm = names), function(name) {
+    plainly(questions_of_ledgers[[name]], x)
+  })
+  local_stretches()
+  for (y in list(do.call(ledger, c(list(fares), asked)),
+                 do.call(ledger, c(list(con, table = "fares"), asked)))) {
+    for (name in names) {
+      expect_equal(plainly(questions_of_ledgers[[name]], y), right[[name]],
+                   info = paste(name, class(y)[1]), tolerance = 1e-12)
+    }
+  }
+})
+
+test_that("what tests lower is put back", {
+  expect_identical(own("most_cells_sent")(), 2e5)
+  expect_identical(own("most_day_cells")(), 2^20)
+})
