@@ -78,7 +78,8 @@ DBI::dbDisconnect(con)
 server$stop()
 unlink(folder, recursive = TRUE)
 report <- c(
-  "| entries in | first look | a question | three verbs on it | asked again after a write elsewhere |",
+  paste("| entries in | first look | a question | three verbs on it |",
+        "asked again after a write elsewhere |"),
   "|---|---:|---:|---:|---:|",
   sprintf("| %s | %s |", names(places),
           vapply(places, function(times) paste(ms(times), collapse = " | "), "")), "",
