@@ -79,11 +79,11 @@ cells_for <- function(x, ask, from, to) {
   held <- held_cells(x, ask, from, to)
   if (!is.null(held)) return(held)
   cache <- ledger_cache(x)
-  key <- cells_key(x, ask)
-  by_stretch <- if (!is.null(ask$stretches))
-    rlang::hash(list("cells by stretch", key, ask$stretches))
-  if (!is.null(by_stretch)) {
-    held <- cached(cache, by_stretch)
+  stretches_key <- function() {
+    rlang::hash(list("cells by stretch", cells_key(x, ask), ask$stretches))
+  }
+  if (!is.null(ask$stretches)) {
+    held <- cached(cache, stretches_key())
     if (!is.null(held)) return(held)
     # Of all stretches, so that they serve whatever windows are made of them.
     from <- min(from, ask$stretches[1])
@@ -92,8 +92,8 @@ cells_for <- function(x, ask, from, to) {
   cells <- coarser_cells(x, ask, from, to)
   if (is.null(cells)) cells <- from_core(source_cells(x, ask, from, to))
   bytes <- core_cube_facts(cells$pointer)$bytes + 1000
-  if (!is.null(cells$stretches)) return(put_in_cache(cache, by_stretch, cells, bytes))
   # Groups may have been met on the way.
+  if (!is.null(cells$stretches)) return(put_in_cache(cache, stretches_key(), cells, bytes))
   put_for_days(cache, cells_key(x, ask),
                list(from = cells$from, to = cells$to, value = cells, bytes = bytes))
 }
