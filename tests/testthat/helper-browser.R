@@ -11,7 +11,7 @@ no_browser <- function() {
 }
 
 # Waits until `done` is TRUE.
-wait_until <- function(done, seconds = 20, what = "what was waited for") {
+wait_until <- function(done, seconds = 60, what = "what was waited for") {
   end <- Sys.time() + seconds
   repeat {
     if (isTRUE(done())) return(invisible(TRUE))
@@ -226,7 +226,7 @@ page_counts <- function(b) run_script(b, paste(
   "return [Number(d.turn || 0), Number(d.ready || 0), Number(d.done || 0), Number(d.acts || 0)];"))
 
 # Does something on the page and waits until it is answered, figures and all.
-then_ready <- function(b, expr, seconds = 20) {
+then_ready <- function(b, expr, seconds = 60) {
   before <- page_counts(b)
   force(expr)
   wait_until(function() {

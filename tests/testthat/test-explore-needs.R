@@ -115,7 +115,7 @@ test_that("every need is met by pointing, by keyboard alone, and on a narrow scr
         }
         said <- function() gsub("\\s+", " ", if (is.character(shows)) sentence_shown(b)
                                 else paste(browser_text(b, shows[[1]]), collapse = " "))
-        wait_until(function() grepl(if (is.character(shows)) shows else shows[[2]], said()), 8,
+        wait_until(function() grepl(if (is.character(shows)) shows else shows[[2]], said()), 60,
                    "what was asked for")
         TRUE
       }, error = function(e) paste(conditionMessage(e), ":", sentence_shown(b)))
