@@ -196,7 +196,6 @@ follow_files <- function(engine) {
     engine$opened <- before
     stop(e)
   })
-  engine$token <- NULL
 }
 
 files_now <- function(engine) {
@@ -335,7 +334,6 @@ reconnect_once <- function(engine, e) {
   inform(sprintf("The connection to %s was lost; connecting again.", engine$label),
          class = "rollingledger_message")
   connect_again(engine)
-  engine$token <- NULL
   engine$dialect$begin(engine)
 }
 
@@ -349,6 +347,8 @@ connect_again <- function(engine) {
   })
   engine$own <- TRUE
   engine$pid <- Sys.getpid()
+  # What is there now is looked at, whatever was said of what was there.
+  engine$token <- engine$looked_at <- NULL
   if (!is.null(engine$prepare)) engine$prepare(engine)
 }
 
@@ -361,7 +361,6 @@ check_same_process <- function(engine) {
       i = "Make the ledger by an address, or by a function that connects."), call = NULL)
   }
   engine$depth <- 0L
-  engine$token <- NULL
   connect_again(engine)
 }
 

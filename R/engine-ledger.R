@@ -267,3 +267,41 @@ check_zone_of_engine <- function(zone, call) {
                      i = "Name a place, such as \"Europe/Brussels\"."), arg = "time_zone",
          call = call)
 }
+
+#' Look at entries again
+#'
+#' A ledger of a database, or of files left in place, that was made with `looks = "once"` takes its
+#' entries to stand still. This looks at them again: what is asked next is of the entries as they
+#' are now. A file that was replaced, and a connection that was made again, are looked at anyway.
+#'
+#' @param x A ledger made by [ledger()] of a database or of files left in place.
+#' @return `x`, invisibly; a message says whether there are other entries.
+#' @section Errors:
+#' `rollingledger_error_choice` where `x` is no such ledger; what the database says where it cannot
+#' be asked.
+#' @export
+#' @examplesIf requireNamespace("RSQLite", quietly = TRUE)
+#' con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+#' fares <- transform(demo_fares, sailed_on = as.character(sailed_on))
+#' DBI::dbWriteTable(con, "fares", as.data.frame(fares))
+#' x <- ledger(con, table = "fares", on = "sailed_on", looks = "once")
+#' invisible(DBI::dbExecute(con, "DELETE FROM fares WHERE route = 'Oysterby'"))
+#' look_again(x)
+#' DBI::dbDisconnect(con)
+look_again <- function(x) {
+  check_ledger_object(x)
+  if (is.null(x$engine)) {
+    refuse("choice", c("{x} holds its entries: there is nothing to look at again.",
+                       i = "Read the table or file anew, with ledger()."), arg = "x")
+  }
+  before <- source_facts(x)
+  # What was seen of changes since was not followed.
+  x$engine$looked_at <- x$engine$token <- NULL
+  after <- within_engine(x$engine, engine_look(x)$facts)
+  x$engine$looked_at <- Sys.time()
+  tell(if (identical(before$seen, after$seen)) sprintf("No other entries: %s.", after$version)
+       else if (identical(before$version, after$version))
+         sprintf("The entries may be others (%s then and now).", after$version)
+       else sprintf("Other entries: %s then, %s now.", before$version, after$version))
+  invisible(x)
+}

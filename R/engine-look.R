@@ -23,7 +23,8 @@ renew_look <- function(x, call = NULL) {
   # What was worked out of other entries is kept no more.
   if (!is.null(known)) rm(list = intersect("cache", ls(x$handle)), envir = x$handle)
   x$looked$columns <- new.env(parent = emptyenv())
-  for (what in c("reach", "rows", "members", "groups")) assign(what, list(), envir = x$looked)
+  for (what in c("reach", "rows", "members", "groups", "groups_of_some"))
+    assign(what, list(), envir = x$looked)
   x$looked$look <- look
   if (is.null(x$parent)) {
     look_at_amounts(x, look, call, others = names_of_types(x, c("text", "flag")))
@@ -31,44 +32,6 @@ renew_look <- function(x, call = NULL) {
   x$looked$look$facts$seen <- look_token(x, look)
   x$engine$looked_at <- Sys.time()
   x$looked$look
-}
-
-#' Look at entries again
-#'
-#' A ledger of a database, or of files left in place, that was made with `looks = "once"` takes its
-#' entries to stand still. This looks at them again: what is asked next is of the entries as they
-#' are now.
-#'
-#' @param x A ledger made by [ledger()] of a database or of files left in place.
-#' @return `x`, invisibly; a message says whether there are other entries.
-#' @section Errors:
-#' `rollingledger_error_choice` where `x` is no such ledger; what the database says where it cannot
-#' be asked.
-#' @export
-#' @examplesIf requireNamespace("RSQLite", quietly = TRUE)
-#' con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
-#' fares <- transform(demo_fares, sailed_on = as.character(sailed_on))
-#' DBI::dbWriteTable(con, "fares", as.data.frame(fares))
-#' x <- ledger(con, table = "fares", on = "sailed_on", looks = "once")
-#' invisible(DBI::dbExecute(con, "DELETE FROM fares WHERE route = 'Oysterby'"))
-#' look_again(x)
-#' DBI::dbDisconnect(con)
-look_again <- function(x) {
-  check_ledger_object(x)
-  if (is.null(x$engine)) {
-    refuse("choice", c("{x} holds its entries: there is nothing to look at again.",
-                       i = "Read the table or file anew, with ledger()."), arg = "x")
-  }
-  before <- source_facts(x)
-  # What was seen of changes since was not followed.
-  x$engine$looked_at <- x$engine$token <- NULL
-  after <- within_engine(x$engine, engine_look(x)$facts)
-  x$engine$looked_at <- Sys.time()
-  tell(if (identical(before$seen, after$seen)) sprintf("No other entries: %s.", after$version)
-       else if (identical(before$version, after$version))
-         sprintf("The entries may be others (%s then and now).", after$version)
-       else sprintf("Other entries: %s then, %s now.", before$version, after$version))
-  invisible(x)
 }
 
 # What is another for other entries, as far as a look tells; where nothing tells, each change of

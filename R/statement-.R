@@ -283,13 +283,6 @@ plan_of <- function(x, asked, call) {
   plan
 }
 
-# The stretches of days that a statement's rows are made of, where it has members.
-plan_stretches <- function(plan) {
-  if (is.null(plan$by) || plan$anchor == "group" || has_levels(plan)) return(NULL)
-  periods <- statement_periods(plan, plan$spans)
-  stretches_between(c(periods$from, plan$spans$from), c(periods$to, plan$spans$to))
-}
-
 # The ledger of a statement, or an error that says how to bring the two together.
 plan_ledger <- function(plan, call = NULL) {
   x <- ledger_behind(plan$handle)

@@ -293,3 +293,10 @@ span.ledger <- function(phrase, calendar = ledger_calendar(), as_of = NULL, firs
   first <- if (is.null(first)) facts$dates[[1]]$first else one_day(first, "first")
   new_ledger_span(resolve_phrases(phrase, facts$calendar, as_of, first), facts$calendar)
 }
+
+# The stretches of days that a statement's rows are made of, where it has members.
+plan_stretches <- function(plan) {
+  if (is.null(plan$by) || plan$anchor == "group" || has_levels(plan)) return(NULL)
+  periods <- statement_periods(plan, plan$spans)
+  stretches_between(c(periods$from, plan$spans$from), c(periods$to, plan$spans$to))
+}

@@ -180,3 +180,19 @@ test_that("a line that reads as totals is told, as it is an entry", {
   for (word in c("grand total:", "SUMME", "Sub-Total A", "total g\u00e9n\u00e9ral"))
     expect_match(told(sub("Total", word, lines)), "line of totals", all = FALSE)
 })
+
+test_that("a file that is replaced is looked at, though it was said to stand still", {
+  with_duckdb()
+  file <- withr::local_tempfile(fileext = ".csv")
+  put <- function(fare) {
+    fresh <- paste0(file, ".new")
+    rows <- sprintf("2026-08-0%d,Tern Head,%s", seq_along(fare), fare)
+    writeLines(c("sailed_on,route,fare", rows), fresh)
+    file.rename(fresh, file)
+  }
+  put(c("1.50", "2.25"))
+  x <- ledger(file, on = "sailed_on", hold = FALSE, looks = "once")
+  expect_identical(statement(x, income = total(fare))$income, 3.75)
+  put(c("1.50", "2.25", "4.00"))
+  expect_identical(statement(x, income = total(fare))$income, 7.75)
+})
