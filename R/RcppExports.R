@@ -217,6 +217,10 @@ core_ranks <- function(at, values, groups, ties) {
     .Call(`_rollingledger_core_ranks`, at, values, groups, ties)
 }
 
+core_moved_by_deals <- function(member, day, value, deals, alike) {
+    .Call(`_rollingledger_core_moved_by_deals`, member, day, value, deals, alike)
+}
+
 core_build_lists <- function(request, groups, what, column, missing, threads) {
     .Call(`_rollingledger_core_build_lists`, request, groups, what, column, missing, threads)
 }

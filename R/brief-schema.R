@@ -134,7 +134,9 @@ statement_schema <- function() {
 comparing_verbs <- function() names(asked_of_ledgers())
 
 # What is made of a statement and shown: verbs asked of statements that add nothing to them.
-shown_verbs <- function() setdiff(verbs_of("statement"), ls(verb_actions))
+shown_verbs <- function() {
+  setdiff(c(verbs_of("statement"), verbs_of("explanation")), ls(verb_actions))
+}
 
 # Of each thing that can be shown, beside its own fields: the statement it is of, a heading, and the
 # file that it is written to.

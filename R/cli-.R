@@ -32,6 +32,14 @@ cli_commands <- list(
                        "--span 'last month' --measure 'income=total(fare)' --rows 10"),
                  paste("demo-output/tables/fares.csv.gz --on sailed_on --member account",
                        "--span 2026-08 --against 2026-07 --format csv"))),
+  why = list(
+    run = function(parsed) cli_why(parsed), options = function() why_options(),
+    takes = "FILE...", says = "why a figure changed: lines that add up, and what stands out",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --measure",
+                       "'income=total(fare)' --now 2026-07 --before 2025-07"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --measure",
+                       "'income=total(fare)' --now 'last month' --by route --by fare_class",
+                       "--volume passengers"))),
   entries = list(
     run = function(parsed) cli_entries(parsed), options = function() entries_options(),
     takes = "FILE...", says = "the entries behind one figure of a statement",

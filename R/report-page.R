@@ -103,6 +103,7 @@ print.report_heading <- function(x, ...) {
 #' S3method(part_kind, reconciliation)
 #' S3method(part_kind, entries_behind)
 #' S3method(part_kind, known_comparison)
+#' S3method(part_kind, explained_change)
 NULL
 
 # What a part of a page is, or NULL for what a page cannot show.
@@ -117,6 +118,7 @@ part_kind.ledger_check <- function(part) "check"
 part_kind.reconciliation <- function(part) "printed"
 part_kind.entries_behind <- function(part) "printed"
 part_kind.known_comparison <- function(part) "printed"
+part_kind.explained_change <- function(part) "table"
 
 check_parts <- function(parts, call = caller_env()) {
   for (i in seq_along(parts)) {

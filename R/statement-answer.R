@@ -46,7 +46,7 @@ answer <- function(question, ledger = NULL, tables = list()) {
 # What is asked of a ledger and not of a statement.
 asked_of_ledgers <- function() {
   list(compare_spans = compared_spans, compare_members = compared_members,
-       compare_known = compared_known)
+       compare_known = compared_known, why_changed = explained_change)
 }
 
 answered_step <- function(s, step, tables, call) {
@@ -73,7 +73,8 @@ asked_again <- function(asked) {
 answered_show <- function(s, show, tables, call) {
   verb <- show$show
   known <- verb_table[[verb %||% ""]]
-  if (is.null(known) || known$of != "statement" || !is.null(verb_actions[[verb]])) {
+  shown_of <- c("statement", "explanation")
+  if (is.null(known) || !known$of %in% shown_of || !is.null(verb_actions[[verb]])) {
     refuse("question", sprintf("There is nothing to show called \"%s\".", verb %||% ""),
            call = call)
   }

@@ -90,24 +90,30 @@ compare_these_spans <- function(x, asked, call) {
 two_spans <- function(x, asked, call = caller_env()) {
   facts <- source_facts(x)
   on <- check_basis(asked$on, facts, call)
-  one <- function(phrase, arg) {
-    if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
-      refuse("span", sprintf("{%s} must be one phrase, such as \"last month\".", arg), call = call)
-    }
-    as_of <- statement_as_of(asked$as_of, facts, call)
-    days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", facts$calendar, as_of,
-                           facts$dates[[on]]$first, call)
-    if (length(days$to) != 1) {
-      refuse("span", c(sprintf("{%s} (\"%s\") means %s; two single spans can be compared.", arg,
-                               phrase, count_text(length(days$to), "span")),
-                       i = "Several spans go into `statement(spans = )` and `cross_table()`."),
-             call = call)
-    }
-    stats::setNames(phrase[[1]], days$label)
-  }
-  spans <- c(one(asked$a, "a"), one(asked$b, "b"))
+  as_of <- statement_as_of(asked$as_of, facts, call)
+  spans <- unlist(lapply(c("a", "b"), function(arg) {
+    phrase <- asked[[arg]]
+    label <- single_span(phrase, arg, facts, on, as_of, call)$label
+    stats::setNames(phrase[[1]], label)
+  }))
   if (names(spans)[1] == names(spans)[2]) names(spans) <- paste0(names(spans), c(" (a)", " (b)"))
   spans
+}
+
+# What one phrase means, as resolve_phrase() has it, where it means one span.
+single_span <- function(phrase, arg, facts, on, as_of, call) {
+  if (!is.character(phrase) || length(phrase) != 1 || is.na(phrase)) {
+    refuse("span", sprintf("{%s} must be one phrase, such as \"last month\".", arg), call = call)
+  }
+  days <- resolve_phrase(phrase[[1]], names(phrase) %||% "", facts$calendar, as_of,
+                         facts$dates[[on]]$first, call)
+  if (length(days$to) != 1) {
+    refuse("span", c(sprintf("{%s} (\"%s\") means %s; two single spans can be compared.", arg,
+                             phrase, count_text(length(days$to), "span")),
+                     i = "Several spans go into `statement(spans = )` and `cross_table()`."),
+           call = call)
+  }
+  days
 }
 
 compared_values <- function(a, b, plan, name) {

@@ -10,11 +10,12 @@ describe_verb("entries_behind", asked_of = "statement",
 #' rolling figure, the days before in a change, a total or the rest of a ranking. The days, the
 #' conditions and the group that apply are said; the amounts of a total sum to the figure.
 #'
-#' @param s A [statement()].
+#' @param s A [statement()], or what [why_changed()] gave.
 #' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA
 #'   for a missing member). Needed as far as rows cannot be told apart without. A period answers to
 #'   its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
-#'   2026").
+#'   2026"). Of what [why_changed()] gave: `line = "Tern Head"`; its entries of both spans, with what
+#'   each counts for.
 #' @eval field_params("entries_behind")
 #'
 #' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer:
@@ -36,8 +37,15 @@ describe_verb("entries_behind", asked_of = "statement",
 #' entries_behind(s, row = 1, figure = income_rolling_7_days)
 #' @include question-fields.R
 entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
-  check_statement(s)
   told <- rlang::list2(...)
+  if (inherits(s, "explained_change")) {
+    asked <- asked_fields("entries_behind")
+    asked$of <- lapply(told, plain_text)
+    out <- entries_of_line(s, told, row, rlang::current_env())
+    question <- attr(s, "question")
+    return(with_show(out, question, "entries_behind", asked))
+  }
+  check_statement(s)
   names(told) <- attributes_of_plan(names(told), attr(s, "plan"))
   asked <- asked_fields("entries_behind")
   asked$of <- lapply(told, plain_text)
@@ -67,13 +75,7 @@ entries_of_figure <- function(s, at, name, call) {
 
 # The number of the one row that is meant.
 row_meant <- function(s, told, row, call = caller_env()) {
-  if (!is.null(row)) {
-    if (!is.numeric(row) || length(row) != 1 || !row %in% seq_len(nrow(s))) {
-      refuse("choice", sprintf("{row} must be a number from 1 to %s.", number_text(nrow(s))),
-             arg = "row", call = call)
-    }
-    return(as.integer(row))
-  }
+  if (!is.null(row)) return(row_number_meant(row, nrow(s), call))
   keys <- c("period", attr(s, "plan")$by)
   named <- names(told) %||% rep("", length(told))
   if (!all(named %in% keys)) {
@@ -102,6 +104,14 @@ row_meant <- function(s, told, row, call = caller_env()) {
                          else sprintf("Tell it by its days, such as period = \"%s\", or by {row}.",
                                       span_text(day_numbers(s$from[at[1]]),
                                                 day_numbers(s$to[at[1]])))), call = call)
+}
+
+row_number_meant <- function(row, n, call) {
+  if (!is.numeric(row) || length(row) != 1 || !row %in% seq_len(n)) {
+    refuse("choice", sprintf("{row} must be a number from 1 to %s.", number_text(n)), arg = "row",
+           call = call)
+  }
+  as.integer(row)
 }
 
 # Rows whose period is meant by a text: by its label, by the phrase that was asked for, or by the

@@ -30,13 +30,15 @@ partial_rows <- function(s) {
 # The table alone, without how it was made.
 strip_statement <- function(x) {
   for (name in c("plan", "columns", "subject", "notes", "line", "cells", "question", "entries",
-                 "decimals", "says", "days", "value", "facts", "days_across")) attr(x, name) <- NULL
+                 "decimals", "says", "days", "value", "facts", "days_across", "sentences",
+                 "groups", "members", "attributes", "drivers", "kinds_of_day")) attr(x, name) <- NULL
   class(x) <- setdiff(class(x), c("statement", other_tables))
   x
 }
 
 # Results that are no statements.
-other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison")
+other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison",
+                  "explained_change")
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.statement <- function(x, ...) strip_statement(x)
@@ -48,6 +50,8 @@ as_tibble.entries_behind <- as_tibble.statement
 as_tibble.known_comparison <- as_tibble.statement
 #' @exportS3Method tibble::as_tibble
 as_tibble.reconciliation <- as_tibble.statement
+#' @exportS3Method tibble::as_tibble
+as_tibble.explained_change <- as_tibble.statement
 
 #' @export
 as.data.frame.statement <- function(x, ...) as.data.frame(strip_statement(x), ...)
@@ -55,6 +59,8 @@ as.data.frame.statement <- function(x, ...) as.data.frame(strip_statement(x), ..
 as.data.frame.cross_table <- as.data.frame.statement
 #' @export
 as.data.frame.known_comparison <- as.data.frame.statement
+#' @export
+as.data.frame.explained_change <- as.data.frame.statement
 
 # One span for all rows, whose days stand above the table, and groups to tell the rows.
 is_one_span <- function(s) {

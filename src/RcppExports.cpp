@@ -669,6 +669,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_moved_by_deals
+NumericVector core_moved_by_deals(IntegerVector member, IntegerVector day, NumericVector value, LogicalMatrix deals, double alike);
+RcppExport SEXP _rollingledger_core_moved_by_deals(SEXP memberSEXP, SEXP daySEXP, SEXP valueSEXP, SEXP dealsSEXP, SEXP alikeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type member(memberSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< LogicalMatrix >::type deals(dealsSEXP);
+    Rcpp::traits::input_parameter< double >::type alike(alikeSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_moved_by_deals(member, day, value, deals, alike));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_lists
 SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads);
 RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
@@ -1075,6 +1090,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_told_apart", (DL_FUNC) &_rollingledger_core_told_apart, 2},
     {"_rollingledger_core_ranks", (DL_FUNC) &_rollingledger_core_ranks, 4},
+    {"_rollingledger_core_moved_by_deals", (DL_FUNC) &_rollingledger_core_moved_by_deals, 5},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},

@@ -1,5 +1,6 @@
 #include <Rcpp.h>
 
+#include "core/deals.h"
 #include "core/ranks.h"
 #include "core/told-apart.h"
 #include "glue.h"
@@ -173,4 +174,22 @@ NumericVector core_ranks(IntegerVector at, NumericVector values, NumericVector g
   ledger::rank_within(places.data(), places.size(), values.begin(), groups.begin(), how, NA_REAL,
                       ranks.begin());
   return ranks;
+}
+
+// How much members move beyond an alike change where days are dealt anew: a figure for each deal.
+// Cells are in order of member; days count from 1; `deals` has a row for each day.
+// [[Rcpp::export]]
+NumericVector core_moved_by_deals(IntegerVector member, IntegerVector day, NumericVector value,
+                                  LogicalMatrix deals, double alike) {
+  if (day.size() != member.size() || value.size() != member.size())
+    stop("cells of unequal length");
+  std::vector<std::int32_t> places(static_cast<std::size_t>(day.size()));
+  for (R_xlen_t i = 0; i < day.size(); ++i) {
+    if (day[i] < 1 || day[i] > deals.nrow()) stop("no such day");
+    places[static_cast<std::size_t>(i)] = day[i] - 1;
+  }
+  const ledger::DealtCells cells{INTEGER(member), places.data(), REAL(value), places.size()};
+  const ledger::Deals dealt{LOGICAL(deals), static_cast<std::size_t>(deals.nrow()),
+                            static_cast<std::size_t>(deals.ncol())};
+  return wrap(ledger::moved_by_deals(cells, dealt, alike, glue::host(1)));
 }
