@@ -40,7 +40,7 @@ figure_bridge <- with_fields("figure_bridge", function(s, arrange, title, subtit
   title <- title %||% bridge_title(s)
   subtitle <- subtitle %||% bridge_subtitle(s)
   caption <- c(sentences[-1], if (cut) sprintf(
-    "The axis begins at %s: bars at the ends are longer than they seem.", number_text(base)),
+    "The axis begins at %s: the bars at the ends are cut there.", number_text(base)),
     attr(s, "notes"))
   kinds <- intersect(c("rise", "fall"), points$kind)
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$kind)) +
@@ -95,8 +95,8 @@ bridge_base <- function(points) {
   if (min(levels) <= 0 || diff(range(levels)) > 0.4 * max(levels) || diff(range(levels)) == 0)
     return(0)
   wide <- diff(range(levels))
-  breaks <- pretty(c(min(levels) - 0.4 * wide, min(levels)), n = 4)
-  max(breaks[breaks <= min(levels) - 0.2 * wide], 0)
+  breaks <- pretty(c(min(levels) - 0.8 * wide, min(levels)), n = 4)
+  max(breaks[breaks <= min(levels) - 0.4 * wide], 0)
 }
 
 bridge_fills <- function(colours) {
@@ -125,6 +125,7 @@ bridge_layers <- function(points, colours, lying, base) {
     ggplot2::geom_segment(data = joins, join, inherit.aes = FALSE, colour = figure_quiet,
                           linewidth = 0.4),
     ggplot2::geom_rect(data = points, box, colour = colours[points$kind], linewidth = 0.6),
+    if (base != 0) broken_ends(points, lying, base),
     if (lying) ggplot2::geom_vline(xintercept = base, colour = figure_quiet, linewidth = 0.4,
                                    linetype = if (base == 0) "solid" else "22")
     else ggplot2::geom_hline(yintercept = base, colour = figure_quiet, linewidth = 0.4,
@@ -132,6 +133,22 @@ bridge_layers <- function(points, colours, lying, base) {
     ggplot2::geom_text(data = points, text, hjust = if (lying) -0.06 else 0.5,
                        vjust = if (lying) 0.5 else -0.4, size = size, colour = figure_ink,
                        lineheight = 0.95))
+}
+
+# Bars that do not begin at zero are broken where they begin.
+broken_ends <- function(points, lying, base) {
+  ends <- points[points$kind == "end", ]
+  wide <- diff(range(c(base, points$high)))
+  at <- base + wide * c(0.02, 0.032)
+  slant <- 0.008 * wide
+  strokes <- data.frame(from = rep(ends$place - 1.25 * ends$half, each = 2),
+                        to = rep(ends$place + 1.25 * ends$half, each = 2), at = rep(at, nrow(ends)))
+  ggplot2::geom_segment(
+    data = strokes, inherit.aes = FALSE, colour = "white", linewidth = 1.1,
+    if (lying) ggplot2::aes(x = .data$at - slant, xend = .data$at + slant, y = .data$from,
+                            yend = .data$to)
+    else ggplot2::aes(y = .data$at - slant, yend = .data$at + slant, x = .data$from,
+                      xend = .data$to))
 }
 
 # Texts above standing bars: the per cent below the value, and short where they have no room.

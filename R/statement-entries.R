@@ -14,8 +14,8 @@ describe_verb("entries_behind", asked_of = "statement",
 #' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA
 #'   for a missing member). Needed as far as rows cannot be told apart without. A period answers to
 #'   its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
-#'   2026"). Of what [why_changed()] gave: `line = "Tern Head"`; its entries of both spans, with what
-#'   each counts for.
+#'   2026"). Of what [why_changed()] gave: `line = "Tern Head"`, whose entries are those of both
+#'   spans, with what each counts for.
 #' @eval field_params("entries_behind")
 #'
 #' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer:

@@ -57,7 +57,7 @@ member_sums <- function(cells, span, tree = 1) {
 }
 
 # Which members have entries in a span.
-members_met <- function(cells, span) {
+is_met <- function(cells, span) {
   seq_len(cells$count) %in% cells$cells[[span]]$group
 }
 

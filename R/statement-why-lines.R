@@ -81,13 +81,15 @@ lines_of_sum <- function(why, ranked) {
   out$lines <- c(
     list(part = c(calendar$part, told$part), line = c(calendar$line, told$line),
          amount = c(top[seq_len(n)], whole)),
-    lapply(told[c("group", "before", "now", "beyond", "standing")], function(values) {
-      c(rep(NA, n), values %||% rep(NA, length(told$part)))
+    lapply(stats::setNames(nm = line_facts), function(name) {
+      c(rep(NA, n), told[[name]] %||% rep(NA, length(told$part)))
     }))
   out$members <- told$members(whole)
   out$of_members <- told$of_members
   out
 }
+
+line_facts <- c("group", "before", "now", "beyond", "standing")
 
 names_of_days <- c("number of days", "kinds of day")
 
@@ -108,9 +110,9 @@ lines_of_members <- function(why, cells, days) {
 }
 
 members_as_lines <- function(why, cells, change, before, now, beyond, where = NULL) {
-  met <- list(members_met(cells, 1), members_met(cells, 2))
+  met <- list(is_met(cells, 1), is_met(cells, 2))
   there <- which(met[[1]] | met[[2]])
-  at <- there[order(-abs(change[there]), groups_rank(cells, there))]
+  at <- by_size(cells, there, change)
   text <- names_of_groups(cells, at)
   standing <- ifelse(met[[1]][at], ifelse(met[[2]][at], "kept", "new"), "lost")
   n <- length(at)
@@ -119,6 +121,7 @@ members_as_lines <- function(why, cells, change, before, now, beyond, where = NU
   word <- gsub("_", " ", paste(cells$by, collapse = " and "))
   own <- function(values) c(values[at][seq_len(shown)],
                             if (length(rest) > 0) sum(values[at][rest]))
+  if (!is.null(beyond)) beyond[at] <- in_whole_units(beyond[at], 0)
   beyond_shown <- if (is.null(beyond)) rep(NA_real_, shown + (length(rest) > 0)) else own(beyond)
   list(
     part = c(rep("member", shown), if (length(rest) > 0) "rest"),
@@ -135,7 +138,7 @@ members_as_lines <- function(why, cells, change, before, now, beyond, where = NU
         inside <- c(inside, turn * in_whole_units(turn * change[at][rest],
                                                   turn * amounts[shown + 1L]))
       }
-      c(member_columns(cells, at), list(standing = standing, before = before[at], now = now[at],
+      c(columns_of_members(cells, at), list(standing = standing, before = before[at], now = now[at],
                                         change = inside),
         if (!is.null(beyond)) list(beyond_alike = beyond[at]))
     })
@@ -144,7 +147,7 @@ members_as_lines <- function(why, cells, change, before, now, beyond, where = NU
 rest_name <- function(n, word) sprintf("%s other %s", number_text(n), if (n == 1) word
                                        else plural_text(word))
 
-member_columns <- function(cells, at) {
+columns_of_members <- function(cells, at) {
   stats::setNames(groups_values(cells$groups, at - 1L), cells$by)
 }
 
@@ -153,7 +156,12 @@ names_of_groups <- function(cells, at) {
   labels_told_apart(unname(groups_values(cells$groups, at - 1L)), length(at))
 }
 
-# Where members stand in their own order.
+# Members by the size of a figure, then in their own order; what differs by less than a millionth
+# of a unit is alike, whatever the order in which it was added up.
+by_size <- function(cells, at, figure) {
+  at[order(-round(abs(figure[at]), 6), groups_rank(cells, at))]
+}
+
 groups_rank <- function(cells, at) {
   if (length(at) == 0) return(integer())
   order(order(match(at - 1L, groups_in_order(cells$groups, all_groups(cells$groups)))))
@@ -175,9 +183,9 @@ sales_of <- function(why) {
   volumes <- values_in_spans(why, cells, 2)
   # Members whose credit notes outweigh their sales have no price.
   sold <- lapply(1:2, function(span) {
-    members_met(cells, span) & member_sums(cells, span, 1) > 0 & member_sums(cells, span, 2) > 0
+    is_met(cells, span) & member_sums(cells, span, 1) > 0 & member_sums(cells, span, 2) > 0
   })
-  met <- lapply(1:2, members_met, cells = cells)
+  met <- lapply(1:2, is_met, cells = cells)
   list(where = where, cells = cells, amounts = amounts, volumes = volumes,
        kept = sold[[1]] & sold[[2]], new = sold[[1]] & !met[[2]], lost = sold[[2]] & !met[[1]])
 }
@@ -192,7 +200,8 @@ lines_of_volume <- function(why, totals) {
   } else totals
   split <- volume_mix_price(sales$amounts, sales$volumes, sales$kept)
   if (!why$one_unit) split <- list(quantity = split$volume + split$mix, price = split$price)
-  at <- which(sales$kept | sales$new | sales$lost)
+  at <- by_size(cells, which(sales$kept | sales$new | sales$lost),
+                sales$amounts$now - sales$amounts$before)
   inside <- c(split, list(new = ifelse(sales$new, sales$amounts$now, 0),
                           lost = -ifelse(sales$lost, sales$amounts$before, 0)))
   parts <- c(names(inside), "other")
@@ -212,7 +221,7 @@ lines_of_volume <- function(why, totals) {
                      inside, whole[seq_along(inside)])
          standing <- ifelse(sales$kept[at], "kept", ifelse(sales$new[at], "new", "lost"))
          power <- 10^tree_decimals(why$volume)
-         c(member_columns(cells, at),
+         c(columns_of_members(cells, at),
            list(standing = standing, volume_before = member_sums(cells, 2, 2)[at] / power,
                 volume_now = member_sums(cells, 1, 2)[at] / power, before = raw$before[at],
                 now = raw$now[at]),
@@ -262,7 +271,7 @@ lines_of_ratio <- function(why, ranked) {
   levels <- vapply(whole, function(value) round(value * why$power), 0)
   split <- rate_and_mix(sums[[1]], sums[[2]])
   split <- lapply(split, function(values) values * factor * why$power)
-  there <- which(members_met(cells, 1) | members_met(cells, 2))
+  there <- which(is_met(cells, 1) | is_met(cells, 2))
   amounts <- vapply(split, sum, 0)
   stays <- c(TRUE, TRUE, vapply(split[-(1:2)], function(values) any(values != 0), TRUE))
   lines <- list(part = names(split)[stays], line = ratio_names[names(split)][stays],
@@ -272,12 +281,12 @@ lines_of_ratio <- function(why, ranked) {
   lines <- c(lines, list(group = blank, before = blank, now = blank, beyond = blank,
                          standing = blank))
   turn <- if (is_turned(why)) -1 else 1
-  at <- there[order(-abs(Reduce(`+`, split)[there]), groups_rank(cells, there))]
+  at <- by_size(cells, there, Reduce(`+`, split))
   each <- Map(function(values, total) turn * in_whole_units(turn * values[at], turn * total),
               split[stays], lines$amount)
-  met <- list(members_met(cells, 1), members_met(cells, 2))
+  met <- list(is_met(cells, 1), is_met(cells, 2))
   members <- if (!is.null(why$leading)) c(
-    member_columns(cells, at),
+    columns_of_members(cells, at),
     list(standing = ifelse(met[[1]][at], ifelse(met[[2]][at], "kept", "new"), "lost"),
          before = factor * ratio(sums[[2]]$a, sums[[2]]$b)[at] * why$power,
          now = factor * ratio(sums[[1]]$a, sums[[1]]$b)[at] * why$power), each)
@@ -362,8 +371,7 @@ lines_of_level <- function(why) {
   blank <- rep(NA, length(lines$part))
   list(now = totals[1], before = totals[2], cells = cells, members = told$members(lines$amount),
        of_members = told$of_members,
-       lines = c(lines, lapply(stats::setNames(nm = c("group", "before", "now", "beyond",
-                                                      "standing")),
+       lines = c(lines, lapply(stats::setNames(nm = line_facts),
                                function(name) told[[name]] %||% blank)))
 }
 

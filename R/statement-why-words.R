@@ -18,7 +18,7 @@ new_explanation <- function(why, lines, table, drivers) {
     per_cent = c(NA, per_cent, if (lines$before != 0)
       round(1000 * total / abs(lines$before)) / 10 else NA),
     before = middle(whole(as.double(told$before))), now = middle(whole(as.double(told$now))),
-    beyond_alike = middle(round(as.double(told$beyond) / why$power, why$decimals + 2L)),
+    beyond_alike = middle(whole(as.double(told$beyond))),
     standing = middle(as.character(told$standing)))
   if (why$way %in% c("ratio", "distinct"))
     columns[c("before", "now", "beyond_alike", "standing")] <- NULL
@@ -262,7 +262,8 @@ days_sentence <- function(x, facts) {
   differ <- kinds$now - kinds$before
   n <- sum(differ)
   lead <- if (n == 0) "There were as many days"
-          else sprintf("There were %s %s", count_words(abs(n), "day"), if (n > 0) "more" else "fewer")
+          else sprintf("There %s %s %s", if (abs(n) == 1) "was" else "were",
+                       count_words(abs(n), "day"), if (n > 0) "more" else "fewer")
   other <- if (n == 0) which(differ != 0) else integer()
   told <- vapply(other, function(i) {
     sprintf("%s %s", count_words(abs(differ[i]), kinds$kind[i]),
@@ -280,5 +281,5 @@ days_sentence <- function(x, facts) {
   paste0(lead, if (length(told) > 0) paste0(", ", listed(told)), effect, ".")
 }
 
-# "one Friday", "2 Fridays".
+# "one day", "2 days".
 count_words <- function(n, one) if (n == 1) paste("one", one) else count_text(n, one)

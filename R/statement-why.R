@@ -79,8 +79,8 @@ describe_verb("why_changed", asked_of = "ledger",
 #'
 #' @return An `explained_change`, a tibble with one row per line: `line` (text), `part` (text: what
 #'   kind of line, such as "before", "days", "member", "rest", "now"), `amount` (double: what is
-#'   added), `per_cent` (double: of the figure before; these add up too), `before` and `now` (double:
-#'   the figure of the line's entries in each span, where it has entries of its own), `beyond_alike`
+#'   added), `per_cent` (double: of the figure before; these add up too), `before` and `now`
+#'   (double: the figure of the line's entries in each span, where it has some), `beyond_alike`
 #'   (double: more than had all members changed alike; adds up to 0) and `standing` (text: "new",
 #'   "kept", "lost"). Its attributes are tibbles: `members` (all members of the attribute of the
 #'   lines, with what each is of each line), `attributes` (what was looked at: `attribute`,
@@ -106,7 +106,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #' why_changed(fares, "2026-07", "2025-07", income = total(fare), by = c("route", "fare_class"),
 #'             volume = "passengers")
 #' # A ratio, and how many accounts there were
-#' why_changed(fares, "2026-07", "1 year back", fare = total(fare) / total(passengers), by = "route")
+#' why_changed(fares, "2026-07", fare = total(fare) / total(passengers), by = "route")
 #' why_changed(fares, "2026-07", "2025-07", accounts = distinct(account))
 #' @include question-fields.R statement-.R statement-compare.R
 why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, one_unit,
@@ -129,16 +129,18 @@ explained_change <- function(x, asked, call = caller_env()) {
 # What was asked, read: list(asked, plan, way, m, decimals, power, among, spans, days, keep, depth,
 # seed, ...). Spans are 1, now, and 2, before, as the days of both are numbered.
 read_why <- function(x, asked, call) {
+  asked$before <- asked$before %||% fields_of("why_changed")$before$default
   asked$seed <- asked$seed %||% 1  # what was dealt can be dealt again from the record
+  fields <- names(fields_of("why_changed"))
+  asked <- asked[order(match(names(asked), replace(fields, fields == "...", "measures")))]
   given <- filled_fields("why_changed", asked[setdiff(names(asked), "measures")], call = call)
   for (name in c("keep", "depth", "seed")) check_whole_number(given[[name]], name, call)
   measures <- one_measure(asked$measures, call)
-  facts <- source_facts(x)
-  asked$before <- given$before
   spans <- spans_alike(x, asked, call)
   among <- why_attributes(x, given$by, measures, given$volume, call)
   own <- asked[intersect(names(asked), c("on", "where", "as_of"))]
-  if (!is.null(given$volume)) measures <- c(measures, volume_measure(given$volume, measures, x, call))
+  if (!is.null(given$volume))
+    measures <- c(measures, volume_measure(given$volume, measures, x, call))
   plan <- plan_of(x, c(own, list(by = among, spans = phrase_records(spans$phrases),
                                  measures = measures)), call)
   if (length(plan$spans$from) != 2) {
@@ -159,13 +161,14 @@ read_why <- function(x, asked, call) {
               decimals = decimals, power = 10^decimals, exact = is_decimal(tree),
               among = plan$by, named = length(given$by) > 0, keep = given$keep,
               depth = given$depth, seed = given$seed, one_unit = given$one_unit,
-              credit_notes = given$credit_notes, volume = if (!is.null(given$volume)) plan$measures[[2]])
+              credit_notes = given$credit_notes,
+              volume = if (!is.null(given$volume)) plan$measures[[2]])
   if (!is.null(why$volume)) check_volume(why, call)
   why$days <- lapply(1:2, function(i) seq(plan$spans$from[i], plan$spans$to[i]))
   why$apart <- length(intersect(why$days[[1]], why$days[[2]])) == 0
   why$kinds <- kinds_of_days(why$days, plan$calendar)
-  why$days_apart <- !why$way %in% c("distinct", "level", "ratio") &&
-    (given$days %||% if (diff(lengths(why$days)) == 0) "beside" else "apart") == "apart"
+  days <- given$days %||% if (diff(lengths(why$days)) == 0) "beside" else "apart"
+  why$days_apart <- why$way == "sum" && days == "apart"
   if (why$way == "distinct") check_before_now(why, call)
   why
 }
@@ -295,7 +298,7 @@ check_before_now <- function(why, call) {
 # other, where that is a period that is not over.
 spans_alike <- function(x, asked, call) {
   facts <- source_facts(x)
-  on <- check_basis(asked$on, facts, call)
+  on <- check_basis(asked[["on"]], facts, call)
   as_of <- statement_as_of(asked$as_of, facts, call)
   asked$before <- span_before(asked$now, asked$before, facts$calendar)
   resolve <- function(phrase, arg) single_span(phrase, arg, facts, on, as_of, call)

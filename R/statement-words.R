@@ -31,7 +31,9 @@ partial_rows <- function(s) {
 strip_statement <- function(x) {
   for (name in c("plan", "columns", "subject", "notes", "line", "cells", "question", "entries",
                  "decimals", "says", "days", "value", "facts", "days_across", "sentences",
-                 "groups", "members", "attributes", "drivers", "kinds_of_day")) attr(x, name) <- NULL
+                 "groups", "members", "attributes", "drivers", "kinds_of_day", "why")) {
+    attr(x, name) <- NULL
+  }
   class(x) <- setdiff(class(x), c("statement", other_tables))
   x
 }

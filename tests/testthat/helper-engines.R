@@ -179,6 +179,16 @@ questions_of_ledgers <- list(
   "two spans" = function(x) compare_spans(x, "2026-08", "2026-07", by = "route",
                                           income = total(fare), riders = distinct(account)),
   "members" = function(x) compare_members(x, "account", now = "2026-08", before = "2026-07"),
+  "why" = function(x) whole_explanation(
+    why_changed(x, "2026-08", "2025-08", income = total(fare),
+                by = c("route", "channel", "weekday"))),
+  "why, by volume" = function(x) whole_explanation(
+    why_changed(x, "2026-08", "2026-06", income = total(fare, where = channel != "quay"),
+                by = c("route", "channel"), volume = "passengers", where = fare > -50)),
+  "why, of a ratio" = function(x) whole_explanation(
+    why_changed(x, "2026-08", "2025-08", mean = average(fare), by = "route")),
+  "why, of accounts" = function(x) whole_explanation(
+    why_changed(x, "2026-08", "2026-06", people = distinct(account, where = fare > 10))),
   "the latest of each" = function(x) {
     statement(x, per = "month", by = "route", a = balance(fare, each = account))
   },
@@ -206,6 +216,18 @@ questions_of_ledgers <- list(
   "text added up" = function(x) statement(x, a = total(route)),
   "text compared with a number" = function(x) statement(x, a = total(fare), where = route > 3)
 )
+
+# All tables of an explanation, and the entries of its lines.
+whole_explanation <- function(w) {
+  tables <- c(list(w), attributes(w)[c("members", "attributes", "drivers")])
+  # Rows of engines have numbers of their own.
+  behind <- lapply(2:3, function(row) {
+    entries <- entries_behind(w, row = row)
+    list(nrow(entries), attr(entries, "value"), sort(entries$ticket))
+  })
+  c(list(attr(w, "sentences")), behind,
+    lapply(tables, function(table) lapply(as.list(table), as.vector)))
+}
 
 # What a question gives, as plain values; or what it says.
 plainly <- function(question, x) {
