@@ -143,8 +143,7 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
                             nearest_hint(own$of, names_there) %||%
                               sprintf("There are: %s.", listed(names_there))))
     compared <- tree$statements[[own$of %||% names_there[1]]]
-    if (what != "table" && any(comparing_verbs() %in% names(compared)))
-      out <- c(out, problem(c(at, "of"), "is a comparison; it can be shown as `table` alone."))
+    out <- c(out, comparison_problem(what, names(compared), problem, c(at, "of")))
   }
   if (is.null(own$file)) return(out)
   if (on_page) return(c(out, problem(c(at, "file"), "goes with things outside of a page.")))
@@ -154,6 +153,22 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
                                                  listed(paste0(".", endings), 10, "or"),
                                                  own$file)))
   out
+}
+
+# Of what a thing can be made.
+comparison_problem <- function(what, keys, problem, path) {
+  explains <- "why_changed" %in% keys
+  of_lines <- verbs_of("explanation")
+  if (what %in% of_lines && !explains) {
+    return(problem(path, sprintf("is no explanation; `%s` is of what `why_changed` gives.", what)))
+  }
+  if (what == "table" || explains && what %in% c(of_lines, "entries_behind")) return(NULL)
+  if (explains) {
+    return(problem(path, sprintf("is an explanation; it can be shown as %s.", listed(sprintf(
+      "`%s`", c("table", of_lines, "entries_behind")), last = "or"))))
+  }
+  if (any(comparing_verbs() %in% keys))
+    problem(path, "is a comparison; it can be shown as `table` alone.")
 }
 
 # Endings of the files that a thing can be written to.

@@ -119,7 +119,9 @@ brief_ledger_record <- function(tree, files, folder) {
 texts_of_parts <- function(statements) {
   unname(unlist(lapply(statements, function(part) {
     c(part$statement[c("measures", "where")],
-      lapply(part$show, function(show) show[c("measures", "where")]))
+      lapply(part$show, function(show) {
+        c(show[c("measures", "where")], if (!is.null(show$volume)) volume_text(show$volume))
+      }))
   })))
 }
 

@@ -12,7 +12,8 @@ cli_answer <- function(parsed, part, item = function(s) list(what = "table", of 
   verbs <- c(vapply(part$steps, function(step) step$verb, ""),
              vapply(part$show, function(show) show$show, ""), "statement")
   # Entries are shown with all they hold; targets may speak of columns that the call does not.
-  whole <- command == "entries" || any(c("add_target", "compare_known") %in% verbs)
+  whole <- command == "entries" || any(c("add_target", "compare_known") %in% verbs) ||
+    any(vapply(part$show, looks_at_all, TRUE))
   x <- cli_ledger(record, part, whole)
   s <- in_words_of_options(verbs, answer(c(list(ledger = source_facts(x)$given), part), x))
   made <- item(s)
@@ -22,6 +23,9 @@ cli_answer <- function(parsed, part, item = function(s) list(what = "table", of 
   code_or_brief(list(ledger = source_facts(x)$given, statements = list(s = part),
                      items = list(made)), o)
 }
+
+# An explanation looks among all attributes, where none are named.
+looks_at_all <- function(show) show$show == "why_changed" && is.null(show$by)
 
 # Files that a call reads.
 cli_inputs <- function(record, part) {

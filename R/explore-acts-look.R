@@ -59,6 +59,30 @@ acts_on_looks <- list(
   own_text = function(state, act, offers) {
     with_panel(state, with_key, "text", act_text(act, "value"))
   },
+  # Why a figure differs from what it was: a panel of its own, of that figure's days and group.
+  why = function(state, act, offers) {
+    span <- act_text(act, "span") %||% phrase_now(state)
+    check_phrase_text(span)
+    name <- act_text(act, "figure")
+    now <- panel_now(state)
+    tree <- now$statement
+    measures <- tree$measures %||% list(entries = "entries()")
+    if (!isTRUE(name %in% names(measures))) name <- names(measures)[1]
+    own <- c(list(measures = measures[name], span = span), tree[intersect(names(tree), c(
+      "on", "as_of", "where"))])
+    panel <- list(statement = own, look = list(why_changed = list(
+      before = paste0(span, ", 1 year back"))))
+    where <- act_text(act, "where")
+    for (text in if (nzchar(where %||% "")) conditions_apart(where)) {
+      panel <- with_condition(panel, text)
+    }
+    state["behind"] <- NULL
+    if (length(state$panels) < explore_limits$panels) {
+      state$panels <- c(state$panels, list(panel))
+      state$at <- digits_text(length(state$panels))
+    } else state$panels[[panel_at(state)]] <- panel
+    state
+  },
   behind = function(state, act, offers) {
     at <- act_number(act, "panel", length(state$panels))
     row <- act_text(act, "row")

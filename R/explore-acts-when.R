@@ -31,6 +31,12 @@ phrase_now <- function(state) {
 with_second <- function(state, phrase, offers) {
   state <- with_key(state, "second", phrase)
   look <- look_of(panel_now(state))
+  if (!is.null(panel_now(state)$look[[look]]$before)) {
+    state <- with_panel(state, function(panel) {
+      panel$look[[look]]["before"] <- NULL
+      panel
+    })
+  }
   if (nzchar(phrase %||% "") && !holds_against(look))
     return(with_panel(state, panel_for_look, "compare_spans", offers))
   # None given: those that fit.

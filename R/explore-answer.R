@@ -39,12 +39,16 @@ compared_record <- function(state, panel) {
     refuse("choice", c("Two spans need one span to compare with another.",
                        i = "Let the panel follow the page's days."), call = NULL)
   }
-  second <- state$second %||% paste0(span, ", 1 year back")
+  # One that was asked of a figure has days of its own on both sides.
+  second <- panel$look[[look]]$before %||% state$second %||% paste0(span, ", 1 year back")
   own <- tree[intersect(names(tree), setdiff(names(fields_of(look)), "..."))]
-  spans <- if (look == "compare_spans") list(a = span, b = second)
-           else list(member = panel$look[[look]]$member, now = span, before = second)
+  spans <- switch(look,
+    compare_spans = list(a = span, b = second),
+    compare_members = list(member = panel$look[[look]]$member, now = span, before = second),
+    utils::modifyList(panel$look[[look]] %||% list(), list(now = span, before = second)))
   record <- verb_record(look, c(spans, own), NULL)
-  record$measures <- measure_record(unlist(tree$measures))
+  measures <- measure_record(unlist(tree$measures))
+  record$measures <- if (look == "why_changed") measures[1] else measures
   c(list(show = look), record)
 }
 
@@ -92,8 +96,14 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
 
 is_drawn_look <- function(look) startsWith(look, "figure_")
 
+# An explanation is drawn beside its lines, where these are not too many.
+draws_figure <- function(look, thing = NULL) {
+  is_drawn_look(look) || look == "why_changed" && (is.null(thing) || nrow(thing) %in% 3:15)
+}
+
 # The figure of an answer, drawn later than its statement is told.
 panel_figure <- function(told, offers) {
+  if (told$look == "why_changed") return(quietly(figure_bridge(told$thing)))
   quietly(answered_show(told$s, told$question$show[[1]], offers$tables, NULL))
 }
 

@@ -10,12 +10,40 @@ behind_answer <- function(state, offers, kept) {
   told <- panel_answer(state, panel, offers, kept)
   if (!is.null(told$problem)) return(list(problem = told$problem))
   tryCatch({
-    s <- if (is.null(told$s)) spans_statement(state, panel, behind, offers, kept) else told$s
     row <- suppressWarnings(as.numeric(behind$row %||% "1"))
+    if (told$look == "why_changed")
+      return(list(entries = quietly(entries_behind(told$thing, row = row))))
+    s <- if (is.null(told$s)) spans_statement(state, panel, behind, offers, kept) else told$s
     if (!is.null(attr(s, "row_of"))) row <- attr(s, "row_of")(row, told$thing)
     figure <- behind$figure
-    list(entries = quietly(entries_behind(s, figure = !!figure, row = row)))
+    list(entries = quietly(entries_behind(s, figure = !!figure, row = row)),
+         why = figure_that_changed(s, row, figure, tree = panel_tree(state, panel)))
   }, error = function(e) list(problem = problem_texts(e)))
+}
+
+# What an explanation of a figure needs: list(span, where, figure), its days as a phrase, its group
+# as a condition and its measure; NULL where a row is no group of its own.
+figure_that_changed <- function(s, row, figure, tree) {
+  plan <- statement_info(s)
+  column <- columns_of(s)[[figure]]
+  rest <- if (is.null(plan$rest)) FALSE
+          else plain_text(s[[plan$rest$attribute]])[row] %in% plan$rest$label
+  if (rest || !is.null(plan$anchors)) return(NULL)
+  own <- Filter(function(name) !plain_text(s[[name]])[row] %in% total_members(plan), plan$by)
+  where <- vapply(own, function(name) {
+    member <- s[[name]][row]
+    members_condition(name, if (!is.na(member)) plain_text(member), is.na(member))
+  }, "")
+  from <- day_numbers(s$from[row])
+  to <- day_numbers(s$to[row])
+  days <- tryCatch(resolve_phrase(s$period[row], "", plan$calendar, plan$as_of, plan$first),
+                   rollingledger_error = function(e) NULL)
+  same <- length(days$to) == 1 && identical(c(max(days$from, plan$first), min(days$to,
+                                                                             plan$as_of)),
+                                            c(from, to))
+  list(span = if (same) s$period[row] else paste(iso_day(from), iso_day(to), sep = "/"),
+       where = if (length(where) > 0) paste(sprintf("(%s)", where), collapse = " & "),
+       figure = column$measure %||% figure)
 }
 
 # Of a comparison: the statement of one of its spans, and which row of it a row of the comparison
@@ -67,8 +95,11 @@ entries_sought <- function(entries, behind) {
 behind_piece <- function(state, answer) {
   tags <- htmltools::tags
   behind <- state$behind
+  why <- answer$why
   head <- tags$div(class = "sheet-head", tags$h2(id = "behind-title", tabindex = "-1",
                                                  "The entries behind it"),
+                   if (!is.null(why)) act_button("Why did it change?", "why", span = why$span,
+                                                 where = why$where, figure = why$figure),
                    act_button("Back", "back", class = "main"))
   if (!is.null(answer$problem))
     return(htmltools::tagList(head, problem_piece(answer$problem)))
@@ -80,6 +111,8 @@ behind_piece <- function(state, answer) {
   shown <- at[seq_along(at) > (page - 1L) * entries_per_page &
                 seq_along(at) <= page * entries_per_page]
   says <- attr(entries, "says")
+  coded <- startsWith(says, "Where ")
+  says[coded] <- paste("Where", vapply(sub("^Where ", "", says[coded]), condition_text_words, ""))
   htmltools::tagList(
     head, lapply(says, tags$p),
     tags$div(class = "row",

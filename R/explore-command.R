@@ -59,7 +59,9 @@ command_grammar <- list(
     unlist(c(said, calendar, steps), use.names = FALSE)
   },
   asked = function(verb, said, steps, record) {
-    c(if (verb == "statement") "statement" else "compare", unlist(c(said, steps),
+    command <- switch(verb, statement = "statement", why_changed = "why",
+                      compare_members = "members", "compare")
+    c(command, unlist(c(said, steps),
                                                                   use.names = FALSE))
   })
 

@@ -137,7 +137,7 @@ page_file <- function(kind, state, offers, folder, kept = new_answers()) {
   told <- panel_answer(state, panel, offers, kept)
   if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
   if (kind %in% figure_endings) {
-    if (!is_drawn_look(told$look))
+    if (!draws_figure(told$look, told$thing))
       refuse("choice", c("This panel shows no figure.", i = "Choose a look that draws one."),
              call = NULL)
     write_figure(panel_figure(told, offers), file, overwrite = TRUE)
@@ -160,10 +160,11 @@ page_parts <- function(state, offers, kept) {
 panel_parts <- function(panel, state, offers, kept, name = panel_name(panel)) {
   told <- panel_answer(state, panel, offers, kept)
   if (!is.null(told$problem)) refuse("choice", told$problem, call = NULL)
-  part <- if (is_drawn_look(told$look))
-    with_canvas(report_figure_size, panel_figure(told, offers)) else told$thing %||% told$s
-  if (is.null(panel$text)) return(stats::setNames(list(part), name))
-  stats::setNames(list(panel$text, part), c(name, ""))
+  drawn <- if (draws_figure(told$look, told$thing))
+    with_canvas(report_figure_size, panel_figure(told, offers))
+  table <- if (!is_drawn_look(told$look)) told$thing %||% told$s
+  parts <- Filter(Negate(is.null), list(panel$text, drawn, table))
+  stats::setNames(parts, c(name, rep("", length(parts) - 1)))
 }
 
 # A section for each member of an attribute of the panel, with what it shows of that member alone.
@@ -215,6 +216,7 @@ state_of_brief <- function(brief, values, offers) {
     if (names(item) == "page") item$page$content else list(item)
   }), recursive = FALSE)
   panels <- list()
+  explained <- character()
   second <- NULL
   heading <- NULL
   text <- NULL
@@ -227,13 +229,19 @@ state_of_brief <- function(brief, values, offers) {
     own <- item[[1]]
     name <- own$of %||% names(tree$statements)[1]
     asked <- tree$statements[[name]]
-    compared <- asked[[intersect(names(asked), c("compare_spans", "compare_members"))[1] %||% ""]]
+    shown_here <- intersect(names(asked), intersect(comparing_verbs(), names(explore_looks())))
+    compared <- asked[[shown_here[1] %||% ""]]
     if (!is.null(compared)) {
       what <- names(asked)[1]
       second <- compared$b %||% compared$before
-      own <- compared["member"][!is.null(compared$member)]
+      of_look <- if (what == "why_changed")
+        setdiff(names(fields_of(what)), c(why_from_page, "before")) else "member"
+      # An explanation that is shown twice, as lines and drawn, is one panel here.
+      if (what == "why_changed" && name %in% explained) next
+      explained <- c(explained, if (what == "why_changed") name)
+      own <- c(own["heading"], compared[intersect(names(compared), of_look)])
       asked <- c(list(span = compared$a %||% compared$now),
-                 compared[setdiff(names(compared), c("a", "b", "now", "before", "member"))])
+                 compared[setdiff(names(compared), c("a", "b", "now", "before", "seed", of_look))])
     }
     compares <- length(intersect(comparing_verbs(), names(asked))) > 0
     if (compares || !what %in% names(explore_looks())) {

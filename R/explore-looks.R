@@ -15,6 +15,22 @@ with_step <- function(tree, verb, args) {
   tree
 }
 
+# The measures of a question, the first whose change can be explained before the others.
+measures_to_explain <- function(tree, x) {
+  measures <- tree$measures %||% list(entries = "entries()")
+  explained <- vapply(seq_along(measures), function(i) {
+    tryCatch({
+      read <- read_measures(unlist(measures[seq_len(i)]), x, row_columns)
+      is.character(way_of_change(read[[i]], NULL))
+    }, rollingledger_error = function(e) FALSE)
+  }, TRUE)
+  # What is made of others comes after them, and so stays where it is.
+  alone <- explained & lengths(lapply(measures, measures_behind)) == 0
+  at <- c(which(alone), which(explained))[1]
+  if (is.na(at)) return(list(entries = "entries()"))
+  c(measures[at], measures[-at])
+}
+
 # Measures that a step can be added to, by the way in which they measure.
 measures_for_step <- function(verb, tree) {
   fun <- vapply(tree$measures %||% list(entries = "entries()"), function(code) {
@@ -108,10 +124,11 @@ panel_for_look <- function(panel, look, offers, level = "month") {
                           kept = sprintf("returning(%s)", column),
                           lost = sprintf("lapsed(%s)", column))
   }
+  if (look == "why_changed") tree$measures <- measures_to_explain(tree, offers$ledger)
   panel$statement <- tree
   if (look == "cross_table")
     args <- list(across = if (is.null(tree$per)) "span" else "period", down = "figures")
-  if (!look %in% c("cross_table", "compare_members", "reconcile")) args <- NULL
+  if (!look %in% c("cross_table", "compare_members", "reconcile", "why_changed")) args <- NULL
   panel$look <- stats::setNames(list(args %||% list()), look)
   panel
 }
@@ -230,7 +247,7 @@ panel_without_measure <- function(panel, name, offers) {
     refuse("choice", "A question has at least one measure.", call = NULL)
   panel$statement <- tree_without_measure(panel$statement, name)
   look <- look_of(panel)
-  own <- if (look == "compare_members") panel$look[[look]] else list()
+  own <- if (look %in% c("compare_members", "why_changed")) panel$look[[look]] else list()
   panel$look <- stats::setNames(list(own), look)
   panel_for_question(panel, offers)
 }
@@ -259,7 +276,7 @@ panel_for_question <- function(panel, offers) {
     figure_leaders = !no_periods && length(tree$by) == 1,
     figure_years = !no_periods && !many && !tree$per %in% c("year", "fiscal year"),
     figure_days = identical(tree$per, "day") && !many,
-    compare_spans = , compare_members = no_periods,
+    compare_spans = , compare_members = , why_changed = no_periods,
     figure_change = no_periods || !many,
     reconcile = is_tied_as_it_is(tree, offers),
     TRUE)

@@ -69,7 +69,8 @@ mark_boxes <- function(points, lying) {
 
 figure_marks <- function(figure, built, places, s) {
   points <- figure$data
-  rows <- which(drawn_rows(s))
+  explains <- inherits(s, "explained_change")
+  rows <- if (explains) seq_len(nrow(s)) else which(drawn_rows(s))
   shown <- !is.na(points$value) & !is.na(points$of_row)
   points <- points[shown, , drop = FALSE]
   if (nrow(points) == 0) return(NULL)
@@ -99,7 +100,8 @@ figure_marks <- function(figure, built, places, s) {
   }
   out$row <- rows[points$of_row]
   out$figure <- points$figure %||% rep(figure_column(figure, s), nrow(points))
-  out$says <- mark_words(s, out$row, out$figure, points)
+  out$says <- if (explains) paste0(points$line, ": ", points$label)
+              else mark_words(s, out$row, out$figure, points)
   out <- out[is.finite(out$x) & is.finite(out$y), ]
   # In the order in which keys go through them: days by their dates, others from left to right.
   out[if (is_calendar_of_days(points)) order(out$row) else order(out$x, out$y), ]

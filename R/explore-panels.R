@@ -71,7 +71,9 @@ narrow_piece <- function(panel, x) {
 # What can be chosen of a look, from its table of fields.
 look_controls <- function(panel, look, offers) {
   tags <- htmltools::tags
-  fields <- if (look != "table" && !holds_against(look)) fields_of(look)
+  fields <- if (look == "why_changed") fields_of(look)[setdiff(names(fields_of(look)), c(
+    why_from_page, "before"))]
+            else if (look != "table" && !holds_against(look)) fields_of(look)
   fields <- fields[setdiff(names(fields), c("...", "title", "subtitle", "target", "figure", "row",
                                             "of", "rest", "from"))]
   tree <- panel$statement
@@ -83,7 +85,8 @@ look_controls <- function(panel, look, offers) {
                                  field = "member", id = "look-member"),
     reconcile = reconcile_controls(tree, args, offers))
   if (look == "reconcile") fields <- fields["tolerance"]
-  open <- look %in% c("figure_days", "compare_members", "reconcile")
+  if (look == "why_changed") fields$volume$choices <- amount_names(offers$ledger)
+  open <- look %in% c("figure_days", "compare_members", "reconcile", "why_changed")
   tags$details(class = "more", id = paste0("how-", look), open = if (open) NA,
                tags$summary("How it looks"),
                tags$div(class = "grid",
@@ -139,11 +142,16 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
     table = shown_statement(i, panel, told$s),
     cross_table = shown_cross_table(i, told$thing, panel, told$s),
     compare_spans = , compare_members = shown_comparison(state, i, told$thing, panel),
+    why_changed = shown_explanation(i, told$thing, panel),
     reconcile = shown_with_leads(as_shown_table(told$thing), panel, NULL),
     report_tiles = shown_tiles(i, told$thing),
-    tags$div(class = "figure", id = sprintf("figure-%d", i), "data-panel" = i,
-             tags$p(class = "quiet", "Drawing \u2026")))
+    figure_place(i))
   htmltools::tagList(own, shown)
+}
+
+figure_place <- function(i) {
+  htmltools::tags$div(class = "figure", id = sprintf("figure-%d", i), "data-panel" = i,
+                      htmltools::tags$p(class = "quiet", "Drawing \u2026"))
 }
 
 # ---- tables whose figures lead to their entries ---------------------------------------------
@@ -161,7 +169,8 @@ shown_statement <- function(i, panel, s) {
 shown_with_leads <- function(table, panel, lead, notes = table$words, below = NULL) {
   # Conditions are said by the sentence, in words.
   notes <- notes[!startsWith(as.character(notes), "Where ")]
-  htmltools::tagList(table_on_page(table, panel_title(panel), lead), below, notes_on_page(notes))
+  htmltools::tagList(says_on_page(table$says), table_on_page(table, panel_title(panel), lead),
+                     below, notes_on_page(notes))
 }
 
 rows_sent <- function(panel, n) {
@@ -221,6 +230,27 @@ shown_comparison <- function(state, i, x, panel) {
       cell_buttons(text, i, seq_len(sent), measure, days[[side]])
   }, c(table$words, left_out_of_comparison(panel$statement)),
   more_rows(i, sent, nrow(x)))
+}
+
+# The bridge, then its lines, which lead to their entries.
+shown_explanation <- function(i, x, panel) {
+  table <- as_shown_table(x)
+  other <- names(panel$statement$measures)[-1]
+  notes <- c(table$words, if (length(other) > 0) sprintf(
+    "One figure is explained at a time: the first, and not %s.", listed(gsub("_", " ", other))),
+    left_out_of_comparison(panel$statement))
+  htmltools::tagList(
+    if (draws_figure("why_changed", x)) figure_place(i),
+    shown_with_leads(table, panel, function(text, name) {
+      if (name == "amount") cell_buttons(text, i, seq_len(nrow(x)), name)
+    }, notes, looked_at_on_page(x, panel)))
+}
+
+looked_at_on_page <- function(x, panel) {
+  looked <- attributes_shown(x)
+  if (is.null(looked)) return(NULL)
+  htmltools::tagList(htmltools::tags$p(class = "dates", "What was looked at"),
+                     table_on_page(looked, "What was looked at"))
 }
 
 # What a panel asks that two spans do not show: said, or NULL.

@@ -21,14 +21,17 @@ explore_limits <- list(text = 30000L, depth = 9L, panels = 6L, turns = 40L)
 # Things that a panel can show, in the order in which they are offered.
 explore_looks <- function() {
   c(table = "Table", cross_table = "Lines", compare_spans = "Two spans",
-    compare_members = "New and lost", figure_trend = "Trend", figure_columns = "Columns",
-    figure_leaders = "Leaders", figure_change = "Change", figure_years = "Years",
-    figure_days = "Days", figure_members = "Members", report_tiles = "Tiles",
-    reconcile = "Tie out")
+    compare_members = "New and lost", why_changed = "Why", figure_trend = "Trend",
+    figure_columns = "Columns", figure_leaders = "Leaders", figure_change = "Change",
+    figure_years = "Years", figure_days = "Days", figure_members = "Members",
+    report_tiles = "Tiles", reconcile = "Tie out")
 }
 
 # Looks that hold the page's days against the second span.
-holds_against <- function(look) look %in% c("compare_spans", "compare_members")
+holds_against <- function(look) look %in% c("compare_spans", "compare_members", "why_changed")
+
+# What an explanation has from the panel and the page's days.
+why_from_page <- c("now", "by", "...", "on", "where", "as_of", "seed")
 
 look_of <- function(panel) names(panel$look)[1] %||% "table"
 
@@ -44,7 +47,9 @@ explore_schema <- function() {
   looks <- c(list(table = schema_object(list(rows = list(type = "number")))), looks,
              list(compare_spans = schema_object(list(rows = list(type = "number"))),
                   compare_members = schema_object(list(rows = list(type = "number"),
-                                                       member = schema_text()))))
+                                                       member = schema_text())),
+                  why_changed = schema_object(verb_properties("why_changed",
+                                                              leave = why_from_page))))
   panel <- schema_object(list(heading = schema_text(), text = schema_text(), statement = parts,
                               off = schema_list(schema_text("condition")),
                               look = one_of_keys(looks)), "statement")

@@ -103,7 +103,8 @@ page_pieces <- function(page) {
     new <- put(id, key, function() {
       panel_piece(state, i, panel_answer(state, panel, offers, page$kept), offers)
     })
-    if (new && is_drawn_look(look_of(panel))) figures <- c(figures, i)
+    if (new && draws_figure(look_of(panel), panel_answer(state, panel, offers, page$kept)$thing))
+      figures <- c(figures, i)
   }
   for (i in setdiff(seq_len(explore_limits$panels), seq_along(state$panels))) {
     if (!is.null(keys[[paste0("panel-", i)]])) {
@@ -150,7 +151,8 @@ page_drawings <- function(page, figures) {
       key <- question_key(page, panel, "drawn")
       kept_answer(page$kept, list(key), function() {
         size <- figure_pixels(page$width)
-        with_canvas(size, drawn_figure(panel_figure(told, offers), told$s, size[1], size[2]))
+        with_canvas(size, drawn_figure(panel_figure(told, offers), told$s %||% told$thing,
+                                       size[1], size[2]))
       }) |> figure_message(i = i)
     }, error = function(e) {
       list(panel = i, problem = as_html(problem_piece(problem_texts(e))))

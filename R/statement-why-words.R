@@ -39,7 +39,7 @@ new_explanation <- function(why, lines, table, drivers) {
                 now = ends[2] / why$power, leading = lines$of_members, kept = lines$kept,
                 beside = if (!is.null(lines$beside)) lines$beside / why$power,
                 days_apart = why$days_apart, volume = volume_word(why), among = why$among,
-                no_chance = if (why$depth > 0) why_no_chance(why), one_unit = why$one_unit,
+                no_chance = if (why$depth > 0) why_no_chance(why), unlike = why$unlike,
                 counted = if (why$way == "distinct") why$tree$column)
   attr(out, "facts") <- facts
   attr(out, "why") <- why[setdiff(names(why), "refused")]

@@ -16,8 +16,8 @@ describe_verb("why_changed", asked_of = "ledger",
   volume = field("attribute", "the amount that is sold, such as passengers or kilos",
                  value = "COLUMN", more = paste(
     "Then the change of a total is told as volume, mix and price; entries() counts entries.")),
-  one_unit = field("flag", "whether the volume is counted in one unit", default = TRUE,
-                   off = "pieces of unlike goods: volume and mix are one line, quantity"),
+  unlike = field("flag", "the volume counts unlike goods, in no common unit", default = FALSE,
+                 more = "Volume and mix are then one line, quantity."),
   credit_notes = field("choice", "whether credit notes and other entries without a sale are apart",
                        default = "apart", choices = c("apart", "within"), value = "WORD",
                        more = paste(
@@ -59,7 +59,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #'   \item{volume, mix, price}{Of entries with a volume and an amount above zero, and of members in
 #'     both spans, at midpoints, so that neither span comes first: more or less of all; a shift
 #'     between dear and cheap members; each at another price. Volume and mix are one line, quantity,
-#'     where `one_unit` is FALSE. With `credit_notes = "within"` of all entries of these members.}
+#'     where `unlike` is TRUE. With `credit_notes = "within"` of all entries of these members.}
 #'   \item{new, lost}{Members with such entries in one span only.}
 #'   \item{credit notes and other}{All other entries.}
 #'   \item{rate, mix}{Of a ratio: members at another rate, and a shift between members; new and lost
@@ -109,7 +109,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #' why_changed(fares, "2026-07", fare = total(fare) / total(passengers), by = "route")
 #' why_changed(fares, "2026-07", "2025-07", accounts = distinct(account))
 #' @include question-fields.R statement-.R statement-compare.R
-why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, one_unit,
+why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, unlike,
                                                    credit_notes, keep, depth, days, seed, on, where,
                                                    as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
@@ -140,7 +140,7 @@ read_why <- function(x, asked, call) {
   among <- why_attributes(x, given$by, measures, given$volume, call)
   own <- asked[intersect(names(asked), c("on", "where", "as_of"))]
   if (!is.null(given$volume))
-    measures <- c(measures, volume_measure(given$volume, measures, x, call))
+    measures <- c(measures, volume_measure(given$volume, measures, call))
   plan <- plan_of(x, c(own, list(by = among, spans = phrase_records(spans$phrases),
                                  measures = measures)), call)
   if (length(plan$spans$from) != 2) {
@@ -160,7 +160,7 @@ read_why <- function(x, asked, call) {
   why <- list(asked = asked, plan = plan, m = m, tree = tree, way = way_of_change(tree, call),
               decimals = decimals, power = 10^decimals, exact = is_decimal(tree),
               among = plan$by, named = length(given$by) > 0, keep = given$keep,
-              depth = given$depth, seed = given$seed, one_unit = given$one_unit,
+              depth = given$depth, seed = given$seed, unlike = given$unlike,
               credit_notes = given$credit_notes,
               volume = if (!is.null(given$volume)) plan$measures[[2]])
   if (!is.null(why$volume)) check_volume(why, call)
@@ -249,20 +249,34 @@ why_attributes <- function(x, by, measures, volume, call) {
     column <- source_column(x, name)
     if (!column$holds %in% c("text", "levels", "ordered", "flags") || isTRUE(column$is_blank))
       return(FALSE)
-    members <- length(source_members(x, name)$values)
-    members >= 2 && members <= min(10000, max(2, entries / 2))
+    members <- source_members(x, name)
+    count <- length(members$values)
+    count >= 2 && count <= min(10000, max(2, entries / 2)) && !are_amounts(members$text)
   }, TRUE)]
 }
 
+# Whether most of some text are numbers: amounts or counts, and no codes of as many digits each.
+are_amounts <- function(text) {
+  text <- trimws(text[!is_missing_mark(text, missing_marks)])
+  numbers <- text[grepl("^[-+]?[0-9][0-9., ]*$", text)]
+  if (length(numbers) * 2 <= length(text) || length(numbers) == 0) return(FALSE)
+  digits <- nchar(numbers)
+  are_codes <- all(grepl("^[0-9]+$", numbers)) && min(digits) > 1 &&
+    (all(digits == digits[1]) || any(startsWith(numbers, "0")))
+  !are_codes
+}
+
 # The volume as a measure, under a name that is free.
-volume_measure <- function(volume, measures, x, call) {
+volume_measure <- function(volume, measures, call) {
   if (!rlang::is_string(volume)) {
     refuse("choice", "{volume} must name one column of amounts, such as \"passengers\".",
            arg = "volume", call = call)
   }
-  text <- if (volume %in% source_column_names(x) || !grepl("(", volume, fixed = TRUE))
-            sprintf("total(%s)", name_text(volume)) else volume
-  stats::setNames(text, free_name("volume", names(measures)))
+  stats::setNames(volume_text(volume), free_name("volume", names(measures)))
+}
+
+volume_text <- function(volume) {
+  if (volume == "entries()") volume else sprintf("total(%s)", name_text(volume))
 }
 
 # Volume and price are told of entries that have both.

@@ -7,13 +7,14 @@
 #   title    lines that say it in full; `dates` is the one that a page shows, `about` what else a
 #            workbook says of them
 #   fields   columns, of shown_column(), by their names in the table
+#   says     sentences that stand above it
 #   rows     the count of rows; `seen` numbers those that are shown, where not all are
 #   kinds    what each row is, in words: "total", "rest", "partial"
 #   notes    what a reader must know; `words` is the same with titles in place of names
 #   periods  whether rows are periods, of which the newest matter most
 new_shown_table <- function(x, fields, title, name = title[1], dates = title, about = NULL,
-                            rows = nrow(x), seen = seq_len(rows), kinds = rep("", rows),
-                            notes = NULL, words = notes, periods = FALSE) {
+                            says = NULL, rows = nrow(x), seen = seq_len(rows),
+                            kinds = rep("", rows), notes = NULL, words = notes, periods = FALSE) {
   environment()
 }
 

@@ -4,9 +4,13 @@
 page_shown_table <- function(x, heading) {
   tags <- htmltools::tags
   table <- as_shown_table(x)
-  list(tags$p(class = "dates", table$dates),
+  list(tags$p(class = "dates", table$dates), says_on_page(table$says),
        table_on_page(table, if (nzchar(heading)) heading else page_heading(x)),
        notes_on_page(table$words))
+}
+
+says_on_page <- function(says) {
+  if (length(says) > 0) htmltools::tags$ul(class = "says", lapply(says, htmltools::tags$li))
 }
 
 notes_on_page <- function(notes) {

@@ -25,6 +25,14 @@ knit_print.statement <- function(x, options = list(), ...) {
 
 #' @rdname knit_statement
 #' @exportS3Method knitr::knit_print
+knit_print.explained_change <- function(x, options = list(), ...) {
+  if (is.null(attr(x, "facts")))
+    return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
+  knit_shown(as_shown_table(x), options)
+}
+
+#' @rdname knit_statement
+#' @exportS3Method knitr::knit_print
 knit_print.cross_table <- function(x, options = list(), ...) {
   if (is.null(statement_info(x)))
     return(knitr::knit_print(tibble::as_tibble(strip_statement(x)), options, ...))
@@ -58,7 +66,9 @@ knit_table <- function(table, shown) {
   hidden <- if (shown$hidden > 0) sprintf("%s more, not shown.", count_text(shown$hidden, "row"))
   # A blank line parts the table from what stands around it.
   knitr::asis_output(
-    paste0("\n\n", paste(made, collapse = "\n"), "\n\n",
+    paste0("\n\n", if (length(table$says) > 0) paste0(
+             paste(safe_markdown(table$says), collapse = " "), "\n\n"),
+           paste(made, collapse = "\n"), "\n\n",
            paste(safe_markdown(c(hidden, table$words)), collapse = "  \n"), "\n\n"))
 }
 

@@ -3,8 +3,8 @@
 # The lines of a table: what its rows are, the rows that fit, and what a reader must know.
 shown_lines <- function(table, rows = NULL, width = NULL) {
   width <- width %||% getOption("width")
-  c(folded_text(table$title, width), row_lines(table, rows, width),
-    folded_text(table$notes, width))
+  c(folded_text(table$title, width), unlist(lapply(table$says, folded_text, width = width)),
+    row_lines(table, rows, width), folded_text(table$notes, width))
 }
 
 row_lines <- function(table, rows, width) {

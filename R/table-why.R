@@ -34,9 +34,11 @@ as_shown_table.explained_change <- function(x) {
   if ("standing" %in% names(columns) && !any(x$standing %in% c("new", "lost")))
     columns$standing$hidden <- TRUE
   title <- explanation_title(x)
-  notes <- c(attr(x, "sentences"), explanation_notes(x))
-  new_shown_table(x, columns, title = title, name = title, notes = notes,
-                  kinds = ifelse(ends, "total", ifelse(x$part == "rest", "rest", "")))
+  sentences <- attr(x, "sentences")
+  notes <- explanation_notes(x)
+  new_shown_table(x, columns, title = title, name = title, says = sentences,
+                  about = c(sentences, notes), notes = notes,
+                  kinds = ifelse(ends, "total-end", ifelse(x$part == "rest", "rest", "")))
 }
 
 explanation_title <- function(x) {

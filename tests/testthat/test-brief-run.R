@@ -49,6 +49,15 @@ same_in_r <- list(
     list(open = statement(x, per = "day", by = "route", span = "latest 7 days", open = active(),
                           totals = "by"))
   },
+  "why-the-month-differs" = function() {
+    x <- suppressMessages(ledger(file.path(demo_tables(), "fares.csv.gz"), amounts = "fare",
+                                 on = c(sailed = "sailed_on"), units = c(fare = "EUR"),
+                                 calendar = april))
+    ask <- function(...) why_changed(x, "last month", "last month, 1 year back", ...)
+    list(who = ask(income = total(fare)),
+         how = ask(by = c("route", "fare_class"), volume = "passengers", income = total(fare)),
+         accounts = ask(accounts = distinct(account)))
+  },
   "bank-tie-out" = function() {
     x <- suppressMessages(ledger(file.path(demo_tables(), "fares.csv.gz"), amounts = "fare",
                                  on = c(booked = "booked_on"), units = c(fare = "EUR")))
@@ -82,7 +91,8 @@ test_that("each shipped brief gives the figures of the same question in R", {
     # What does not tie to the bank ends as reconcile does.
     expect_identical(got$status, if (name == "bank-tie-out") 3L else 0L, info = name)
     for (i in seq_along(run$shown)) {
-      if (!inherits(run$shown[[i]], c("statement", "cross_table", "reconciliation"))) next
+      if (!inherits(run$shown[[i]], c("statement", "cross_table", "reconciliation",
+                                       "explained_change"))) next
       expect_true(all(format(run$shown[[i]], rows = Inf) %in% got$out), info = paste(name, i))
     }
   }

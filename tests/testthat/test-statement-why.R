@@ -49,7 +49,7 @@ test_that("volume, mix and price of the demo", {
                                    by = c("route", "fare_class"), volume = "passengers", ...)
   w <- ask(credit_notes = "within")
   expect_equal(amount_of(w, c("volume", "mix", "price")), c(14884.18, 4434.65, 7992.07))
-  expect_equal(amount_of(ask(credit_notes = "within", one_unit = FALSE), c("quantity", "price")),
+  expect_equal(amount_of(ask(credit_notes = "within", unlike = TRUE), c("quantity", "price")),
                c(19318.83, 7992.07))
   apart <- ask()
   found <- reference_volume(demo_fares, c("2026-07-01", "2026-07-31"),
