@@ -142,7 +142,7 @@ question_parts_of <- function(question) {
     name <- if (any(known)) names(statements)[which(known)[1]]
             else free_name(statement_name(asked), c(names(statements), ""))
     statements[[name]] <- asked
-    record <- if (!compares && length(shows) > 0) shows[[1]]
+    record <- if (length(shows) > compares) shows[[1 + compares]]
     items <- c(items, list(list(what = record$show %||% "table", of = name, record = record,
                                 heading = part$name)))
   }

@@ -42,7 +42,9 @@ figure_that_changed <- function(s, row, figure, tree) {
                                                                              plan$as_of)),
                                             c(from, to))
   list(span = if (same) s$period[row] else paste(iso_day(from), iso_day(to), sep = "/"),
-       where = if (length(where) > 0) paste(sprintf("(%s)", where), collapse = " & "),
+       where = if (length(where) > 0)
+         paste(ifelse(grepl(" | ", where, fixed = TRUE), sprintf("(%s)", where), where),
+               collapse = " & "),
        figure = column$measure %||% figure)
 }
 

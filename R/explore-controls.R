@@ -103,12 +103,12 @@ field_control <- function(name, one, value, do, tree, offers, ..., id) {
     measure = , column = act_select(label, do,
                                     in_words(union(text, offers$measures %||% measures_of(tree))),
                                     text, field = name, ..., id = id),
-    attribute = act_select(label, do, in_words(as.character(unlist(tree$by))), text,
+    attribute = act_select(label, do, in_words(choices %||% as.character(unlist(tree$by))), text,
                            field = name, ...,
                            id = id, none = "none"),
     table = act_select(label, do, union(text, names(offers$tables)), text, field = name, ...,
                        id = id),
-    number = if (name == "keep") keep_control(text, do, name, ..., id = id)
+    number = if (name == "keep" && is.null(one$default)) keep_control(text, do, name, ..., id = id)
              else act_text_input(label, do, text, field = name, ..., id = id,
                                  hint = plain_text(one$default %||% "")),
     act_text_input(label, do, text, field = name, ..., id = id,

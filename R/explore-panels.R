@@ -236,11 +236,14 @@ shown_comparison <- function(state, i, x, panel) {
 shown_explanation <- function(i, x, panel) {
   table <- as_shown_table(x)
   other <- names(panel$statement$measures)[-1]
-  notes <- c(table$words, if (length(other) > 0) sprintf(
+  # What the figure and the tables say is said once.
+  drawn <- draws_figure("why_changed", x)
+  if (drawn) table$says <- NULL
+  notes <- c(attr(x, "notes"), if (length(other) > 0) sprintf(
     "One figure is explained at a time: the first, and not %s.", listed(gsub("_", " ", other))),
     left_out_of_comparison(panel$statement))
   htmltools::tagList(
-    if (draws_figure("why_changed", x)) figure_place(i),
+    if (drawn) figure_place(i),
     shown_with_leads(table, panel, function(text, name) {
       if (name == "amount") cell_buttons(text, i, seq_len(nrow(x)), name)
     }, notes, looked_at_on_page(x, panel)))

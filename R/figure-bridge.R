@@ -41,7 +41,7 @@ figure_bridge <- with_fields("figure_bridge", function(s, arrange, title, subtit
   subtitle <- subtitle %||% bridge_subtitle(s)
   caption <- c(sentences[-1], if (cut) sprintf(
     "The axis begins at %s: the bars at the ends are cut there.", number_text(base)),
-    attr(s, "notes"))
+    attr(s, "notes")[!startsWith(as.character(attr(s, "notes")), "Where ")])
   kinds <- intersect(c("rise", "fall"), points$kind)
   p <- ggplot2::ggplot(points, ggplot2::aes(fill = .data$kind)) +
     bridge_layers(points, colours, lying, base) +

@@ -121,10 +121,17 @@ question_with_step <- function(question, verb, asked) {
 # The result with the question behind it: that of what it was made of, and what was made of it.
 with_show <- function(out, question, show, asked) {
   if (is.null(question)) return(out)
-  record <- plain_record(c(list(show = show), asked))
-  question$show <- list(in_order_of_fields(record, show))
+  record <- in_order_of_fields(plain_record(c(list(show = show), asked)), show)
+  # What is made of a comparison follows it.
+  question$show <- c(comparison_of(question)[!show %in% verbs_of("ledger")], list(record))
   attr(out, "question") <- question
   out
+}
+
+# The record of the comparison that a question begins with, in a list; NULL where it has none.
+comparison_of <- function(question) {
+  first <- if (length(question$show) > 0) question$show[[1]]$show
+  if (isTRUE(first %in% verbs_of("ledger"))) question$show[1]
 }
 
 # A list as a question in its one form, whether it comes from R, JSON or YAML.

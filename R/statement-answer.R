@@ -34,7 +34,8 @@ answer <- function(question, ledger = NULL, tables = list()) {
   shows <- question$show
   first <- if (length(shows) > 0) shows[[1]]$show else ""
   if (first %in% names(asked_of_ledgers())) {
-    return(asked_of_ledgers()[[first]](x, asked_again(shows[[1]][-1]), call))
+    s <- asked_of_ledgers()[[first]](x, asked_again(shows[[1]][-1]), call)
+    return(if (length(shows) > 1) answered_show(s, shows[[2]], tables, call) else s)
   }
   s <- answer_statement(x, asked_again(question$statement), call)
   for (step in question$steps) s <- answered_step(s, step, tables, call)
@@ -91,7 +92,7 @@ answered_show <- function(s, show, tables, call) {
   # A table keeps the name by which it was first given.
   own <- attr(made, "question")
   if (!is.null(own)) {
-    own$show <- list(show)
+    own$show <- c(comparison_of(own), list(show))
     attr(made, "question") <- own
   }
   made

@@ -199,7 +199,7 @@ lines_of_volume <- function(why, totals) {
     c(whole$now, whole$before)
   } else totals
   split <- volume_mix_price(sales$amounts, sales$volumes, sales$kept)
-  if (why$unlike) split <- list(quantity = split$volume + split$mix, price = split$price)
+  if (why$unlike_goods) split <- list(quantity = split$volume + split$mix, price = split$price)
   at <- by_size(cells, which(sales$kept | sales$new | sales$lost),
                 sales$amounts$now - sales$amounts$before)
   inside <- c(split, list(new = ifelse(sales$new, sales$amounts$now, 0),

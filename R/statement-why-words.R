@@ -13,7 +13,7 @@ new_explanation <- function(why, lines, table, drivers) {
   middle <- function(values) c(NA, values, NA)
   scale <- scale_of(why)
   columns <- list(
-    line = c("before", told$line, "now"), part = c("before", told$part, "now"),
+    line = unname(c("before", told$line, "now")), part = c("before", told$part, "now"),
     amount = whole(c(ends[1], told$amount, ends[2])),
     per_cent = c(NA, per_cent, if (lines$before != 0)
       round(1000 * total / abs(lines$before)) / 10 else NA),
@@ -37,9 +37,10 @@ new_explanation <- function(why, lines, table, drivers) {
   attr(out, "kinds_of_day") <- days_by_kind(why)
   facts <- list(way = why$way, m = why$m, total = total / why$power, before = ends[1] / why$power,
                 now = ends[2] / why$power, leading = lines$of_members, kept = lines$kept,
+                closed = closed_days(why, lines$cells),
                 beside = if (!is.null(lines$beside)) lines$beside / why$power,
                 days_apart = why$days_apart, volume = volume_word(why), among = why$among,
-                no_chance = if (why$depth > 0) why_no_chance(why), unlike = why$unlike,
+                no_chance = if (why$depth > 0) why_no_chance(why), unlike_goods = why$unlike_goods,
                 counted = if (why$way == "distinct") why$tree$column)
   attr(out, "facts") <- facts
   attr(out, "why") <- why[setdiff(names(why), "refused")]
@@ -97,10 +98,37 @@ drivers_table <- function(drivers, scale, why) {
     day_share = column("day_share", "double")), nrow = length(drivers))
 }
 
+# Days of each span without entries, where they are few: a closure is no matter of the calendar.
+closed_days <- function(why, cells) {
+  if (is.null(cells$cells[[1]]$day)) return(NULL)
+  lapply(1:2, function(span) {
+    days <- why$days[[span]]
+    without <- days[setdiff(seq_along(days), cells$cells[[span]]$day)]
+    if (length(without) * 2 > length(days)) integer() else without
+  })
+}
+
 newcomers_note <- function(plan) {
   if (plan$spans$from[1] - plan$first >= 365) return(NULL)
   sprintf("Who came before the ledger's first day, %s, is not known: newcomers may be fewer.",
           day_text(plan$first))
+}
+
+# ---- what it is of --------------------------------------------------
+
+explanation_title <- function(x) {
+  sprintf("Why %s changed: %s", gsub("_", " ", attr(x, "facts")$m), explanation_days(x))
+}
+
+explanation_days <- function(x) {
+  plan <- statement_info(x)
+  spans <- plan$spans
+  own <- function(i) {
+    days <- days_text(spans$from[i], spans$to[i])
+    if (spans$label[i] == days || grepl("^[0-9-]+$", spans$label[i])) days
+    else sprintf("%s (%s)", days, spans$label[i])
+  }
+  sprintf("%s %s against %s, %s", plan$on, own(1), own(2), as_of_text(plan))
 }
 
 # ---- in sentences ------------------------------------------------------------
@@ -110,7 +138,7 @@ newcomers_note <- function(plan) {
 sentences_of_change <- function(x) {
   facts <- attr(x, "facts")
   said <- c(change_sentence(x, facts), driver_sentences(x, facts), lines_sentence(x, facts),
-            days_sentence(x, facts))
+            days_sentence(x, facts), closed_sentence(facts))
   said[nzchar(said)]
 }
 
@@ -279,6 +307,19 @@ days_sentence <- function(x, facts) {
     sprintf(", which is about %s of the change", signed_text(sum(facts$beside), decimals))
   }
   paste0(lead, if (length(told) > 0) paste0(", ", listed(told)), effect, ".")
+}
+
+# Where entries are missing on days of one span and not of the other.
+closed_sentence <- function(facts) {
+  n <- lengths(facts$closed)
+  if (length(n) == 0 || n[1] == n[2]) return("")
+  told <- vapply(which(n > 0), function(span) {
+    days <- facts$closed[[span]]
+    run <- if (length(days) > 1 && all(diff(days) == 1)) days_text(days[1], days[length(days)])
+           else listed(day_text(days), most = 3)
+    sprintf("%s %s (%s)", count_words(n[span], "day"), c("now", "before")[span], run)
+  }, "")
+  sprintf("There were no entries on %s.", listed(told))
 }
 
 # "one day", "2 days".

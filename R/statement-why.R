@@ -16,8 +16,8 @@ describe_verb("why_changed", asked_of = "ledger",
   volume = field("attribute", "the amount that is sold, such as passengers or kilos",
                  value = "COLUMN", more = paste(
     "Then the change of a total is told as volume, mix and price; entries() counts entries.")),
-  unlike = field("flag", "the volume counts unlike goods, in no common unit", default = FALSE,
-                 more = "Volume and mix are then one line, quantity."),
+  unlike_goods = field("flag", "the volume counts unlike goods, in no common unit",
+                       default = FALSE, more = "Volume and mix are then one line, quantity."),
   credit_notes = field("choice", "whether credit notes and other entries without a sale are apart",
                        default = "apart", choices = c("apart", "within"), value = "WORD",
                        more = paste(
@@ -59,7 +59,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #'   \item{volume, mix, price}{Of entries with a volume and an amount above zero, and of members in
 #'     both spans, at midpoints, so that neither span comes first: more or less of all; a shift
 #'     between dear and cheap members; each at another price. Volume and mix are one line, quantity,
-#'     where `unlike` is TRUE. With `credit_notes = "within"` of all entries of these members.}
+#'     where `unlike_goods` is TRUE. With `credit_notes = "within"` of all entries of members.}
 #'   \item{new, lost}{Members with such entries in one span only.}
 #'   \item{credit notes and other}{All other entries.}
 #'   \item{rate, mix}{Of a ratio: members at another rate, and a shift between members; new and lost
@@ -109,7 +109,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #' why_changed(fares, "2026-07", fare = total(fare) / total(passengers), by = "route")
 #' why_changed(fares, "2026-07", "2025-07", accounts = distinct(account))
 #' @include question-fields.R statement-.R statement-compare.R
-why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, unlike,
+why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, unlike_goods,
                                                    credit_notes, keep, depth, days, seed, on, where,
                                                    as_of) {
   check_not_measures(match.call(expand.dots = FALSE))
@@ -160,7 +160,7 @@ read_why <- function(x, asked, call) {
   why <- list(asked = asked, plan = plan, m = m, tree = tree, way = way_of_change(tree, call),
               decimals = decimals, power = 10^decimals, exact = is_decimal(tree),
               among = plan$by, named = length(given$by) > 0, keep = given$keep,
-              depth = given$depth, seed = given$seed, unlike = given$unlike,
+              depth = given$depth, seed = given$seed, unlike_goods = given$unlike_goods,
               credit_notes = given$credit_notes,
               volume = if (!is.null(given$volume)) plan$measures[[2]])
   if (!is.null(why$volume)) check_volume(why, call)

@@ -41,21 +41,6 @@ as_shown_table.explained_change <- function(x) {
                   kinds = ifelse(ends, "total-end", ifelse(x$part == "rest", "rest", "")))
 }
 
-explanation_title <- function(x) {
-  sprintf("Why %s changed: %s", gsub("_", " ", attr(x, "facts")$m), explanation_days(x))
-}
-
-explanation_days <- function(x) {
-  plan <- statement_info(x)
-  spans <- plan$spans
-  own <- function(i) {
-    days <- days_text(spans$from[i], spans$to[i])
-    if (spans$label[i] == days || grepl("^[0-9-]+$", spans$label[i])) days
-    else sprintf("%s (%s)", days, spans$label[i])
-  }
-  sprintf("%s %s against %s, %s", plan$on, own(1), own(2), as_of_text(plan))
-}
-
 # What was looked at and what else is to be known, in lines.
 explanation_notes <- function(x) {
   c(attributes_words(x), attr(x, "notes"))

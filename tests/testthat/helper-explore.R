@@ -94,3 +94,19 @@ rounds <- function(few, all) {
   if (how == "few") return(few)
   if (how == "some" && is.numeric(all)) round(all / 6) else if (nzchar(how)) all else few
 }
+
+# Pages, what their sentence says, and acts that are taken.
+page_on <- function(offers, state = NULL) own("new_turns")(offers, state)
+
+sentence_of <- function(page) {
+  state <- page$state
+  panel <- own("panel_now")(state)
+  told <- own("panel_answer")(state, panel, page$offers, page$kept)
+  own("sentence_text")(own("sentence_parts")(state, panel, told, page$offers$ledger))
+}
+
+goes <- function(page, act) {
+  state <- own("acted")(page$state, act, page$offers)
+  attr(state, "said") <- NULL
+  own("page_goes_to")(page, state)
+}

@@ -146,3 +146,39 @@ test_that("figures and workbooks that cannot be are refused before any work", {
   refused("applies to statements, not to comparisons", "--across", "period",
           "--without-subtotals", "--out", file.path(folder, "a.xlsx"))
 })
+
+test_that("why a figure changed, on the command line", {
+  file <- demo_csv()
+  base <- c("why", file, "--on", "sailed=sailed_on", "--unit", "fare=EUR", "--fiscal-start", "April",
+            "--measure", "income=total(fare)", "--now", "2026-07", "--before", "2025-07")
+  x <- suppressMessages(ledger(file, on = c(sailed = "sailed_on"), units = c(fare = "EUR"),
+                               calendar = april, amounts = "fare"))
+  w <- why_changed(x, "2026-07", "2025-07", income = total(fare))
+  got <- command(base)
+  expect_identical(got$status, 0L)
+  expect_identical(got$out, format(w))
+  # All attributes are looked at, as from a data frame.
+  expect_setequal(attr(w, "attributes")$attribute, c("route", "channel", "fare_class", "account"))
+  volume <- command(c(base, "--by", "route,fare_class", "--volume", "passengers"))
+  expect_identical(volume$out, format(suppressMessages(why_changed(
+    ledger(file, on = c(sailed = "sailed_on"), units = c(fare = "EUR"), calendar = april,
+           amounts = c("fare", "passengers")), "2026-07", "2025-07",
+    income = total(fare), by = c("route", "fare_class"), volume = "passengers"))))
+  line <- command(c(base, "--line", "Oysterby", "--format", "csv"))
+  expect_equal(sum(utils::read.csv(text = line$out)$counts), -901.20)
+  folder <- withr::local_tempdir()
+  for (name in c("why.png", "why.html", "why.xlsx", "why.csv")) {
+    expect_identical(command(c(base, "--out", file.path(folder, name)))$status, 0L, info = name)
+  }
+  expect_equal(utils::read.csv(file.path(folder, "why.csv"))$amount, w$amount)
+  page <- paste(readLines(file.path(folder, "why.html")), collapse = "\n")
+  for (sentence in attr(w, "sentences")) expect_match(page, sentence, fixed = TRUE)
+  code <- command(c(base, "--show-code"))$out
+  expect_match(code, "why_changed\\(x, now = \"2026-07\", before = \"2025-07\"", all = FALSE)
+  brief <- file.path(folder, "why.yml")
+  expect_identical(command(c(base, "--save", brief))$status, 0L)
+  expect_true(all(format(w) %in% command("run", brief, "--from", dirname(file))$out))
+  expect_identical(command(c("why", file, "--on", "sailed_on"))$status, 2L)
+  expect_match(command(c(base, "--arrange", "standing"))$said, "goes with `--out`", all = FALSE)
+  expect_identical(command(c(base, "--line", "Nowhere"))$status, 1L)
+})

@@ -265,3 +265,35 @@ test_that("random walks never lose the page or show a figure that is not its ans
   if (walks >= 200) expect_setequal(unique(looks), names(rollingledger:::explore_looks()))
   else expect_gt(length(unique(looks)), 6)
 })
+
+test_that("from the entries behind a figure to why it changed", {
+  page <- own("new_turns")(explore_offers())
+  for (act in list(list(do = "look", value = "table"), list(do = "by", value = "route"),
+                   list(do = "span", value = "2026-07"))) goes(page, act)
+  s <- own("panel_answer")(page$state, page$state$panels[[1]], page$offers)$s
+  row <- which(s$route == "Tern Head")[1]
+  goes(page, list(do = "behind", panel = "1", row = as.character(row), figure = names(s)[6]))
+  html <- own("page_pieces")(page)$pieces$behind
+  button <- regmatches(html, regexpr("<button[^>]*data-do=\"why\"[^>]*>", html))
+  expect_match(button, "data-span=\"2026-07\"")
+  expect_match(button, "route == &quot;Tern Head&quot;|route == \"Tern Head\"")
+  goes(page, list(do = "why", span = "2026-07", where = "route == \"Tern Head\"",
+                  figure = names(s)[6]))
+  now <- own("panel_now")(page$state)
+  expect_identical(names(now$look), "why_changed")
+  told <- own("panel_answer")(page$state, now, page$offers)
+  expect_null(told$problem)
+  expect_equal(told$thing$amount[nrow(told$thing)], s[[6]][row])
+  expect_match(sentence_of(page), "against 2026-07, 1 year back: 1 to 31 Jul 2025")
+  made <- own("page_pieces")(page)
+  expect_true(length(made$figures) > 0)
+  expect_gt(expect_page_true(page, made$pieces, made$figures), 5)
+  # Other days to hold it against take the place of its own.
+  goes(page, list(do = "second", value = "2026-06"))
+  expect_match(sentence_of(page), "against 2026-06")
+  file <- own("page_file")("png", page$state, page$offers, withr::local_tempdir())
+  expect_true(file.size(file) > 5000)
+  command <- tryCatch(own("panel_command")(page$state, page$offers),
+                      rollingledger_error = conditionMessage)
+  expect_match(command, "rolling-ledger why|data frame")
+})

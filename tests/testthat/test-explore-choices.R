@@ -36,21 +36,6 @@ words_in <- function(html) {
   gsub("\\s+", " ", gsub("<[^>]*>", " ", html))
 }
 
-page_on <- function(offers, state = NULL) own("new_turns")(offers, state)
-
-sentence_of <- function(page) {
-  state <- page$state
-  panel <- own("panel_now")(state)
-  told <- own("panel_answer")(state, panel, page$offers, page$kept)
-  own("sentence_text")(own("sentence_parts")(state, panel, told, page$offers$ledger))
-}
-
-goes <- function(page, act) {
-  state <- own("acted")(page$state, act, page$offers)
-  attr(state, "said") <- NULL
-  own("page_goes_to")(page, state)
-}
-
 test_that("each part of the sentence has its choices, and each choice leads on without code", {
   offers <- explore_offers(tables = list(plan = demo_targets, deposits = demo_deposits))
   set.seed(12)

@@ -64,6 +64,7 @@ test_that("the command has an option for every argument", {
                             grep("^write_", verbs(), value = TRUE)),
               compare = c("ledger", "ledger_calendar", "compare_spans", "compare_known"),
               members = c("ledger", "ledger_calendar", "compare_members"),
+              why = c("ledger", "ledger_calendar", "why_changed", "figure_bridge"),
               reconcile = c("ledger", "ledger_calendar", "statement", "reconcile"),
               entries = c("statement", "entries_behind", "add_rolling"), spans = "ledger_calendar")
   without <- character()

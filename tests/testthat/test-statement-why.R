@@ -49,7 +49,7 @@ test_that("volume, mix and price of the demo", {
                                    by = c("route", "fare_class"), volume = "passengers", ...)
   w <- ask(credit_notes = "within")
   expect_equal(amount_of(w, c("volume", "mix", "price")), c(14884.18, 4434.65, 7992.07))
-  expect_equal(amount_of(ask(credit_notes = "within", unlike = TRUE), c("quantity", "price")),
+  expect_equal(amount_of(ask(credit_notes = "within", unlike_goods = TRUE), c("quantity", "price")),
                c(19318.83, 7992.07))
   apart <- ask()
   found <- reference_volume(demo_fares, c("2026-07-01", "2026-07-31"),
@@ -324,7 +324,8 @@ test_that("an explanation is a question like every other", {
     json <- jsonlite::toJSON(unclass(question(w)), auto_unbox = TRUE, digits = NA)
     expect_identical(answer(jsonlite::fromJSON(json), x), w)
     behind <- entries_behind(w, row = 2)
-    expect_identical(question(behind)$show[[1]]$show, "entries_behind")
+    expect_identical(question(behind)$show[[2]]$show, "entries_behind")
+    expect_identical(answer(question(behind), x), behind)
   }
   worked <- work_out(x, sales = fare * 2)
   w <- why_changed(worked, "2026-07", "2025-07", income = total(sales))
