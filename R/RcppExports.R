@@ -217,8 +217,12 @@ core_ranks <- function(at, values, groups, ties) {
     .Call(`_rollingledger_core_ranks`, at, values, groups, ties)
 }
 
-core_moved_by_deals <- function(member, day, value, deals, alike) {
-    .Call(`_rollingledger_core_moved_by_deals`, member, day, value, deals, alike)
+core_moved_by_deals <- function(member, day, value, members, deals, alike, threads) {
+    .Call(`_rollingledger_core_moved_by_deals`, member, day, value, members, deals, alike, threads)
+}
+
+core_sums_by_group <- function(figures, group, groups) {
+    .Call(`_rollingledger_core_sums_by_group`, figures, group, groups)
 }
 
 core_build_lists <- function(request, groups, what, column, missing, threads) {

@@ -41,32 +41,22 @@ in_units <- function(values, tree) {
   if (is_decimal(tree)) round(units) else units
 }
 
-# Sums by group, each from 1 to `n`.
-sums_by <- function(values, group, n) {
-  out <- numeric(n)
-  if (length(group) == 0) return(out)
-  sums <- rowsum(values, group)
-  out[as.integer(rownames(sums))] <- sums[, 1]
-  out
-}
-
 # The sum of a tree's figures of each member in a span.
 member_sums <- function(cells, span, tree = 1) {
   own <- cells$cells[[span]]
-  sums_by(own$figures[[tree]], own$group, cells$count)
+  core_sums_by_group(own$figures[[tree]], own$group, cells$count)
 }
 
 # Which members have entries in a span.
-is_met <- function(cells, span) {
-  seq_len(cells$count) %in% cells$cells[[span]]$group
-}
+is_met <- function(cells, span) tabulate(cells$cells[[span]]$group, cells$count) > 0
 
 # Sums by member and kind of day.
 kind_sums <- function(why, cells, span, tree = 1) {
   own <- cells$cells[[span]]
   kind <- why$kinds[[span]][own$day]
-  matrix(sums_by(own$figures[[tree]], (kind - 1L) * cells$count + own$group, cells$count * 8L),
-         nrow = cells$count, ncol = 8L)
+  place <- (kind - 1L) * cells$count + own$group
+  matrix(core_sums_by_group(own$figures[[tree]], place, cells$count * 8L), nrow = cells$count,
+         ncol = 8L)
 }
 
 # What the days alone explain of each member's change, and what is left on days alike: list(days,

@@ -54,14 +54,15 @@ moves_of <- function(why, cells, deals) {
   moved <- sum(abs(beyond)) / 2
   if (is.null(deals)) return(utils::modifyList(unknown, list(moved = moved)))
   level <- levelled_cells(why, cells)
-  chance <- core_moved_by_deals(level$group, level$day, level$value, deals, level$alike)
+  chance <- core_moved_by_deals(level$group, level$day, level$value, cells$count, deals,
+                                level$alike, core_threads())
   # Sums of doubles may differ in their last digits by the order in which they are added.
   as_much <- sum(chance >= moved * (1 - 1e-9))
   list(moved = moved, by_chance = mean(chance), excess = moved - mean(chance),
        p = (1 + as_much) / (ncol(deals) + 1))
 }
 
-# Figures of both spans by member and day, in order of member, on one level: what is before is
+# Figures of both spans by member and day, on one level: what is before is
 # scaled to the mean of the days now; of a ratio, what a member has more than its base would bring.
 # `alike` is NA where the deals tell how all changed, else how many days now there are for one
 # before.
@@ -83,12 +84,10 @@ levelled_cells <- function(why, cells) {
     scale <- (totals[1] / n[1]) / (totals[2] / n[2])
   }
   own[[2]]$value <- own[[2]]$value * scale
-  group <- c(own[[1]]$group, own[[2]]$group)
-  at <- order(group)
   value <- c(own[[1]]$value, own[[2]]$value)
   if (why$way == "ratio") value <- value / n[1]
-  list(group = group[at], day = as.integer(c(own[[1]]$day, own[[2]]$day)[at]), value = value[at],
-       alike = if (why$way == "ratio") n[1] / n[2] else NA_real_)
+  list(group = c(own[[1]]$group, own[[2]]$group), day = c(own[[1]]$day, own[[2]]$day),
+       value = value, alike = if (why$way == "ratio") n[1] / n[2] else NA_real_)
 }
 
 # How the ratio of all changed.
@@ -131,7 +130,7 @@ ranked_attributes <- function(why, names, deals, where = NULL, known = list()) {
   column <- function(what) vapply(moves, function(one) one[[what]], 0, USE.NAMES = FALSE)
   p <- column("p")
   members <- vapply(cells, function(own) {
-    as.double(length(unique(c(own$cells[[1]]$group, own$cells[[2]]$group))))
+    as.double(sum(is_met(own, 1) | is_met(own, 2)))
   }, 0, USE.NAMES = FALSE)
   told <- list(attribute = names, members = members, moved = column("moved"),
                by_chance = column("by_chance"), excess = column("excess"), p = p,
@@ -199,7 +198,7 @@ day_of_driver <- function(why, cells, group) {
   daily <- lapply(1:2, function(span) {
     own <- cells$cells[[span]]
     at <- own$group == group
-    sums_by(own$figures[[1]][at], own$day[at], length(why$days[[span]]))
+    core_sums_by_group(own$figures[[1]][at], own$day[at], length(why$days[[span]]))
   })
   change <- sum(daily[[1]]) - sum(daily[[2]])
   if (change == 0) return(NULL)

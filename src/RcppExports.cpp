@@ -670,17 +670,32 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_moved_by_deals
-NumericVector core_moved_by_deals(IntegerVector member, IntegerVector day, NumericVector value, LogicalMatrix deals, double alike);
-RcppExport SEXP _rollingledger_core_moved_by_deals(SEXP memberSEXP, SEXP daySEXP, SEXP valueSEXP, SEXP dealsSEXP, SEXP alikeSEXP) {
+NumericVector core_moved_by_deals(IntegerVector member, IntegerVector day, NumericVector value, int members, LogicalMatrix deals, double alike, int threads);
+RcppExport SEXP _rollingledger_core_moved_by_deals(SEXP memberSEXP, SEXP daySEXP, SEXP valueSEXP, SEXP membersSEXP, SEXP dealsSEXP, SEXP alikeSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< IntegerVector >::type member(memberSEXP);
     Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
     Rcpp::traits::input_parameter< NumericVector >::type value(valueSEXP);
+    Rcpp::traits::input_parameter< int >::type members(membersSEXP);
     Rcpp::traits::input_parameter< LogicalMatrix >::type deals(dealsSEXP);
     Rcpp::traits::input_parameter< double >::type alike(alikeSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_moved_by_deals(member, day, value, deals, alike));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_moved_by_deals(member, day, value, members, deals, alike, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_sums_by_group
+NumericVector core_sums_by_group(NumericVector figures, IntegerVector group, int groups);
+RcppExport SEXP _rollingledger_core_sums_by_group(SEXP figuresSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type figures(figuresSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_sums_by_group(figures, group, groups));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1090,7 +1105,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_group_numbers", (DL_FUNC) &_rollingledger_core_group_numbers, 2},
     {"_rollingledger_core_told_apart", (DL_FUNC) &_rollingledger_core_told_apart, 2},
     {"_rollingledger_core_ranks", (DL_FUNC) &_rollingledger_core_ranks, 4},
-    {"_rollingledger_core_moved_by_deals", (DL_FUNC) &_rollingledger_core_moved_by_deals, 5},
+    {"_rollingledger_core_moved_by_deals", (DL_FUNC) &_rollingledger_core_moved_by_deals, 7},
+    {"_rollingledger_core_sums_by_group", (DL_FUNC) &_rollingledger_core_sums_by_group, 3},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},

@@ -177,19 +177,35 @@ NumericVector core_ranks(IntegerVector at, NumericVector values, NumericVector g
 }
 
 // How much members move beyond an alike change where days are dealt anew: a figure for each deal.
-// Cells are in order of member; days count from 1; `deals` has a row for each day.
+// Members and days count from 1; `deals` has a row for each day.
 // [[Rcpp::export]]
 NumericVector core_moved_by_deals(IntegerVector member, IntegerVector day, NumericVector value,
-                                  LogicalMatrix deals, double alike) {
+                                  int members, LogicalMatrix deals, double alike, int threads) {
   if (day.size() != member.size() || value.size() != member.size())
     stop("cells of unequal length");
-  std::vector<std::int32_t> places(static_cast<std::size_t>(day.size()));
+  const auto n = static_cast<std::size_t>(member.size());
+  std::vector<std::int32_t> groups(n);
   for (R_xlen_t i = 0; i < day.size(); ++i) {
     if (day[i] < 1 || day[i] > deals.nrow()) stop("no such day");
-    places[static_cast<std::size_t>(i)] = day[i] - 1;
+    if (member[i] < 1 || member[i] > members) stop("no such member");
+    groups[static_cast<std::size_t>(i)] = member[i] - 1;
   }
-  const ledger::DealtCells cells{INTEGER(member), places.data(), REAL(value), places.size()};
+  const ledger::DealtCells cells = ledger::in_order_of_members(
+      groups.data(), REAL(value), n, static_cast<std::size_t>(members),
+      [&](std::size_t i) { return day[static_cast<R_xlen_t>(i)] - 1; });
   const ledger::Deals dealt{LOGICAL(deals), static_cast<std::size_t>(deals.nrow()),
                             static_cast<std::size_t>(deals.ncol())};
-  return wrap(ledger::moved_by_deals(cells, dealt, alike, glue::host(1)));
+  return wrap(ledger::moved_by_deals(cells, dealt, alike, glue::host(threads)));
+}
+
+// Sums of figures by group, each from 1.
+// [[Rcpp::export]]
+NumericVector core_sums_by_group(NumericVector figures, IntegerVector group, int groups) {
+  if (figures.size() != group.size()) stop("figures and groups of unequal length");
+  NumericVector out(groups);
+  for (R_xlen_t i = 0; i < group.size(); ++i) {
+    if (group[i] < 1 || group[i] > groups) stop("no such group");
+    out[group[i] - 1] += figures[i];
+  }
+  return out;
 }

@@ -2,7 +2,7 @@
 # two days. Each gives NULL where the package agrees, or what differs.
 
 compared_differ <- function(q, book, x) {
-  kind <- pick(c("spans", "members", if ("entered" %in% names(q$bases) && is.null(q$known))
+  kind <- pick(c("spans", "members", "why", if ("entered" %in% names(q$bases) && is.null(q$known))
     "known"))
   q$measures <- Filter(function(m) !needs_before(m), q$measures)
   if (length(q$measures) == 0) return(NULL)
@@ -13,6 +13,7 @@ compared_differ <- function(q, book, x) {
     book$cal <- cal
   }
   switch(kind, spans = spans_differ(q, book, x), members = members_differ(q, book, x),
+         why = why_differs(q, book, x),
          known = known_differs(q, book, x))
 }
 

@@ -4,7 +4,7 @@
 args <- commandArgs(TRUE)
 here <- "tests/oracle"
 for (file in c("calendar", "spans", "engine", "verbs", "targets", "questions",
-               "compare", "compared")) source(
+               "compare", "compared", "why")) source(
   file.path(here, paste0(file, ".R")))
 suppressPackageStartupMessages(library(rollingledger))
 limit <- args[1] %||% "60q"
@@ -151,7 +151,7 @@ wanted <- c(paste("verb", c("running", "rolling", "change", "share", "per day", 
             "groups with days of their own", "calendars from a table", "calendars of weeks",
             "appended", "control totals", "columns worked out", "columns named as ours",
             "calendar parts", "lookups", "as known on a day", "spans compared", "members compared",
-            "known compared",
+            "known compared", "why, of a sum",
             "entries behind", "questions answered", "cross tables", "reconciled cells",
             "options changed", "targets found", "rows cut", "rows in another order", "rows joined",
             paste("change", c("to date", "whole", "weekday")),
