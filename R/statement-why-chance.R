@@ -38,6 +38,7 @@ with_own_seed <- function(seed, code) {
 # Why nothing can be said of chance, or NULL.
 why_no_chance <- function(why) {
   if (why$way == "level") return("It stands on a day, so that no days can be dealt.")
+  if (why$months) return("Its days are months, which cannot be dealt.")
   if (!why$apart) return("The spans have days in common, so that no days can be dealt.")
   if (min(lengths(why$days)) < days_for_chance) {
     return(sprintf("A span has fewer than %d days, too few to tell what is chance.",
@@ -126,7 +127,11 @@ ranked_attributes <- function(why, names, deals, where = NULL, known = list()) {
   cells <- lapply(stats::setNames(nm = names), function(name) {
     known[[name]] %||% day_cells(why, name, trees_of_why(why), where)
   })
-  moves <- lapply(cells, function(own) moves_of(why, own, deals))
+  moves <- lapply(cells, function(own) {
+    # Members that are all of one span, such as names of months, tell no more than the days do.
+    lasts <- any(is_met(own, 1) & is_met(own, 2))
+    moves_of(why, own, if (lasts) deals)
+  })
   column <- function(what) vapply(moves, function(one) one[[what]], 0, USE.NAMES = FALSE)
   p <- column("p")
   members <- vapply(cells, function(own) {
@@ -185,7 +190,7 @@ driver_in <- function(why, cells) {
   day <- if (why$way == "sum") day_of_driver(why, cells, group)
   now <- figure(1)
   before <- figure(2)
-  list(group = group, member = member_text(groups_values(cells$groups, group - 1L)[[1]]),
+  list(group = group, member = names_of_groups(cells, group),
        before = before, now = now,
        change = if (why$way == "ratio") beyond[group] else now - before,
        beyond_alike = beyond[group], day = day$day %||% NA_integer_,

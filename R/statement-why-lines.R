@@ -27,7 +27,8 @@ leading_attribute <- function(why, table) {
   if (why$way == "ratio" && why$named) return(why$among)
   if (isTRUE(table$stands_out[1])) return(table$attribute[1])
   if (why$named || is.null(table)) return(why$among[1])
-  table$attribute[which.min(table$members)]
+  known <- if (all(is.na(table$p))) seq_along(table$p) else which(!is.na(table$p))
+  table$attribute[known][which.min(table$members[known])]
 }
 
 is_turned <- function(why) {
@@ -63,7 +64,7 @@ lines_of_sum <- function(why, ranked) {
   if (is.null(cells)) cells <- day_cells(why, why$leading, trees_of_why(why))
   totals <- vapply(1:2, function(span) sum(member_sums(cells, span)), 0)
   totals <- round(totals)
-  days <- if (why$apart || why$days_apart) on_days_alike(why, cells)
+  days <- if ((why$apart || why$days_apart) && !why$months) on_days_alike(why, cells)
   out <- list(now = totals[1], before = totals[2], cells = cells,
               beside = if (!is.null(days)) c(sum(days$days), sum(days$kinds)))
   calendar <- if (why$days_apart) {
@@ -153,7 +154,9 @@ columns_of_members <- function(cells, at) {
 
 names_of_groups <- function(cells, at) {
   if (length(cells$by) == 0) return(rep("all", length(at)))
-  labels_told_apart(unname(groups_values(cells$groups, at - 1L)), length(at))
+  text <- labels_told_apart(unname(groups_values(cells$groups, at - 1L)), length(at))
+  # A member that is called like another line stands in quotes.
+  ifelse(text %in% c("before", "now", names_of_days), dQuote(text, FALSE), text)
 }
 
 # Members by the size of a figure, then in their own order; what differs by less than a millionth

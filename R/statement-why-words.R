@@ -37,8 +37,9 @@ new_explanation <- function(why, lines, table, drivers) {
   attr(out, "kinds_of_day") <- days_by_kind(why)
   facts <- list(way = why$way, m = why$m, total = total / why$power, before = ends[1] / why$power,
                 now = ends[2] / why$power, leading = lines$of_members, kept = lines$kept,
-                closed = closed_days(why, lines$cells),
-                beside = if (!is.null(lines$beside)) lines$beside / why$power,
+                closed = closed_days(why, lines$cells), months = why$months,
+                beside = if (!is.null(lines$beside) && kinds_are_shared(why))
+                  lines$beside / why$power,
                 days_apart = why$days_apart, volume = volume_word(why), among = why$among,
                 no_chance = if (why$depth > 0) why_no_chance(why), unlike_goods = why$unlike_goods,
                 counted = if (why$way == "distinct") why$tree$column)
@@ -48,6 +49,9 @@ new_explanation <- function(why, lines, table, drivers) {
   attr(out, "notes") <- calculation_name(c(
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")), plan$notes,
     length_note(plan), if (why$way == "distinct") newcomers_note(plan),
+    if (why$way == "distinct" && why$named) sprintf(
+      "Numbers of members by %s do not add up, so all are told together.",
+      listed(gsub("_", " ", why$among))),
     if (!is.null(plan$version)) paste("Worked out from", plan$version)))
   with_show(out, new_question(source_facts(plan_ledger(plan))$given, NULL), "why_changed",
             why$asked)
@@ -98,9 +102,12 @@ drivers_table <- function(drivers, scale, why) {
     day_share = column("day_share", "double")), nrow = length(drivers))
 }
 
+# Whether each kind of day is in both spans, so that a mean of both tells it.
+kinds_are_shared <- function(why) setequal(why$kinds[[1]], why$kinds[[2]])
+
 # Days of each span without entries, where they are few: a closure is no matter of the calendar.
 closed_days <- function(why, cells) {
-  if (is.null(cells$cells[[1]]$day)) return(NULL)
+  if (is.null(cells$cells[[1]]$day) || why$months) return(NULL)
   lapply(1:2, function(span) {
     days <- why$days[[span]]
     without <- days[setdiff(seq_along(days), cells$cells[[span]]$day)]
@@ -154,9 +161,15 @@ change_sentence <- function(x, facts) {
   name <- name_words(facts$m)
   unit <- columns_of(x)[[1]]$unit
   in_unit <- if (!is.null(unit)) paste0(" ", unit) else ""
+  in_points <- identical(unit, "%")
   if (facts$total == 0) {
     return(sprintf("%s is what it was in %s: %s%s.", name, days,
                    number_text(facts$now, columns_of(x)[[1]]$decimals), in_unit))
+  }
+  if (in_points) {
+    return(sprintf("%s %s by %s points against %s, from %s %% to %s %%.", name,
+                   if (facts$total > 0) "rose" else "fell", amount_words(x, facts$total), days,
+                   number_text(facts$before, 1), number_text(facts$now, 1)))
   }
   pct <- if (facts$before > 0) sprintf(" (%s %%)", number_text(
     abs(100 * facts$total / facts$before), 1)) else ""
@@ -176,7 +189,7 @@ driver_sentences <- function(x, facts) {
       return("No attribute is named: the totals are not above zero in both spans.")
     }
     return(sprintf("No attribute stands out: the change is alike in %s.",
-                   listed(gsub("_", " ", sort(table$attribute)))))
+                   listed(gsub("_", " ", sort(table$attribute[!is.na(table$p)])))))
   }
   first <- drivers[1, ]
   c(paste0(driver_words(x, facts, first), one_day_words(first)),
@@ -286,7 +299,7 @@ volume_sentence <- function(amount, facts, text) {
 # How many days there were, and of what kinds.
 days_sentence <- function(x, facts) {
   kinds <- attr(x, "kinds_of_day")
-  if (facts$way == "level") return("")
+  if (facts$way == "level" || facts$months) return("")
   differ <- kinds$now - kinds$before
   n <- sum(differ)
   lead <- if (n == 0) "There were as many days"

@@ -34,7 +34,7 @@ describe_verb("why_changed", asked_of = "ledger",
     "the whole change. By default apart where the spans differ in their number of days.")),
   seed = field("number", "the seed of the deals that tell what is chance", default = 1,
                value = "NUMBER"),
-  shared = list(statement = c("on", "where", "as_of"))
+  shared = list(statement = c("on", "where", "as_of", "known"))
 )
 
 #' Why did it change
@@ -111,7 +111,7 @@ describe_verb("why_changed", asked_of = "ledger",
 #' @include question-fields.R statement-.R statement-compare.R
 why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volume, unlike_goods,
                                                    credit_notes, keep, depth, days, seed, on, where,
-                                                   as_of) {
+                                                   as_of, known) {
   check_not_measures(match.call(expand.dots = FALSE))
   check_ledger_object(x)
   explained_change(x, asked_as("why_changed"), rlang::current_env())
@@ -138,7 +138,7 @@ read_why <- function(x, asked, call) {
   measures <- one_measure(asked$measures, call)
   spans <- spans_alike(x, asked, call)
   among <- why_attributes(x, given$by, measures, given$volume, call)
-  own <- asked[intersect(names(asked), c("on", "where", "as_of"))]
+  own <- asked[intersect(names(asked), c("on", "where", "as_of", "known"))]
   if (!is.null(given$volume))
     measures <- c(measures, volume_measure(given$volume, measures, call))
   plan <- plan_of(x, c(own, list(by = among, spans = phrase_records(spans$phrases),
@@ -168,7 +168,9 @@ read_why <- function(x, asked, call) {
   why$apart <- length(intersect(why$days[[1]], why$days[[2]])) == 0
   why$kinds <- kinds_of_days(why$days, plan$calendar)
   days <- given$days %||% if (diff(lengths(why$days)) == 0) "beside" else "apart"
-  why$days_apart <- why$way == "sum" && days == "apart"
+  # Of entries by month it is not known on which days they were.
+  why$months <- isTRUE(source_facts(plan_ledger(plan))$dates[[plan$on]]$months)
+  why$days_apart <- why$way == "sum" && days == "apart" && !why$months
   if (why$way == "distinct") check_before_now(why, call)
   why
 }
@@ -313,7 +315,8 @@ check_before_now <- function(why, call) {
 spans_alike <- function(x, asked, call) {
   facts <- source_facts(x)
   on <- check_basis(asked[["on"]], facts, call)
-  as_of <- statement_as_of(asked$as_of, facts, call)
+  known <- if (!is.null(asked$known)) one_day(asked$known, "known", call)
+  as_of <- statement_as_of(asked$as_of, facts, call, known)
   asked$before <- span_before(asked$now, asked$before, facts$calendar)
   resolve <- function(phrase, arg) single_span(phrase, arg, facts, on, as_of, call)
   spans <- Map(resolve, list(asked$now, asked$before), c("now", "before"))

@@ -28,7 +28,8 @@ spans <- list(month = c("2026-06", "2025-06"), quarter = c("2026-Q2", "2025-Q2")
 report <- c(machine_line("data.table", rollingledger:::core_threads(),
                          sprintf("%s entries over 912 days, medians of %d rounds.",
                                  format(n, big.mark = ",", scientific = FALSE), rounds)), "",
-            "| spans | why, six attributes and drill | a plain statement by day and attribute | times |",
+            paste("| spans | why, six attributes and drill",
+                  "| a plain statement by day and attribute | times |"),
             "|---|---:|---:|---:|")
 for (name in names(spans)) {
   span <- spans[[name]]

@@ -42,7 +42,8 @@ TEST("what members move is added up over all of their days, whatever the threads
             (now ? one : other)[static_cast<std::size_t>(member[i])] += value[i];
             (now ? all_one : all_other) += value[i];
           }
-          const double ratio = !std::isnan(alike) ? alike : all_other == 0 ? 0 : all_one / all_other;
+          const double told = all_other == 0 ? 0 : all_one / all_other;
+          const double ratio = std::isnan(alike) ? told : alike;
           double wanted = 0;
           for (std::size_t m = 0; m < members; ++m)
             wanted += std::fabs(one[m] - other[m] * ratio) / 2;

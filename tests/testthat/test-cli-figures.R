@@ -149,8 +149,8 @@ test_that("figures and workbooks that cannot be are refused before any work", {
 
 test_that("why a figure changed, on the command line", {
   file <- demo_csv()
-  base <- c("why", file, "--on", "sailed=sailed_on", "--unit", "fare=EUR", "--fiscal-start", "April",
-            "--measure", "income=total(fare)", "--now", "2026-07", "--before", "2025-07")
+  base <- c("why", file, "--on", "sailed=sailed_on", "--unit", "fare=EUR", "--fiscal-start",
+            "April", "--measure", "income=total(fare)", "--now", "2026-07", "--before", "2025-07")
   x <- suppressMessages(ledger(file, on = c(sailed = "sailed_on"), units = c(fare = "EUR"),
                                calendar = april, amounts = "fare"))
   w <- why_changed(x, "2026-07", "2025-07", income = total(fare))

@@ -360,3 +360,27 @@ test_that("tables of other kinds, views and queries are asked as well", {
   expect_error(statement(asked_cluster(), a = balance(fare), n = total(route)),
                class = "rollingledger_error")
 })
+
+test_that("why a figure changed is told as in memory", {
+  skip_if_not(with_clusters())
+  clickhouse_here()
+  set.seed(9)
+  table <- cluster_fares(600)
+  table$passengers <- sample(0:4, nrow(table), TRUE)
+  put_here(table, "fares")
+  x <- ledger(table, on = "day")
+  y <- asked_cluster()
+  for (ask in list(
+    function(x) why_changed(x, "2026-03", "2026-02", income = total(fare), by = "route"),
+    function(x) why_changed(x, "2026-03", "2026-01", income = total(fare), by = "route",
+                            volume = "passengers", where = fare > -20),
+    function(x) why_changed(x, "2026-03", "2026-01", mean = average(fare), by = "route"),
+    function(x) why_changed(x, "2026-03", "2026-01", fares = distinct(passengers)))) {
+    tables <- lapply(list(x, y), function(x) {
+      w <- ask(x)
+      lapply(c(list(w), attributes(w)[c("members", "attributes", "drivers")]),
+             function(table) lapply(as.list(table), as.vector))
+    })
+    expect_equal(tables[[2]], tables[[1]])
+  }
+})

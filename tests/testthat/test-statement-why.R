@@ -391,3 +391,41 @@ test_that("kinds of day count holidays apart", {
   kinds <- attr(w, "kinds_of_day")
   expect_equal(kinds$now[kinds$kind == "holiday"], 2)
 })
+
+test_that("what only names the days, and days that are months, tell nothing of chance", {
+  table <- demo_fares[demo_fares$sailed_on >= as.Date("2026-01-01"), ]
+  table$month <- paste("month", format(table$sailed_on, "%m"))
+  w <- why_changed(ledger(table, on = "sailed_on"), "2026-08", "2026-07", income = total(fare))
+  looked <- attr(w, "attributes")
+  expect_true(is.na(looked$p[looked$attribute == "month"]))
+  expect_false(any(grepl("month", w$line)))
+  expect_false(any(grepl("in .*month", attr(w, "sentences"))))
+  table$month <- format(table$sailed_on, "%Y-%m")
+  w <- why_changed(ledger(table, on = "month"), "2026-08", "2026-07", income = total(fare),
+                   by = "route")
+  expect_match(attr(w, "sentences"), "Its days are months", all = FALSE)
+  expect_false("days" %in% w$part)
+  expect_adds_up(w)
+})
+
+test_that("members that are called like lines, and none, have lines of their own", {
+  table <- data.frame(sailed_on = as.Date("2026-01-01") + 0:58,
+                      who = rep_len(c("before", "now", NA, "", "number of days"), 59), fare = 1:59)
+  x <- ledger(table, on = "sailed_on")
+  w <- why_changed(x, "2026-02", "2026-01", income = total(fare), by = "who")
+  expect_identical(anyDuplicated(w$line), 0L)
+  expect_true(all(c("\"before\"", "(missing)", "(empty)") %in% w$line))
+  for (line in setdiff(w$line, c("number of days", "kinds of day"))) {
+    own <- w$line == line
+    behind <- entries_behind(w, line = line)
+    if (w$part[own] == "member")
+      expect_equal(attr(behind, "value"), w$now[own] - w$before[own], info = line)
+  }
+  known <- ledger(transform(demo_fares, entered = booked_on), on = c(sailed = "sailed_on",
+                                                                     entered = "entered"))
+  w <- why_changed(known, "2026-07", "2025-07", income = total(fare), known = "2026-07-15")
+  s <- statement(known, spans = c("2026-07", "2025-07"), income = total(fare),
+                 known = "2026-07-15")
+  expect_equal(w$amount[nrow(w)], s$income[1])
+  expect_match(attr(w, "notes"), "1 to 15 Jul 2025", all = FALSE)
+})
