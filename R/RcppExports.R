@@ -37,6 +37,10 @@ core_distinct_days <- function(days) {
     .Call(`_rollingledger_core_distinct_days`, days)
 }
 
+core_outlook <- function(sums, first, t, end, ends, alone) {
+    .Call(`_rollingledger_core_outlook`, sums, first, t, end, ends, alone)
+}
+
 core_day_checks <- function(columns, day, days) {
     .Call(`_rollingledger_core_day_checks`, columns, day, days)
 }

@@ -208,7 +208,8 @@ step_values_at_hand <- function(name, one, step, i, tree) {
 # What a step adds, in the words of the trade.
 step_names <- c(add_change = "compared with", add_running = "so far",
                 add_rolling = "over the last", add_rank = "top", add_share = "share",
-                add_target = "target", add_per_day = "per day", sort_rows = "sorted")
+                add_target = "target", add_per_day = "per day",
+                add_expected = "where it will end", sort_rows = "sorted")
 
 # ---- what is not asked yet -------------------------------------------------------
 

@@ -39,6 +39,7 @@ measures_for_step <- function(verb, tree) {
   }, "")
   names(fun)[switch(verb,
     add_per_day = fun %in% c("total", "entries"),
+    add_expected = fun %in% c("total", "entries", "average", "distinct"),
     add_share = !fun %in% c("average", "smallest", "largest", "middle", pair_ways),
     add_running = !fun %in% c("balance", "active", "lapsed"),
     add_rolling = !fun %in% c("balance", "active"),
@@ -155,7 +156,8 @@ parts_that_fit <- function(tree) {
 
 steps_offered <- function(tree) {
   steps <- setdiff(statement_steps(), c(if (length(tree$by) == 0) "add_rank",
-                                        if (is.null(tree$per)) "add_target"))
+                                        if (is.null(tree$per)) "add_target",
+                                        if (is.null(tree$per) || tree$per == "day") "add_expected"))
   Filter(function(verb) length(measures_for_step(verb, tree)) > 0, steps)
 }
 

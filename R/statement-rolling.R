@@ -143,7 +143,8 @@ daily_values <- function(plan, tree, rows, windows, stat) {
   }
   at <- rep(groups, each = length(days))
   each_day <- new_windows(windows$group[at], rep(days, length(groups)), rep(days, length(groups)))
-  figures <- row_values(plan, tree, rows_select(rows[c("to", "level", "set")], at), each_day)
+  own <- rows[intersect(c("to", "level", "set", "values"), names(rows))]
+  figures <- row_values(plan, tree, rows_select(own, at), each_day)
   from <- pmax(windows$from, first)
   before <- (number - 1) * length(days) - first + 1
   if (stat == "average") return(mean_of_days(figures, before + from, before + windows$to, tree))

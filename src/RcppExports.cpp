@@ -119,6 +119,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_outlook
+List core_outlook(NumericMatrix sums, int first, int t, int end, IntegerVector ends, bool alone);
+RcppExport SEXP _rollingledger_core_outlook(SEXP sumsSEXP, SEXP firstSEXP, SEXP tSEXP, SEXP endSEXP, SEXP endsSEXP, SEXP aloneSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericMatrix >::type sums(sumsSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type t(tSEXP);
+    Rcpp::traits::input_parameter< int >::type end(endSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type ends(endsSEXP);
+    Rcpp::traits::input_parameter< bool >::type alone(aloneSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_outlook(sums, first, t, end, ends, alone));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_day_checks
 List core_day_checks(List columns, IntegerVector day, int days);
 RcppExport SEXP _rollingledger_core_day_checks(SEXP columnsSEXP, SEXP daySEXP, SEXP daysSEXP) {
@@ -1060,6 +1076,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
+    {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 6},
     {"_rollingledger_core_day_checks", (DL_FUNC) &_rollingledger_core_day_checks, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},

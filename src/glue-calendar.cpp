@@ -1,6 +1,7 @@
 #include <Rcpp.h>
 
 #include "core/calendar.h"
+#include "core/outlook.h"
 
 using namespace Rcpp;
 
@@ -146,4 +147,45 @@ List core_distinct_days(IntegerVector days) {
     }
   }
   return List::create(_["days"] = IntegerVector(distinct.begin(), distinct.end()), _["at"] = at);
+}
+
+// What the days after `t` up to `end` should bring: for each column of running sums (a row more
+// than there are days, the first 0) the way (from 1, 0 for none), the remainder, the share by which
+// it may be off, how many rows were tested, whether the way was, and the past: origin, whether of a
+// period, what was said and what came.
+// [[Rcpp::export]]
+List core_outlook(NumericMatrix sums, int first, int t, int end, IntegerVector ends, bool alone) {
+  const int last = first + sums.nrow() - 2;
+  if (t > last || end <= t) stop("no days to come");
+  ledger::FinishedPeriods periods{std::vector<int>(ends.begin(), ends.end()), alone};
+  const R_xlen_t n = sums.ncol();
+  IntegerVector way(n), tested(n);
+  NumericVector rest(n), off(n);
+  LogicalVector is_tested(n);
+  List past(n);
+  for (R_xlen_t i = 0; i < n; ++i) {
+    const ledger::RunningSums series{&sums(0, static_cast<int>(i)), first, last};
+    const ledger::Outlook one = ledger::outlook(series, t, end, periods);
+    way[i] = one.way + 1;
+    rest[i] = one.rest;
+    off[i] = one.off;
+    tested[i] = one.tested;
+    is_tested[i] = one.is_tested;
+    const auto rows = static_cast<R_xlen_t>(one.rows.size());
+    IntegerVector origin(rows);
+    LogicalVector of_period(rows);
+    NumericVector said(rows), came(rows);
+    for (R_xlen_t k = 0; k < rows; ++k) {
+      const ledger::BackTest& row = one.rows[static_cast<std::size_t>(k)];
+      origin[k] = row.origin;
+      of_period[k] = row.of_period;
+      said[k] = one.way < 0 ? NA_REAL : row.said[static_cast<std::size_t>(one.way)];
+      came[k] = row.came;
+    }
+    past[i] = List::create(_["origin"] = origin, _["of_period"] = of_period, _["said"] = said,
+                           _["came"] = came);
+    if (i % 64 == 0) Rcpp::checkUserInterrupt();
+  }
+  return List::create(_["way"] = way, _["rest"] = rest, _["off"] = off, _["tested"] = tested,
+                      _["is_tested"] = is_tested, _["past"] = past);
 }

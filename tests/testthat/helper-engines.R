@@ -189,6 +189,11 @@ questions_of_ledgers <- list(
     why_changed(x, "2026-08", "2025-08", mean = average(fare), by = "route")),
   "why, of accounts" = function(x) whole_explanation(
     why_changed(x, "2026-08", "2026-06", people = distinct(account, where = fare > 10))),
+  "what is expected" = function(x) {
+    statement(x, per = "month", by = "route", span = "latest 1 month", a = total(fare),
+              b = distinct(account), c = average(fare), totals = "by") |>
+      add_expected(a) |> add_expected(b) |> add_expected(c)
+  },
   "the latest of each" = function(x) {
     statement(x, per = "month", by = "route", a = balance(fare, each = account))
   },

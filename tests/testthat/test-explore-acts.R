@@ -225,7 +225,7 @@ test_that("random walks never lose the page or show a figure that is not its ans
   set.seed(26)
   compared <- refused <- problems <- undone <- 0
   looks <- character()
-  walks <- rounds(6, 200)
+  walks <- rounds(8, 200)
   for (walk in seq_len(walks)) {
     page <- rollingledger:::new_turns(offers)
     for (step in 1:8) {

@@ -42,3 +42,22 @@ test_that("the whole less those kept is what the entries left over come to, to t
   }
   expect_gt(met, 15)
 })
+
+test_that("the rest within a leading attribute has rolling figures of every kind", {
+  x <- demo_ledger()
+  s <- statement(x, per = "month", by = c("channel", "route"), span = "last month",
+                 income = total(fare)) |>
+    add_rank(income, within = "channel", keep = 1, rest = "All the rest")
+  kept <- s[s$route != "All the rest", ]
+  for (stat in c("smallest", "largest", "average")) {
+    r <- add_rolling(s, income, over = "3 days", stat = stat, name = "rolled")
+    for (row in which(r$route == "All the rest")) {
+      led <- kept$route[kept$channel == r$channel[row]]
+      own <- demo_fares[demo_fares$channel == r$channel[row] & !demo_fares$route %in% led, ]
+      days <- r$to[row] - 0:2
+      each <- vapply(days, function(day) sum(own$fare[own$sailed_on == day]), 0)
+      by_hand <- switch(stat, smallest = min, largest = max, mean)(each)
+      expect_equal(r$rolled[row], by_hand, info = paste(stat, row))
+    }
+  }
+})

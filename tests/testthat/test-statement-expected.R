@@ -1,0 +1,156 @@
+expected_of <- function(s, name = "income") {
+  row <- nrow(s)
+  unlist(unclass(s)[paste0(name, c("_expected", "_expected_low", "_expected_high"))]) |>
+    matrix(ncol = 3) |> utils::tail(1) |> as.vector()
+}
+
+test_that("where September, the quarter, the year and the fiscal year of the demo end", {
+  x <- demo_ledger()
+  ask <- function(per, ...) statement(x, per = per, span = paste("latest 1", per),
+                                      income = total(fare), ...) |> add_expected(income)
+  expect_equal(expected_of(ask("month")), c(133157.65, 126095.46, 140219.85))
+  expect_equal(expected_of(ask("year")), c(1465468.42, 1450196.91, 1480739.93))
+  expect_equal(expected_of(ask("fiscal year")), c(1494321.27, 1450364.25, 1538278.30))
+  # What ends on one day has the same days to go: the month's, the quarter's, the fiscal ones'.
+  to_go <- function(s) s$income_expected - s$income
+  for (per in c("quarter", "fiscal quarter", "fiscal month")) {
+    expect_equal(to_go(ask(per)), to_go(ask("month")), info = per)
+  }
+  s <- ask("month", by = "route", totals = "by")
+  members <- s$route != "(all)"
+  expect_equal(sum(s$income_expected[members]), s$income_expected[!members])
+  tern <- s$route == "Tern Head"
+  expect_equal(s$income_expected[tern] - s$income[tern], 20507.88)
+  notes <- statement(x, per = "month", span = "this month", income = total(fare)) |>
+    add_expected(income) |> format(width = 200)
+  expect_match(notes, "weekday averages of the last 4 weeks, times half of last year's lift",
+               all = FALSE)
+  expect_match(notes, "12 finished months at this point would have been missed by 1.5 %",
+               all = FALSE)
+})
+
+test_that("outlooks are those of the slow way, on any series", {
+  for (i in seq_len(if (all_rounds()) 150 else 25)) {
+    set.seed(i)
+    n <- sample(c(20, 60, 200, 500, 900, 1400), 1)
+    week <- stats::runif(7, 0, 2)
+    v <- round(pmax(-20, 100 * week[seq_len(n) %% 7 + 1] * (1 + 0.5 * sin(seq_len(n) / 58)) +
+                      stats::rnorm(n, 0, 20)), 2)
+    if (i %% 4 == 0) v[sample(n, n %/% 3)] <- 0
+    first <- 19000L
+    t <- first + n - 1L
+    end <- t + sample(c(1, 5, 13, 40, 75, 120), 1)
+    ends <- first + sample(5:40, 1) + sample(c(7L, 30L, 91L), 1) * (0:200)
+    ends <- as.integer(ends[ends <= t])
+    alone <- i %% 3 != 0
+    got <- own("core_outlook")(matrix(c(0, cumsum(v))), first, t, as.integer(end), ends, alone)
+    right <- slow_outlook(v, first, t, end, ends, alone)
+    expect_equal(got$way, right$way, info = paste("seed", i))
+    expect_equal(got$rest, as.double(right$rest), tolerance = 1e-9, info = paste("seed", i))
+    expect_equal(got$off, as.double(right$off), tolerance = 1e-6, info = paste("seed", i))
+  }
+})
+
+test_that("nothing that came later is used, and nothing of it reaches other columns", {
+  x <- demo_ledger()
+  at <- function(x, day) {
+    statement(x, per = "month", by = "route", span = "this month", as_of = day,
+              income = total(fare), riders = distinct(account)) |>
+      add_expected(income) |> add_expected(riders)
+  }
+  before <- ledger(demo_fares[demo_fares$sailed_on <= as.Date("2026-05-11"), ],
+                   on = c(sailed = "sailed_on", booked = "booked_on"), calendar = april,
+                   units = c(fare = "EUR"), as_of = "2026-05-11")
+  expect_identical(as.data.frame(at(x, "2026-05-11")), as.data.frame(at(before, "2026-05-11")))
+  s <- statement(x, per = "month", by = "route", span = "latest 3 months", income = total(fare))
+  e <- add_expected(s, income)
+  expect_true(all(is.na(e$income_expected[e$complete])))
+  expect_identical(e$income, s$income)
+  for (verb in list(add_change, add_rank, add_share, add_running))
+    expect_refused(verb(e, income_expected), "no measure `income_expected`", "measure")
+  ranked <- add_rank(e, income, keep = 2, rest = "Others")
+  expect_true(all(is.na(ranked$income_expected[ranked$route == "Others"])))
+  kept <- ranked$route != "Others" & !ranked$complete
+  expect_identical(ranked$income_expected[kept],
+                   e$income_expected[match(paste(ranked$period, ranked$route)[kept],
+                                           paste(e$period, e$route))])
+  # A total of a condition, and engines or not, is that of its own entries.
+  expect_refused(entries_behind(e, period = "2026-09", route = "Oysterby",
+                                figure = income_expected), "has no entries yet", "measure")
+  expect_identical(answer(question(e), x), e)
+})
+
+test_that("numbers of members, ratios and averages go by their own ways", {
+  x <- demo_ledger()
+  s <- statement(x, per = "month", span = "this month", income = total(fare), trips = entries(),
+                 riders = distinct(account), yield = income / trips, mean = average(fare)) |>
+    add_expected(income) |> add_expected(trips) |> add_expected(riders) |>
+    add_expected(yield) |> add_expected(mean)
+  expect_equal(s$yield_expected, round(s$income_expected / s$trips_expected, 2))
+  expect_equal(s$mean_expected, round(s$income_expected / s$trips_expected, 2))
+  # By hand: the share of accounts seen with 13 days left, in the last 12 months.
+  share <- vapply(utils::head(seq(as.Date("2025-09-01"), by = "month", length.out = 13), 12),
+                  function(from) {
+    to <- seq(from, by = "month", length.out = 2)[2] - 1
+    seen <- function(last) length(unique(demo_fares$account[
+      demo_fares$sailed_on >= from & demo_fares$sailed_on <= last]))
+    seen(to - 13) / seen(to)
+  }, 0)
+  expect_equal(s$riders_expected, round(s$riders / stats::median(share)))
+  expect_gte(s$riders_expected_low, s$riders)
+})
+
+test_that("few days, new groups and what ends are told", {
+  made <- function(days, groups = "a") {
+    table <- expand.grid(day = as.Date("2026-01-05") + seq_len(days) - 1, group = groups)
+    ledger(transform(table, fare = 10), on = "day")
+  }
+  s <- statement(made(20), per = "month", income = total(fare)) |> add_expected(income)
+  expect_true(is.na(s$income_expected))
+  expect_match(format(s, width = 200), "28 days", all = FALSE)
+  s <- statement(made(40), per = "month", income = total(fare)) |> add_expected(income)
+  expect_equal(s$income_expected[2], 280)
+  table <- rbind(data.frame(day = as.Date("2025-10-01") + 0:135, group = "old", fare = 10),
+                 data.frame(day = as.Date("2026-02-05") + 0:8, group = "new", fare = 5))
+  s <- statement(ledger(table, on = "day"), per = "month", span = "this month", by = "group",
+                 income = total(fare)) |> add_expected(income)
+  expect_true(is.na(s$income_expected[s$group == "new"]))
+  expect_equal(s$income_expected[s$group == "old"], 280)
+  x <- demo_ledger()
+  ask <- function(...) statement(x, per = "month", span = "this month", ...)
+  expect_refused(add_expected(ask(m = middle(fare)), m), "Nothing can be expected", "measure")
+  expect_refused(add_expected(ask(m = balance(fare)), m), "Nothing can be expected", "measure")
+  expect_refused(add_expected(statement(x, income = total(fare)), income), "periods", "choice")
+  expect_refused(add_expected(statement(x, per = "day", span = "this week",
+                                        income = total(fare)), income), "A day is over", "choice")
+  part <- statement(x, per = "month", span = "2026-09-05/2026-09-17", income = total(fare)) |>
+    add_expected(income)
+  expect_true(is.na(part$income_expected))
+})
+
+test_that("back-tests are in the open", {
+  x <- demo_ledger()
+  s <- statement(x, per = "month", span = "this month", income = total(fare))
+  past <- back_test(s, income)
+  expect_identical(past$period, sprintf("%s-%02d", rep(2025:2026, c(4, 8)), c(9:12, 1:8)))
+  whole <- statement(x, per = "month", span = "last 12 months", income = total(fare))
+  expect_equal(past$came, whole$income)
+  expect_equal(past$off_pct, 100 * abs(past$expected - past$came) / past$came)
+  expect_gte(mean(past$inside), 0.75)
+  expect_equal(round(stats::median(past$off_pct), 1), 1.5)
+  expect_true(all(past$to - past$as_of == 13))
+  expect_refused(back_test(statement(x, per = "month", span = "this month", as_of = "2026-08-31",
+                                     income = total(fare)), income), "unfinished", "choice")
+})
+
+test_that("what is expected is asked for by the command, by briefs and of engines alike", {
+  got <- command("statement", demo_csv(), "--on", "sailed=sailed_on", "--per", "month", "--span",
+                 "this month", "--measure", "income=total(fare)", "--expected", "income")
+  expect_identical(got$status, 0L)
+  expect_match(got$out, "133,157.65", all = FALSE)
+  x <- demo_ledger()
+  s <- statement(x, per = "quarter", by = c("route", "channel"), span = "this quarter",
+                 income = total(fare), totals = "by") |> add_expected(income)
+  leading <- s$channel == "(all)" & s$route != "(all)"
+  expect_equal(sum(s$income_expected[leading]), s$income_expected[s$route == "(all)"])
+})
