@@ -50,6 +50,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
             else period_places(points)
   points <- placed_columns(points, places, series, arrange, lying)
   marks <- if (!lying) placed_marks(comparison_marks(s, shown, points), arrange)
+  expected <- if (!lying && arrange == "beside") expected_marks(s, shown, points)
   line <- target_points(s, points, shown, if (lying && is.null(target)) FALSE else target,
                         summed = arrange == "stacked")
   lines <- reference_lines(average_columns(points, arrange), s, shown, average, line)
@@ -67,20 +68,23 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
     (if (lying) reference_layers(lines, lying)) +  # values stand on top of it
     column_layers(points, series, columns_of(s), lying, arrange, at_base = !lying &&
                   !is.null(line), opposite = lines_room(lines, points)) +
+    expected_outlines(expected, series$colours) +
     like_strokes(marks, attr(marks, "half")) +
     (if (!lying) reference_layers(lines)) + (if (!lying) target_layers(line, places, 0.42)) +
     panel_layer(points, panels_are_columns(points), lines) +
-    mark_key(1, list(box = if (!lying) partial_mark(s), like = like_mark(marks))) +
+    mark_key(1, list(box = if (!lying) partial_mark(s), like = like_mark(marks),
+                     expected = expected_mark(expected, s))) +
     ggplot2::scale_fill_manual(values = series$colours,
                                breaks = named, labels = legend$labels, guide = if (several)
                                  ggplot2::guide_legend(
                                    ncol = legend$ncol, order = 1,
                                    override.aes = list(alpha = 1, linetype = 0)) else "none") +
-    column_axes(points, places, s, lying, lines, marks$value)
+    column_axes(points, places, s, lying, lines, c(marks$value, expected$expected, expected$most))
   finished_figure(p, s, title, subtitle, caption, c("Columns",
                                                     paste(c(latest_words(points, s, shown),
-                                                            like_words(marks,
-                                                                s)), collapse = " ")),
+                                                            like_words(marks, s),
+                                                            expected_words(expected, s)),
+                                                          collapse = " ")),
                   if (!lying) shared_unit(s, shown), made) +
     (if (lying) ggplot2::labs(x = shared_unit(s, shown))) + (if (lying) lying_theme())
 })

@@ -5,7 +5,7 @@
 mark_key <- function(x, marks) {
   marks <- unlist(marks)
   if (length(marks) == 0) return(NULL)
-  shapes <- c(point = 21, box = 22, like = 18, total = 15)[names(marks)]
+  shapes <- c(point = 21, box = 22, like = 18, total = 15, expected = 0)[names(marks)]
   size <- 0.8 * figure_base()
   words <- fit_texts(marks, legend_room() - 40, size, lines = 3)
   each <- lines_pixels(words, size) + 40
@@ -33,6 +33,9 @@ draw_mark <- function(data, params, size) {
                        gp = grid::gpar(col = figure_ink)))),
     "22" = box(fill = paler(figure_plain), col = figure_plain, lty = "22", lwd = 1.2),
     "15" = box(fill = figure_all, col = NA),
+    "0" = grid::gTree(children = grid::gList(
+      box(fill = NA, col = figure_plain, lwd = 1.4),
+      grid::segmentsGrob(0.5, 0.05, 0.5, 0.95, gp = grid::gpar(col = figure_ink, lwd = 1)))),
     grid::pointsGrob(0.5, 0.5, pch = 21, size = grid::unit(7, "pt"),
                      gp = grid::gpar(col = figure_ink, fill = "white", lwd = 1.6)))
 }

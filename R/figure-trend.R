@@ -69,6 +69,7 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
   line <- target_points(s, points, shown, target)
   points <- points_apart(points, series)
   marks <- leading_marks(comparison_marks(s, shown, points), points)
+  expected <- expected_marks(s, shown, points)
   places <- stats::setNames(points$from, points$period)
   half <- if (nrow(points) > 1) as.numeric(stats::median(points$to - points$from)) * 0.4 else 3
   lines <- reference_lines(points, s, shown, average, line)
@@ -84,7 +85,9 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
     reference_layers(lines) +
     trend_layers(points, series, from_zero) +
     like_layers(marks, points, function(marks) marks$at) +
-    mark_key(min(points$from), list(point = partial_mark(s), like = like_mark(marks))) +
+    expected_squares(expected) +
+    mark_key(min(points$from), list(point = partial_mark(s), like = like_mark(marks),
+                                    expected = expected_mark(expected, s))) +
     zero_in_panels(points, s) +
     target_layers(line, places, half) +
     panel_layer(points, panels_are_columns(points), lines) +
@@ -95,7 +98,7 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
                                    ggplot2::guide_legend(
                                      ncol = legend$ncol, order = 1,
                                      override.aes = list(linetype = "solid")) else "none") +
-    value_axis(c(points$value, marks$value), if (from_zero) 0 else 0.06,
+    value_axis(c(points$value, marks$value, expected$most), if (from_zero) 0 else 0.06,
                panels = nlevels(points$panel), sec.axis = reference_axis(lines, points,
                    points$value)) +
     ggplot2::scale_x_date(labels = labels_apart(points),
@@ -105,7 +108,8 @@ figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, ta
   finished_figure(p, s, title, subtitle, caption,
                   c("Line chart",
                     paste(c(latest_words(points[points$series %in% series$named, ], s, shown),
-                            like_words(marks, s)), collapse = " ")), shared_unit(s, shown), made)
+                            like_words(marks, s), expected_words(expected, s)),
+                          collapse = " ")), shared_unit(s, shown), made)
 })
 
 # Of panels that show different columns, those whose size is read from zero begin there.

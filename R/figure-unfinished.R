@@ -119,3 +119,85 @@ like_strokes <- function(marks, half) {
                         inherit.aes = FALSE, colour = figure_ink, shape = 18, size = 2.6)
   )
 }
+
+# ---- where it should end -------------------------------------------------------------
+
+# The expected ends of the measures drawn, where the statement has them: points with `expected`,
+# `least` and `most`; NULL where there are none.
+expected_marks <- function(s, shown, points) {
+  at <- unfinished_rows(s)
+  columns <- columns_of(s)[intersect(names(columns_of(s)), names(s))]
+  parts <- lapply(seq_along(shown), function(k) {
+    of <- function(part) {
+      names(Filter(function(column) column$kind == "expected" && column$measure == shown[k] &&
+                     column$part == part, columns))[1]
+    }
+    if (!identical(columns[[shown[k]]]$kind, "measure") || is.na(of("end"))) return(NULL)
+    marks <- points[(k - 1L) * nrow(s) + at, ]
+    value <- function(part) if (is.na(of(part))) NA_real_ else s[[of(part)]][at]
+    marks[c("expected", "least", "most")] <- list(value("end"), value("low"), value("high"))
+    marks[!is.na(marks$expected) & !is.na(marks$value), ]
+  })
+  marks <- do.call(rbind, parts)
+  if (!is.null(marks) && nrow(marks) > 0) marks
+}
+
+# What the key says of them: the figure itself where there is one.
+expected_mark <- function(marks, s) {
+  if (is.null(marks)) return(NULL)
+  if (nrow(marks) > 1) return("Expected at its end, with the range of 8 of 10")
+  paste("Expected at its end:", expected_text(marks, s))
+}
+
+# "133,157.65 EUR (126,095.46 to 140,219.85)"
+expected_text <- function(marks, s) {
+  columns <- columns_of(s)
+  vapply(seq_len(nrow(marks)), function(i) {
+    column <- columns[[marks$figure[i]]]
+    text <- function(value) number_text(value, column$decimals)
+    paste0(value_with_unit(marks$expected[i], column), if (!is.na(marks$least[i]))
+      sprintf(" (%s to %s)", text(marks$least[i]), text(marks$most[i])))
+  }, "")
+}
+
+expected_words <- function(marks, s) {
+  if (is.null(marks)) return(NULL)
+  told <- names_of_points(marks, marks)
+  told <- ifelse(nzchar(told), paste0(told, " "), "")
+  paste0("Expected at the end of it: ", listed(paste0(told, expected_text(marks, s)),
+                                               most = most_words), ".")
+}
+
+# An outline from what is there to what is expected, and a stroke over its range.
+expected_outlines <- function(marks, colours) {
+  if (is.null(marks)) return(NULL)
+  colour <- colours[as.character(marks$series)]
+  ranged <- which(!is.na(marks$least))
+  ends <- data.frame(place = rep(marks$place[ranged], 2), half = rep(marks$half[ranged], 2),
+                     at = c(marks$least[ranged], marks$most[ranged]))
+  list(
+    ggplot2::geom_rect(
+      data = marks, ggplot2::aes(xmin = .data$place - .data$half, xmax = .data$place + .data$half,
+                                 ymin = .data$value, ymax = .data$expected),
+      inherit.aes = FALSE, fill = NA, colour = colour, linewidth = 0.6),
+    if (length(ranged) > 0) ggplot2::geom_segment(
+      data = marks[ranged, ], ggplot2::aes(x = .data$place, xend = .data$place, y = .data$least,
+                                           yend = .data$most),
+      inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45),
+    if (length(ranged) > 0) ggplot2::geom_segment(
+      data = ends, ggplot2::aes(x = .data$place - 0.25 * .data$half,
+                                xend = .data$place + 0.25 * .data$half, y = .data$at,
+                                yend = .data$at),
+      inherit.aes = FALSE, colour = figure_ink, linewidth = 0.45))
+}
+
+# The same in a trend: a hollow square where it is expected to end.
+expected_squares <- function(marks) {
+  if (is.null(marks)) return(NULL)
+  list(
+    ggplot2::geom_segment(data = marks, ggplot2::aes(x = .data$at, xend = .data$at,
+                                                     y = .data$least, yend = .data$most),
+                          linewidth = 0.5, na.rm = TRUE),
+    ggplot2::geom_point(data = marks, ggplot2::aes(x = .data$at, y = .data$expected), shape = 22,
+                        fill = "white", size = 2.6, stroke = 0.9))
+}

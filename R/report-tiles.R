@@ -55,7 +55,16 @@ tile_of <- function(name, s, i) {
   data.frame(label = paste(c(column_title(s, name), unname(member), span), collapse = ", "),
              value = number_text(s[[name]][i], column$decimals), unit = column$unit %||% "",
              days = days_text(day_numbers(s$from[i]), day_numbers(s$to[i])),
-             change = tile_change(s, name, i), target = tile_target(s, name, i))
+             change = tile_change(s, name, i), target = tile_target(s, name, i),
+             expected = tile_expected(s, name, i))
+}
+
+# "expected 133,157.65 (126,095.46 to 140,219.85)", for a measure whose end is expected.
+tile_expected <- function(s, name, i) {
+  marks <- expected_marks(s, name, data.frame(figure = rep(name, nrow(s)), value = s[[name]],
+                                              of_row = seq_len(nrow(s))))
+  marks <- marks[marks$of_row == i, ]
+  if (is.null(marks) || nrow(marks) == 0) "" else paste("expected", expected_text(marks, s))
 }
 
 # "+4,810.00 (+7.0 %) against 68,584.50, 1 to 17 Sep 2025", for a measure that has a change.
@@ -95,7 +104,7 @@ print.report_tiles <- function(x, ...) {
     writeLines(c(
       sprintf("%s: %s%s, %s", x$label[i], x$value[i],
               if (nzchar(x$unit[i])) paste0(" ", x$unit[i]) else "", x$days[i]),
-                 sprintf("  %s", c(x$change[i], x$target[i])[nzchar(c(x$change[i], x$target[i]))])))
+      sprintf("  %s", Filter(nzchar, c(x$change[i], x$target[i], x$expected[i])))))
   }
   invisible(x)
 }
@@ -112,7 +121,8 @@ page_tiles <- function(tiles) {
              if (nzchar(tile$unit[i])) tags$span(class = "unit", tile$unit[i])),
       tags$p(class = "days", tile$days[i]),
       if (nzchar(tile$change[i])) tags$p(class = class, tile$change[i]),
-      if (nzchar(tile$target[i])) tags$p(tile$target[i])
+      if (nzchar(tile$target[i])) tags$p(tile$target[i]),
+      if (nzchar(tile$expected[i])) tags$p(heading_first(tile$expected[i]))
     )
   }))
 }

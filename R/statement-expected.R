@@ -199,7 +199,7 @@ remainders <- function(plan, tree, last, rows) {
       by <- plan$by[seq_len(level)]
       codes <- groups_codes(groups_by(x, plan$by), seq_along(found$rest) - 1L)[by]
       above <- groups_of_codes(groups_by(x, by), codes)
-      sums <- rowsum(found$rest, above, na.rm = TRUE)
+      sums <- rowsum(found$rest, above)
       rest[at] <- sums[match(rows$group[at], as.integer(rownames(sums))), 1]
     }
   }
@@ -227,29 +227,47 @@ outlooks_of_groups <- function(plan, tree, last) {
   running <- function(own) c(0, cumsum(core_sums_by_group(values[own], held$period[own], n)))
   all <- running(seq_along(values))
   total <- total_outlook(outlook(matrix(all, ncol = 1)), all, periods, plan, last)
+  total$broken <- level_broken(all, plan, periods)
   # Some groups at a time, so that no table of all days and groups is made.
   of_group <- split(seq_along(values), factor(held$group, seq_len(groups$count) - 1L))
   parts <- lapply(split(seq_along(of_group), (seq_along(of_group) - 1L) %/% 500L), function(some) {
     outlook(vapply(of_group[some], running, numeric(n + 1)))[c("rest", "off", "way")]
   })
   joined <- function(what) unlist(lapply(parts, function(part) part[[what]]), use.names = FALSE)
-  entered <- vapply(of_group, function(own) if (length(own) == 0) NA_integer_
-                    else min(held$period[own]), 0L)
+  ends <- vapply(of_group, function(own) {
+    if (length(own) == 0) c(1L, 0L) else range(held$period[own])
+  }, integer(2))
   rest <- joined("rest")
-  # Of a group that is new nothing is known.
-  rest[is.na(entered) | n - entered < 27L] <- NA
+  # A member that has had nothing for four weeks has ended, and of one that is new nothing is known.
+  ended <- ends[2, ] < n - 27L
+  new <- !ended & n - ends[1, ] < 27L
+  rest[ended] <- 0
+  rest[new] <- NA
   if (n < 28L) total$rest <- NA_real_
-  list(rest = fitted_remainders(rest, total$rest), off = joined("off"), total = total)
+  total$members <- list(ended = sum(ended & ends[2, ] > 0L), new = sum(new))
+  total$fits <- fits_total(rest, total$rest)
+  list(rest = if (total$fits) in_whole_units(rest * (total$rest / sum(rest)), round(total$rest))
+       else round(rest), off = joined("off"), total = total)
 }
 
-# Members' remainders as whole units that add up to the total's, where none is below zero.
-fitted_remainders <- function(rest, total) {
-  known <- which(!is.na(rest))
-  if (length(known) == 0) return(rest)
-  own <- rest[known]
-  fits <- !is.na(total) && length(known) == length(rest) && all(own >= 0) && sum(own) > 0
-  rest[known] <- if (fits) in_whole_units(own * (total / sum(own)), round(total)) else round(own)
-  rest
+# Whether members' remainders can be made to add up to the total's, in whole units.
+fits_total <- function(rest, total) {
+  !is.na(total) && !anyNA(rest) && all(rest >= 0) && sum(rest) > 0
+}
+
+# What the last 4 weeks brought, where that is outside of what would have been expected of them:
+# list(came, low, high), or NULL.
+level_broken <- function(running, plan, periods) {
+  before <- plan$as_of - 28L
+  if (before <= plan$first + 28L) return(NULL)
+  then <- core_outlook(matrix(running, ncol = 1), plan$first, before, plan$as_of,
+                       periods$ends[periods$ends <= before], periods$alone)
+  if (is.na(then$off)) return(NULL)
+  n <- length(running)
+  came <- running[n] - running[n - 28L]
+  reach <- abs(then$rest) * then$off
+  if (abs(came - then$rest) <= reach) return(NULL)
+  list(came = came, low = then$rest - reach, high = then$rest + reach)
 }
 
 # The finished periods on which a last day is tested: those of the smallest grain that ends on it
@@ -328,8 +346,27 @@ expected_notes <- function(name, m, plan, told) {
     c(sprintf("%s: %s by %s%s", name, one$period, ways_in_words[total$way],
               if (total$is_tested) missed_words(total)
               else "; last year could not be tested"),
-      if (length(plan$by) > 0) sprintf("%s: members are fitted to what is expected of all", name))
+      member_notes(name, plan, total), broken_note(name, total, plan$measures[[m]]))
   }))
+}
+
+member_notes <- function(name, plan, total) {
+  if (length(plan$by) == 0) return(NULL)
+  of <- function(count, says) if (count > 0) sprintf("%s: %s %s", name,
+                                                     count_text(count, "member"), says)
+  c(if (total$fits) sprintf("%s: members are fitted to what is expected of all", name)
+    else sprintf("%s: members are each expected on their own, and need not add up to all", name),
+    of(total$members$new, "with fewer than 28 days: nothing is expected of them"),
+    of(total$members$ended, "without entries in the last 28 days: nothing more is expected"))
+}
+
+broken_note <- function(name, total, tree) {
+  one <- total$broken
+  if (is.null(one)) return(NULL)
+  decimals <- tree_decimals(tree)
+  text <- number_text(unlist(one) / 10^decimals, decimals)
+  sprintf("%s: the last 4 weeks brought %s, outside of what was to be expected, %s to %s", name,
+          text[1], text[2], text[3])
 }
 
 # "; 12 finished months at this point would have been missed by 2.1 % in the middle, 6 % at most".

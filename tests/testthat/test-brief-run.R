@@ -58,6 +58,18 @@ same_in_r <- list(
          how = ask(by = c("route", "fare_class"), volume = "passengers", income = total(fare)),
          accounts = ask(accounts = distinct(account)))
   },
+  "where-the-month-lands" = function() {
+    x <- suppressMessages(ledger(file.path(demo_tables(), "fares.csv.gz"), amounts = "fare",
+                                 on = c(sailed = "sailed_on"), units = c(fare = "EUR"),
+                                 calendar = april))
+    list(
+      months = statement(x, per = "month", span = "latest 12 months", income = total(fare),
+                         trips = entries()) |> add_expected(income) |> add_expected(trips),
+      routes = statement(x, per = "month", by = "route", span = "this month", totals = "by",
+                         income = total(fare)) |> add_expected(income),
+      year = statement(x, per = "fiscal year", span = "latest 3 fiscal years",
+                       income = total(fare)) |> add_expected(income))
+  },
   "bank-tie-out" = function() {
     x <- suppressMessages(ledger(file.path(demo_tables(), "fares.csv.gz"), amounts = "fare",
                                  on = c(booked = "booked_on"), units = c(fare = "EUR")))

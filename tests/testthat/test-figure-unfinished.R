@@ -56,3 +56,35 @@ test_that("levels are told by the day they are true of", {
                  span = "latest 3 months", open = active())
   expect_match(ggplot2::get_alt_text(figure_trend(s)), "Latest: [0-9,]+ on [0-9]+ [A-Z][a-z]+ 2026")
 })
+
+test_that("where a period should end is drawn apart from what is there", {
+  x <- demo_ledger()
+  s <- statement(x, per = "month", span = "latest 4 months", income = total(fare)) |>
+    add_expected(income)
+  bare <- statement(x, per = "month", span = "latest 4 months", income = total(fare))
+  for (draw in list(figure_columns, figure_trend)) {
+    p <- draw(s, income)
+    expect_identical(p$data$value, draw(bare, income)$data$value)
+    expect_match(ggplot2::get_alt_text(p),
+                 "Expected at the end of it: 133,157.65 EUR (126,095.46 to 140,219.85)",
+                 fixed = TRUE)
+    expect_no_match(ggplot2::get_alt_text(draw(bare, income)), "Expected")
+    layers <- lapply(p$layers, function(layer) layer$data)
+    marked <- Filter(function(data) is.data.frame(data) && "expected" %in% names(data), layers)
+    expect_equal(unique(unlist(lapply(marked, function(data) data$expected))), 133157.65)
+    expect_no_error(ggplot2::ggplotGrob(p))
+  }
+  # What is over, or has no such column, has no outline; a pile has none either.
+  over <- statement(x, per = "month", span = "last 3 months", income = total(fare)) |>
+    add_expected(income)
+  expect_no_match(ggplot2::get_alt_text(figure_columns(over, income)), "Expected")
+  by <- statement(x, per = "month", by = "route", span = "latest 3 months",
+                  income = total(fare)) |> add_expected(income)
+  expect_no_error(ggplot2::ggplotGrob(figure_columns(by, income, arrange = "stacked")))
+  expect_match(ggplot2::get_alt_text(figure_trend(by, income)), "Tern Head 44,443.98 EUR")
+  tiles <- report_tiles(s, income)
+  expect_identical(tiles$expected, "expected 133,157.65 EUR (126,095.46 to 140,219.85)")
+  expect_output(print(tiles), "expected 133,157.65")
+  expect_match(as.character(own("page_tiles")(tiles)), "Expected 133,157.65", fixed = TRUE)
+  expect_identical(report_tiles(bare, income)$expected, "")
+})

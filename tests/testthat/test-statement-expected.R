@@ -115,6 +115,7 @@ test_that("few days, new groups and what ends are told", {
   s <- statement(ledger(table, on = "day"), per = "month", span = "this month", by = "group",
                  income = total(fare)) |> add_expected(income)
   expect_true(is.na(s$income_expected[s$group == "new"]))
+  expect_match(format(s, width = 200), "1 member with fewer than 28 days", all = FALSE)
   expect_equal(s$income_expected[s$group == "old"], 280)
   x <- demo_ledger()
   ask <- function(...) statement(x, per = "month", span = "this month", ...)
@@ -153,4 +154,28 @@ test_that("what is expected is asked for by the command, by briefs and of engine
                  income = total(fare), totals = "by") |> add_expected(income)
   leading <- s$channel == "(all)" & s$route != "(all)"
   expect_equal(sum(s$income_expected[leading]), s$income_expected[s$route == "(all)"])
+})
+
+test_that("what has ended brings nothing more, and a level that broke is told", {
+  table <- rbind(data.frame(day = as.Date("2025-01-01") + 0:500, group = "stays", fare = 10),
+                 data.frame(day = as.Date("2025-01-01") + 0:460, group = "ended", fare = 10),
+                 data.frame(day = as.Date("2025-01-01") + 0:500, group = "other", fare = 1))
+  table <- table[table$day <= as.Date("2026-05-10"), ]
+  x <- ledger(table, on = "day")
+  ask <- function(x, ...) statement(x, per = "month", by = "group", span = "this month",
+                                    income = total(fare), totals = "by", ...) |>
+    add_expected(income)
+  s <- ask(x, list_all = TRUE)
+  expect_equal(s$income_expected[s$group == "ended"], s$income[s$group == "ended"])
+  expect_match(format(s, width = 200), "1 member without entries in the last 28 days", all = FALSE)
+  expect_equal(sum(s$income_expected[s$group != "(all)"]), s$income_expected[s$group == "(all)"])
+  # A condition that leaves members out changes nothing of the others.
+  only <- ask(x, where = group != "ended")
+  expect_equal(sum(only$income_expected[only$group != "(all)"]),
+               only$income_expected[only$group == "(all)"])
+  table$fare[table$day > as.Date("2026-04-12")] <- 3 *
+    table$fare[table$day > as.Date("2026-04-12")]
+  broken <- statement(ledger(table, on = "day"), per = "month", span = "this month",
+                      income = total(fare)) |> add_expected(income)
+  expect_match(format(broken, width = 200), "the last 4 weeks brought .* outside", all = FALSE)
 })
