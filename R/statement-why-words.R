@@ -41,7 +41,7 @@ new_explanation <- function(why, lines, table, drivers) {
                 beside = if (!is.null(lines$beside) && kinds_are_shared(why))
                   lines$beside / why$power,
                 days_apart = why$days_apart, volume = volume_word(why), among = why$among,
-                no_chance = if (why$depth > 0) why_no_chance(why), unlike_goods = why$unlike_goods,
+                no_chance = if (why$depth > 0) why_no_chance(why),
                 counted = if (why$way == "distinct") why$tree$column)
   attr(out, "facts") <- facts
   attr(out, "why") <- why[setdiff(names(why), "refused")]

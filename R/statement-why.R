@@ -158,10 +158,9 @@ read_why <- function(x, asked, call) {
   tree <- plan$measures[[m]]
   decimals <- tree_decimals(tree)
   why <- list(asked = asked, plan = plan, m = m, tree = tree, way = way_of_change(tree, call),
-              decimals = decimals, power = 10^decimals, exact = is_decimal(tree),
-              among = plan$by, named = length(given$by) > 0, keep = given$keep,
-              depth = given$depth, seed = given$seed, unlike_goods = given$unlike_goods,
-              credit_notes = given$credit_notes,
+              decimals = decimals, power = 10^decimals, among = plan$by,
+              named = length(given$by) > 0, keep = given$keep, depth = given$depth, seed = given$seed,
+              unlike_goods = given$unlike_goods, credit_notes = given$credit_notes,
               volume = if (!is.null(given$volume)) plan$measures[[2]])
   if (!is.null(why$volume)) check_volume(why, call)
   why$days <- lapply(1:2, function(i) seq(plan$spans$from[i], plan$spans$to[i]))
@@ -247,14 +246,27 @@ why_attributes <- function(x, by, measures, volume, call) {
   dates <- vapply(source_facts(x)$dates, function(date) date$column, "")
   asked <- unlist(lapply(measures, function(text) all.names(text_expression(text))))
   names <- setdiff(source_column_names(x), c(dates, asked, volume, row_columns))
-  names[vapply(names, function(name) {
+  names <- names[vapply(names, function(name) {
     column <- source_column(x, name)
-    if (!column$holds %in% c("text", "levels", "ordered", "flags") || isTRUE(column$is_blank))
-      return(FALSE)
+    column$holds %in% c("text", "levels", "ordered", "flags") && !isTRUE(column$is_blank)
+  }, TRUE)]
+  names <- setdiff(names, keys_of_many(x, names, entries))
+  names[vapply(names, function(name) {
     members <- source_members(x, name)
     count <- length(members$values)
     count >= 2 && count <= min(10000, max(2, entries / 2)) && !are_amounts(members$text)
   }, TRUE)]
+}
+
+# Columns of a large ledger whose first entries have nearly all a member of their own: their members,
+# more than ten thousand in all, are not listed to be counted.
+keys_of_many <- function(x, names, entries, some = 5000L) {
+  if (entries < 1e6 || length(names) == 0) return(NULL)
+  on <- names(source_facts(x)$dates)[1]
+  first <- source_facts(x)$dates[[on]]
+  found <- source_entries(x, on, first$first, first$last, NULL, names, limit = some)
+  if (length(found$row) < some) return(NULL)
+  names[vapply(names, function(name) length(unique(found$values[[name]])) > 0.95 * some, TRUE)]
 }
 
 # Whether most of some text are numbers: amounts or counts, and no codes of as many digits each.

@@ -429,3 +429,14 @@ test_that("members that are called like lines, and none, have lines of their own
   expect_equal(w$amount[nrow(w)], s$income[1])
   expect_match(attr(w, "notes"), "1 to 15 Jul 2025", all = FALSE)
 })
+
+test_that("keys and amounts are no attributes, codes are", {
+  n <- 1.1e6
+  table <- data.frame(sailed_on = as.Date("2026-01-01") + seq_len(n) %% 59,
+                      key = sprintf("K%07d", seq_len(n)), quay = rep_len(c("A", "B", "C"), n),
+                      code = rep_len(c("07", "11"), n),
+                      text = rep_len(c("1.50", "2.25", "10"), n), fare = 1)
+  x <- ledger(table, on = "sailed_on")
+  w <- why_changed(x, "2026-02", "2026-01", income = total(fare), days = "beside")
+  expect_setequal(attr(w, "attributes")$attribute, c("quay", "code"))
+})
