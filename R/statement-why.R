@@ -159,8 +159,9 @@ read_why <- function(x, asked, call) {
   decimals <- tree_decimals(tree)
   why <- list(asked = asked, plan = plan, m = m, tree = tree, way = way_of_change(tree, call),
               decimals = decimals, power = 10^decimals, among = plan$by,
-              named = length(given$by) > 0, keep = given$keep, depth = given$depth, seed = given$seed,
-              unlike_goods = given$unlike_goods, credit_notes = given$credit_notes,
+              named = length(given$by) > 0, keep = given$keep, depth = given$depth,
+              seed = given$seed, unlike_goods = given$unlike_goods,
+              credit_notes = given$credit_notes,
               volume = if (!is.null(given$volume)) plan$measures[[2]])
   if (!is.null(why$volume)) check_volume(why, call)
   why$days <- lapply(1:2, function(i) seq(plan$spans$from[i], plan$spans$to[i]))
@@ -258,8 +259,8 @@ why_attributes <- function(x, by, measures, volume, call) {
   }, TRUE)]
 }
 
-# Columns of a large ledger whose first entries have nearly all a member of their own: their members,
-# more than ten thousand in all, are not listed to be counted.
+# Columns of a large ledger whose first entries have nearly all a member of their own: their
+# members, more than ten thousand in all, are not listed to be counted.
 keys_of_many <- function(x, names, entries, some = 5000L) {
   if (entries < 1e6 || length(names) == 0) return(NULL)
   on <- names(source_facts(x)$dates)[1]
