@@ -83,10 +83,11 @@ test_that("whatever the controls offer answers, but for what no figure can show"
     n <- length(tree$steps)
     set <- if (n > 0) {
       step <- sample(n, 1)
-      fields <- list(m = names(tree$measures), keep = c("", "2"), rest = c("", "All others"),
+      # Measures are offered as far as the step can take them.
+      verb <- names(tree$steps[[step]])[1]
+      fields <- list(m = own("measures_for_step")(verb, tree), keep = c("", "2"), rest = c("", "All others"),
                      since = c("year", "start"))
-      fields <- fields[intersect(names(fields), names(own("fields_of")(
-        names(tree$steps[[step]])[1])))]
+      fields <- fields[intersect(names(fields), names(own("fields_of")(verb)))]
       if (length(fields) > 0) {
         field <- pick(names(fields))
         list(do = "step_set", step = as.character(step), field = field,
