@@ -17,13 +17,13 @@ behind_answer <- function(state, offers, kept) {
     if (!is.null(attr(s, "row_of"))) row <- attr(s, "row_of")(row, told$thing)
     figure <- behind$figure
     list(entries = quietly(entries_behind(s, figure = !!figure, row = row)),
-         why = figure_that_changed(s, row, figure, tree = panel_tree(state, panel)))
+         why = figure_that_changed(s, row, figure))
   }, error = function(e) list(problem = problem_texts(e)))
 }
 
 # What an explanation of a figure needs: list(span, where, figure), its days as a phrase, its group
 # as a condition and its measure; NULL where a row is no group of its own.
-figure_that_changed <- function(s, row, figure, tree) {
+figure_that_changed <- function(s, row, figure) {
   plan <- statement_info(s)
   column <- columns_of(s)[[figure]]
   rest <- if (is.null(plan$rest)) FALSE
@@ -32,7 +32,11 @@ figure_that_changed <- function(s, row, figure, tree) {
   own <- Filter(function(name) !plain_text(s[[name]])[row] %in% total_members(plan), plan$by)
   where <- vapply(own, function(name) {
     member <- s[[name]][row]
-    members_condition(name, if (!is.na(member)) plain_text(member), is.na(member))
+    if (is.na(member)) members_condition(name, character(), TRUE)
+    else if (is.logical(member)) paste0(if (!member) "!", name_text(name))
+    else if (is.numeric(member) && !is_day_column(member))
+      sprintf("%s == %s", name_text(name), digits_text(member))
+    else members_condition(name, plain_text(member))
   }, "")
   from <- day_numbers(s$from[row])
   to <- day_numbers(s$to[row])

@@ -266,6 +266,24 @@ test_that("random walks never lose the page or show a figure that is not its ans
   else expect_gt(length(unique(looks)), 6)
 })
 
+test_that("whatever tells a row goes along to why it changed", {
+  set.seed(6)
+  n <- 400
+  table <- data.frame(day = as.Date("2026-01-01") + sample(0:58, n, TRUE), fare = 1:4,
+                      heads = sample(1:3, n, TRUE), paid = sample(c(TRUE, FALSE), n, TRUE),
+                      quay = factor(sample(c("A", "B", NA), n, TRUE)),
+                      due = as.Date("2026-03-01") + sample(0:2, n, TRUE))
+  x <- ledger(table, on = "day")
+  for (name in c("heads", "paid", "quay", "due", "weekday", "day_of_month")) {
+    s <- statement(x, per = "month", by = name, span = "2026-02", n = entries())
+    for (row in seq_len(nrow(s))) {
+      meant <- own("figure_that_changed")(s, row, "n")
+      again <- statement(x, span = meant$span, where = !!meant$where, n = entries())
+      expect_identical(again$n, s$n[row], info = paste(name, row, meant$where))
+    }
+  }
+})
+
 test_that("from the entries behind a figure to why it changed", {
   page <- own("new_turns")(explore_offers())
   for (act in list(list(do = "look", value = "table"), list(do = "by", value = "route"),

@@ -85,7 +85,8 @@ test_that("whatever the controls offer answers, but for what no figure can show"
       step <- sample(n, 1)
       # Measures are offered as far as the step can take them.
       verb <- names(tree$steps[[step]])[1]
-      fields <- list(m = own("measures_for_step")(verb, tree), keep = c("", "2"), rest = c("", "All others"),
+      fields <- list(m = own("measures_for_step")(verb, tree), keep = c("", "2"),
+                     rest = c("", "All others"),
                      since = c("year", "start"))
       fields <- fields[intersect(names(fields), names(own("fields_of")(verb)))]
       if (length(fields) > 0) {
