@@ -134,3 +134,18 @@ refuse_move <- function(grain, n, unit, call = caller_env()) {
     i = sprintf("It goes back by %s.", listed(goes, last = "or"))
   ), call = call)
 }
+
+# The last day of a whole span up to which it is as long as one that the as-of day cuts; NULL where
+# nothing is cut, or the two are not of a kind. Spans that begin on the same day of the month go by
+# months, others by days.
+same_part <- function(cut, whole, as_of) {
+  if (anyNA(c(cut$from, whole$from)) || cut$to <= as_of || cut$from > as_of || whole$to > as_of)
+    return(NULL)
+  longer <- (cut$to - cut$from + 1) / (whole$to - whole$from + 1)
+  if (longer < 0.75 || longer > 1.34) return(NULL)
+  starts <- core_dates_of(c(cut$from, whole$from))
+  months <- (starts[2, 1] - starts[1, 1]) * 12L + starts[2, 2] - starts[1, 2]
+  to <- if (starts[1, 3] == starts[2, 3]) core_moved_by_months(as_of, as.integer(months), FALSE)
+        else whole$from + (as_of - cut$from)
+  if (to < whole$to) as.integer(to)
+}

@@ -56,3 +56,10 @@ workdays_text <- function(calendar) {
          if (!is.null(calendar$holidays))
            paste(", without", count_text(length(calendar$holidays$days), "holiday")))
 }
+
+# Of the days of each span what kind they are: 1 to 7, Monday to Sunday, 8 a holiday.
+kinds_of_days <- function(days, calendar) {
+  lapply(days, function(day) ifelse(day %in% calendar$holidays$days, 8L, weekday_of(day)))
+}
+
+kind_names <- function() c(weekday_names, "holiday")

@@ -139,6 +139,11 @@ entries_of_leaves <- function(plan, leaves, rows, windows) {
     nothing <- list(node = "constant", says = FALSE)
     parts <- list(source_entries(x, plan$on, windows$from, windows$to, nothing, names))
   }
+  joined_entries(parts, names)
+}
+
+# Entries from several parts, each once, in order of day: list(row, values).
+joined_entries <- function(parts, names) {
   day <- unlist(lapply(parts, function(part) part$day))
   row <- unlist(lapply(parts, function(part) part$row))
   at <- order(day, row)

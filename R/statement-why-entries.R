@@ -46,16 +46,9 @@ line_entries_in <- function(x, why, at, span) {
                                           if (out_of_sight) none))
     source_entries(ledger, plan$on, plan$spans$from[span], plan$spans$to[span], where, columns)
   })
-  row <- unlist(lapply(found, function(one) one$row))
-  day <- unlist(lapply(found, function(one) one$day))
-  order <- order(day, row)
-  order <- order[!duplicated(row[order])]
-  values <- lapply(stats::setNames(nm = columns), function(name) {
-    vctrs_free_join(lapply(found, function(one) one$values[[name]]))[order]
-  })
-  own <- list(row = as.integer(row[order]), values = values)
+  own <- joined_entries(found, columns)
   if (is.null(groups$numbers) && is.null(groups$not)) return(own)
-  number <- group_numbers(ledger, groups$by, values[groups$by], length(own$row)) + 1L
+  number <- group_numbers(ledger, groups$by, own$values[groups$by], length(own$row)) + 1L
   stays <- if (!is.null(groups$numbers)) number %in% groups$numbers else TRUE
   if (!is.null(groups$not)) {
     sold <- source_entries(ledger, plan$on, plan$spans$from[span], plan$spans$to[span],

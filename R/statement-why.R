@@ -141,7 +141,7 @@ read_why <- function(x, asked, call) {
   own <- asked[intersect(names(asked), c("on", "where", "as_of", "known"))]
   if (!is.null(given$volume))
     measures <- c(measures, volume_measure(given$volume, measures, call))
-  plan <- plan_of(x, c(own, list(by = among, spans = phrase_records(spans$phrases),
+  plan <- plan_of(x, c(own, list(by = as.vector(among), spans = phrase_records(spans$phrases),
                                  measures = measures)), call)
   if (length(plan$spans$from) != 2) {
     refuse("span", "{now} and {before} must both lie in the ledger's days.", call = call)
@@ -153,7 +153,9 @@ read_why <- function(x, asked, call) {
   }
   plan$id <- rlang::hash(list("why", asked, plan$as_of))
   plan["stretches"] <- list(NULL)
-  plan$notes <- c(spans$note, plan$notes)
+  plan$notes <- c(spans$note, if (length(attr(among, "keys")) > 0) sprintf(
+    "Not looked at: %s, with a member of its own for nearly each of the first entries.",
+    listed(gsub("_", " ", attr(among, "keys")))), plan$notes)
   m <- names(plan$measures)[1]
   tree <- plan$measures[[m]]
   decimals <- tree_decimals(tree)
@@ -251,16 +253,18 @@ why_attributes <- function(x, by, measures, volume, call) {
     column <- source_column(x, name)
     column$holds %in% c("text", "levels", "ordered", "flags") && !isTRUE(column$is_blank)
   }, TRUE)]
-  names <- setdiff(names, keys_of_many(x, names, entries))
-  names[vapply(names, function(name) {
+  keys <- keys_of_many(x, names, entries)
+  names <- setdiff(names, keys)
+  names <- names[vapply(names, function(name) {
     members <- source_members(x, name)
     count <- length(members$values)
     count >= 2 && count <= min(10000, max(2, entries / 2)) && !are_amounts(members$text)
   }, TRUE)]
+  structure(names, keys = keys)
 }
 
 # Columns of a large ledger whose first entries have nearly all a member of their own: their
-# members, more than ten thousand in all, are not listed to be counted.
+# members are not listed to be counted, which is said.
 keys_of_many <- function(x, names, entries, some = 5000L) {
   if (entries < 1e6 || length(names) == 0) return(NULL)
   on <- names(source_facts(x)$dates)[1]
@@ -357,29 +361,7 @@ span_before <- function(now, before, calendar) {
   stats::setNames(paste0(now[[1]], ", ", before[[1]]), names(before))
 }
 
-# The last day of a whole span up to which it is as long as one that the as-of day cuts; NULL where
-# nothing is cut, or the two are not of a kind. Spans that begin on the same day of the month go by
-# months, others by days.
-same_part <- function(cut, whole, as_of) {
-  if (anyNA(c(cut$from, whole$from)) || cut$to <= as_of || cut$from > as_of || whole$to > as_of)
-    return(NULL)
-  ratio <- (cut$to - cut$from + 1) / (whole$to - whole$from + 1)
-  if (ratio < 0.75 || ratio > 1.34) return(NULL)
-  starts <- core_dates_of(c(cut$from, whole$from))
-  months <- (starts[2, 1] - starts[1, 1]) * 12L + starts[2, 2] - starts[1, 2]
-  to <- if (starts[1, 3] == starts[2, 3]) core_moved_by_months(as_of, as.integer(months), FALSE)
-        else whole$from + (as_of - cut$from)
-  if (to < whole$to) as.integer(to)
-}
-
 # ---- days --------------------------------------------------------------------
-
-# Of the days of each span what kind they are: 1 to 7, Monday to Sunday, 8 a holiday.
-kinds_of_days <- function(days, calendar) {
-  lapply(days, function(day) ifelse(day %in% calendar$holidays$days, 8L, weekday_of(day)))
-}
-
-kind_names <- function() c(weekday_names, "holiday")
 
 # Kinds of day of the two spans, as a table.
 days_by_kind <- function(why) {

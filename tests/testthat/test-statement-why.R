@@ -240,7 +240,9 @@ test_that("what is dealt at random is not named, and what fell is found", {
                      depth = 1)
     attr(w, "attributes")$stands_out
   }, TRUE)
-  expect_lte(sum(named), stats::qbinom(0.999, rounds[1], 0.05))
+  # Of few cases more may be named by chance.
+  expect_lte(sum(named), if (all_rounds()) 0.05 * rounds[1]
+             else stats::qbinom(0.999, rounds[1], 0.05))
   # A fall of 40 % of one member, between two real quarters.
   among <- c("route", "channel", "fare_class")
   found <- vapply(seq_len(rounds[2]), function(i) {
@@ -439,4 +441,5 @@ test_that("keys and amounts are no attributes, codes are", {
   x <- ledger(table, on = "sailed_on")
   w <- why_changed(x, "2026-02", "2026-01", income = total(fare), days = "beside")
   expect_setequal(attr(w, "attributes")$attribute, c("quay", "code"))
+  expect_match(attr(w, "notes"), "Not looked at: key,", all = FALSE)
 })
