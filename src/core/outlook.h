@@ -11,7 +11,7 @@
 
 namespace ledger {
 
-constexpr double kUnknown = std::numeric_limits<double>::quiet_NaN();
+constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
 
 // Running sums of days: `sums[0]` is 0 before the first day, `sums[i]` that of the first i days.
 struct RunningSums {
@@ -42,7 +42,7 @@ using Estimates = std::array<double, kWays>;
 
 // The days after `t` at the mean of their own weekday in so many weeks up to it.
 inline double weekday_rate(const RunningSums& s, int t, int days, int weeks) {
-  if (!s.reaches(t - 7 * weeks)) return kUnknown;
+  if (!s.reaches(t - 7 * weeks)) return kNoValue;
   const int whole = days / 7, rest = days % 7;
   double out = whole * s.between(t - 7 * weeks, t) / weeks;
   double part = 0;
@@ -52,7 +52,7 @@ inline double weekday_rate(const RunningSums& s, int t, int days, int weeks) {
 
 inline double mean_or_median(std::vector<double>& values) {
   const std::size_t n = values.size();
-  if (n == 0) return kUnknown;
+  if (n == 0) return kNoValue;
   std::sort(values.begin(), values.end());
   if (n % 2 == 1) return values[n / 2];
   return (values[n / 2 - 1] + values[n / 2]) / 2;
@@ -81,13 +81,13 @@ inline double lift_of_place(const RunningSums& s, int t, int days, int weeks,
     const double rate = weekday_rate(s, ends[i] - days, days, weeks);
     if (rate > 0) lifts.push_back(s.between(ends[i] - days, ends[i]) / rate);
   }
-  return lifts.size() < 3 ? kUnknown : mean_or_median(lifts);
+  return lifts.size() < 3 ? kNoValue : mean_or_median(lifts);
 }
 
 // All ways, from what is known on day `t`.
 inline Estimates estimates(const RunningSums& s, int t, int days, const std::vector<int>& ends) {
   Estimates out;
-  out.fill(kUnknown);
+  out.fill(kNoValue);
   for (int i = 0; i < kRates; ++i) {
     const double rate = weekday_rate(s, t, days, kWeeks[i]);
     if (std::isnan(rate)) continue;
@@ -139,8 +139,8 @@ constexpr std::size_t kNone = static_cast<std::size_t>(-1);
 // be off (NaN without a range), rows tested, whether it was tested, and the rows themselves.
 struct Outlook {
   int way = -1;
-  double rest = kUnknown;
-  double off = kUnknown;
+  double rest = kNoValue;
+  double off = kNoValue;
   int tested = 0;
   bool is_tested = false;
   std::vector<BackTest> rows;
@@ -198,7 +198,7 @@ inline Outlook outlook(const RunningSums& s, int t, int end, const FinishedPerio
   for (std::size_t i = 0; i < out.rows.size(); ++i) {
     Estimates could = out.rows[i].said;
     for (std::size_t w = 0; w < kWays; ++w)
-      if (std::isnan(now[w])) could[w] = kUnknown;
+      if (std::isnan(now[w])) could[w] = kNoValue;
     const int way = best_way(out.rows, could, i);
     if (way < 0) continue;
     const double error =
