@@ -37,8 +37,8 @@ core_distinct_days <- function(days) {
     .Call(`_rollingledger_core_distinct_days`, days)
 }
 
-core_outlook <- function(sums, first, t, end, ends, alone) {
-    .Call(`_rollingledger_core_outlook`, sums, first, t, end, ends, alone)
+core_outlook <- function(sums, first, t, until, periods, closed, named, names) {
+    .Call(`_rollingledger_core_outlook`, sums, first, t, until, periods, closed, named, names)
 }
 
 core_day_checks <- function(columns, day, days) {

@@ -6,6 +6,9 @@ statement_options <- function() {
     in_group("Put side by side", list(
       cli_option("--across", "what goes across: span, period or an attribute", "WORD"),
       cli_switch("--lines", "with --across: a line per figure down the page"))),
+    in_group("What is added to the statement", list(cli_option(
+      "--back-test", "instead of rows, what would have been expected before of MEASURE, and came",
+      "MEASURE"))),
     drawing_options(), calendar_options(),
     output_options(c(table_endings(), figure_endings))
   ))
@@ -92,6 +95,10 @@ check_step_measures <- function(steps, measures) {
 
 # Options that would do nothing are refused.
 check_idle_rows <- function(o) {
+  if (!is.null(o$back_test)) for (flag in c(figure = "--figure", across = "--across")) {
+    if (!is.null(o[[sub("--", "", flag)]]))
+      refuse_call(sprintf("`--back-test` has a table and a figure of its own, without `%s`.", flag))
+  }
   idle <- function(flag, needs) refuse_call(sprintf("`%s` does nothing without `%s`.", flag, needs))
   if (o$list_all && is.null(o$by)) idle("--list-all", "--by")
   if (identical(o$anchor, "group") && is.null(o$by)) idle("--anchor group", "--by")
@@ -132,6 +139,7 @@ check_drawing <- function(o) {
 statement_item <- function(s, o) {
   ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
   table <- list(what = "table", of = "s")
+  if (!is.null(o$back_test)) return(back_test_item(s, o, ending))
   if (!is.null(o$across)) {
     table <- list(what = "cross_table", of = "s",
                   record = c(list(show = "cross_table", across = o$across),
@@ -151,6 +159,15 @@ statement_item <- function(s, o) {
     table$book <- typed_fields(o, "write_workbook", only = c("sheet_per", "subtotals"))
   }
   table
+}
+
+# The tests of what is expected: a table, their figure, or a page of both.
+back_test_item <- function(s, o, ending) {
+  item <- function(verb) list(what = verb, of = "s", record = list(show = verb, m = o$back_test))
+  figure <- item("figure_back_test")
+  if (ending %in% figure_endings) return(c(figure, list(size = o$size)))
+  if (ending != "html") return(item("back_test"))
+  list(what = "page", title = o$title, content = list(figure, item("back_test")))
 }
 
 # The figure asked for, or the one that suits the statement.

@@ -35,7 +35,7 @@ figure_columns <- with_fields("figure_columns", function(s, ..., arrange, panels
   made <- asked_show("figure_columns")
   arrange <- one_of(arrange, c("beside", "stacked"), "arrange")
   one_flag(average, "average")
-  s <- drawn_statement(s, "A figure of columns")
+  s <- drawn_statement(s, "A figure of columns", ahead = arrange == "beside")
   shown <- drawn_columns(s, rlang::enquos(...))
   panels <- check_panels(s, panels)
   if (arrange == "stacked") check_stacked(s, shown)

@@ -18,8 +18,9 @@ drawn_column <- function(s, quo, call = caller_env()) {
   names
 }
 
-# The statement as it is drawn: totals are no member, and the whole is no period.
-drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
+# The statement as it is drawn: totals are no member, and the whole is no period. What is to come
+# is drawn by figures that know what is expected.
+drawn_statement <- function(s, what, periods = NA, ahead = FALSE, call = caller_env()) {
   check_statement(s, call = call)
   plan <- statement_info(s)
   if (isTRUE(periods) && is.null(plan$per)) {
@@ -30,7 +31,7 @@ drawn_statement <- function(s, what, periods = NA, call = caller_env()) {
   }
   if (nrow(s) == 0)
     refuse("choice", "There is nothing to draw: the statement has no rows.", arg = "s", call = call)
-  s <- s[drawn_rows(s), ]
+  s <- s[if (ahead) !total_rows(s) else drawn_rows(s), ]
   if (nrow(s) == 0)
     refuse("choice", "There is nothing to draw: the statement has rows of totals only.", arg = "s",
            call = call)

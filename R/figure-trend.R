@@ -59,7 +59,7 @@ describe_verb("figure_trend", asked_of = "statement",
 figure_trend <- with_fields("figure_trend", function(s, ..., panels, average, target, title,
                                                      subtitle) {
   made <- asked_show("figure_trend")
-  s <- drawn_statement(s, "A trend", periods = TRUE)
+  s <- drawn_statement(s, "A trend", periods = TRUE, ahead = TRUE)
   shown <- drawn_columns(s, rlang::enquos(...))
   one_flag(average, "average")
   panels <- check_panels(s, panels)

@@ -125,7 +125,7 @@ like_strokes <- function(marks, half) {
 # The expected ends of the measures drawn, where the statement has them: points with `expected`,
 # `least` and `most`; NULL where there are none.
 expected_marks <- function(s, shown, points) {
-  at <- unfinished_rows(s)
+  at <- which(seq_len(nrow(s)) %in% unfinished_rows(s) | ahead_rows(s))
   columns <- columns_of(s)[intersect(names(columns_of(s)), names(s))]
   parts <- lapply(seq_along(shown), function(k) {
     of <- function(part) {
@@ -136,6 +136,7 @@ expected_marks <- function(s, shown, points) {
     marks <- points[(k - 1L) * nrow(s) + at, ]
     value <- function(part) if (is.na(of(part))) NA_real_ else s[[of(part)]][at]
     marks[c("expected", "least", "most")] <- list(value("end"), value("low"), value("high"))
+    marks$value[ahead_rows(s)[at]] <- 0  # nothing has come of what is to come
     marks[!is.na(marks$expected) & !is.na(marks$value), ]
   })
   marks <- do.call(rbind, parts)

@@ -60,9 +60,7 @@ figure_subtitle <- function(s) {
 
 # What a reader must know of the partial periods drawn.
 partial_caption <- function(s) {
-  rows <- unique(
-    data.frame(period = s$period, from = day_numbers(s$from),
-               to = day_numbers(s$to))[!s$complete, ])
+  rows <- partial_rows(s)
   if (nrow(rows) == 0) return(NULL)
   said <- sprintf("%s covers %s", rows$period, mapply(days_text, rows$from, rows$to))
   paste0(listed(said, most = 3), ".")

@@ -104,6 +104,7 @@ print.report_heading <- function(x, ...) {
 #' S3method(part_kind, entries_behind)
 #' S3method(part_kind, known_comparison)
 #' S3method(part_kind, explained_change)
+#' S3method(part_kind, tested_past)
 NULL
 
 # What a part of a page is, or NULL for what a page cannot show.
@@ -119,6 +120,7 @@ part_kind.reconciliation <- function(part) "printed"
 part_kind.entries_behind <- function(part) "printed"
 part_kind.known_comparison <- function(part) "printed"
 part_kind.explained_change <- function(part) "table"
+part_kind.tested_past <- function(part) "printed"
 
 check_parts <- function(parts, call = caller_env()) {
   for (i in seq_along(parts)) {

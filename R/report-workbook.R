@@ -78,7 +78,7 @@ write_workbook <- with_fields("write_workbook", function(s, file, sheet_per, sub
   progress <- progress_steps(length(sheets$name), "Writing sheets")
   on.exit(progress$done())
   columns <- sheet_columns(s, sheet_per)
-  kinds <- ifelse(!drawn_rows(s), "total", ifelse(s$complete, "plain", "part"))
+  kinds <- ifelse(total_rows(s), "total", ifelse(s$complete, "plain", "part"))
   for (i in seq_along(sheets$name)) {
     statement_sheet(book, sheets$name[i], columns, sheets$rows[[i]], kinds, styles)
     progress$step()

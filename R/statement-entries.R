@@ -66,6 +66,9 @@ entries_of_figure <- function(s, at, name, call) {
   behind <- kind_of(column)$behind
   if (is.function(behind)) behind(column, name, call)
   rows <- rows_select(current_rows(s), at)
+  if (is_ahead(rows, plan)) {
+    refuse("choice", sprintf("%s has not begun, and has no entries yet.", rows$period), call = call)
+  }
   windows <- if (identical(behind, "windows")) column_windows(column, plan, rows)
              else own_windows(plan, rows)
   leaves <- measure_leaves(plan$measures[column$measure])

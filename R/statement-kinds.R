@@ -49,7 +49,15 @@ in_per_cent <- function(column, ...) {
   utils::modifyList(column, list(decimals = 1, decimals_held = 1, unit = "%", ...))
 }
 
-column_values <- function(column, plan, rows) kind_of(column)$values(plan, column, rows)
+# Of days to come there is nothing but what is expected.
+column_values <- function(column, plan, rows) {
+  values <- kind_of(column)$values
+  ahead <- is_ahead(rows, plan)
+  if (identical(column$kind, "expected") || !any(ahead)) return(values(plan, column, rows))
+  out <- rep(NA_real_, length(ahead))
+  out[!ahead] <- values(plan, column, rows_select(rows, which(!ahead)))
+  out
+}
 
 column_windows <- function(column, plan, rows) kind_of(column)$windows(plan, column, rows)
 

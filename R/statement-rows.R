@@ -302,6 +302,10 @@ rows_worked_out_otherwise <- function(s, plan) {
     rows_bind(list(own, list(period = overall_labels(plan), from = class$spans$from,
                              to = class$spans$to, overall = rep(TRUE, length(class$spans$to)))))
   })
+  coming <- plan$ahead[c("label", "from", "to")]
+  if (!is.null(plan$ahead)) days <- c(days, list(list(
+    period = coming$label, from = coming$from, to = coming$to,
+    overall = logical(length(coming$to)))))
   known <- do.call(Map, c(c, unname(days)))
   n <- length(known$period)
   both <- Map(c, known, rows[names(known)])

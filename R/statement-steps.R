@@ -28,6 +28,7 @@ add_step_to <- function(s, x, verb, asked, call, tables) {
   s <- as_of_now(s, x, tables, call)
   check_statement(s, needs = action$needs, call = call)
   plan <- attr(s, "plan")
+  refuse_after_ahead(verb, plan, call)
   asked$m <- if (fields_of(verb)$m$kind == "column") one_figure_column(s, verb, asked$m, call)
              else statement_measure(s, asked$m, call)
   args <- filled_fields(verb, asked, plan, call)

@@ -137,8 +137,8 @@ labelled_members <- function(members, label) {
          ordered = is.ordered(members))
 }
 
-# Rows that are no totals.
-drawn_rows <- function(s) {
+# Rows that are totals, over members or periods.
+total_rows <- function(s) {
   plan <- attr(s, "plan")
-  level_of_rows(s) == length(plan$by) & !is_overall_row(plan, s$period)
+  level_of_rows(s) < length(plan$by) | is_overall_row(plan, s$period)
 }

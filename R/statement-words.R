@@ -23,7 +23,7 @@ partial_words <- function(s) {
 # The periods or spans that are not wholly covered, with their days: a data frame, one row each.
 # Totals are never partial.
 partial_rows <- function(s) {
-  part <- !s$complete & !is_overall_row(attr(s, "plan"), s$period)
+  part <- !s$complete & !is_overall_row(attr(s, "plan"), s$period) & !ahead_rows(s)
   unique(data.frame(period = s$period, from = day_numbers(s$from), to = day_numbers(s$to))[part, ])
 }
 
@@ -40,7 +40,7 @@ strip_statement <- function(x) {
 
 # Results that are no statements.
 other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison",
-                  "explained_change")
+                  "explained_change", "tested_past")
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.statement <- function(x, ...) strip_statement(x)
@@ -73,7 +73,8 @@ is_one_span <- function(s) {
 # Labels with a mark on partial ones; it has a place of its own, so that labels stay in line.
 marked_periods <- function(x, at) {
   if (length(at) == 0) return(character())
-  paste0(x$period[at], if (any(!x$complete)) ifelse(x$complete[at], " ", "*"))
+  if (all(x$complete)) return(x$period[at])
+  paste0(x$period[at], ifelse(x$complete[at], " ", ifelse(ahead_rows(x)[at], ">", "*")))
 }
 
 # Figures with a mark on those of short windows.
@@ -106,6 +107,8 @@ statement_footer <- function(x, marks = TRUE) {
         collapse = "; "),
              if (nrow(partial) > 3) sprintf("; and %d more", nrow(partial) - 3L))
     },
+    if (marks && any(ahead_rows(x))) sprintf("> is to come: nothing of it is there as of %s",
+                                             day_text(plan$as_of)),
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")),
     column_notes(columns[names(columns) %in% names(x)], x),
     rounding_note(x),

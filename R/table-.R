@@ -233,13 +233,16 @@ reconciled_decimals <- function(x) {
 #' S3method(row_kinds, cross_table)
 NULL
 
-# What each row is, in words: a total, what a ranking left over, or partial.
+# What each row is, in words: a total, what a ranking left over, partial, or to come.
 row_kinds <- function(x) UseMethod("row_kinds")
 row_kinds.statement <- function(x) {
   plan <- statement_info(x)
   rest <- if (is.null(plan$rest)) FALSE
           else plain_text(x[[plan$rest$attribute]]) %in% plan$rest$label
-  words_of_row(!drawn_rows(x), rest, !(x$complete | shows_days(x) | is_one_span(x)))
+  ahead <- ahead_rows(x)
+  trimws(paste(words_of_row(total_rows(x), rest,
+                            !(x$complete | ahead | shows_days(x) | is_one_span(x))),
+               ifelse(ahead, "expected", "")))
 }
 
 row_kinds.cross_table <- function(x) {

@@ -120,18 +120,20 @@ BEGIN_RCPP
 END_RCPP
 }
 // core_outlook
-List core_outlook(NumericMatrix sums, int first, int t, int end, IntegerVector ends, bool alone);
-RcppExport SEXP _rollingledger_core_outlook(SEXP sumsSEXP, SEXP firstSEXP, SEXP tSEXP, SEXP endSEXP, SEXP endsSEXP, SEXP aloneSEXP) {
+List core_outlook(NumericMatrix sums, int first, int t, IntegerVector until, List periods, LogicalVector closed, IntegerVector named, IntegerVector names);
+RcppExport SEXP _rollingledger_core_outlook(SEXP sumsSEXP, SEXP firstSEXP, SEXP tSEXP, SEXP untilSEXP, SEXP periodsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< NumericMatrix >::type sums(sumsSEXP);
     Rcpp::traits::input_parameter< int >::type first(firstSEXP);
     Rcpp::traits::input_parameter< int >::type t(tSEXP);
-    Rcpp::traits::input_parameter< int >::type end(endSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type ends(endsSEXP);
-    Rcpp::traits::input_parameter< bool >::type alone(aloneSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_outlook(sums, first, t, end, ends, alone));
+    Rcpp::traits::input_parameter< IntegerVector >::type until(untilSEXP);
+    Rcpp::traits::input_parameter< List >::type periods(periodsSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_outlook(sums, first, t, until, periods, closed, named, names));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1076,7 +1078,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
-    {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 6},
+    {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 8},
     {"_rollingledger_core_day_checks", (DL_FUNC) &_rollingledger_core_day_checks, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},

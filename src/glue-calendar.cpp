@@ -149,43 +149,78 @@ List core_distinct_days(IntegerVector days) {
   return List::create(_["days"] = IntegerVector(distinct.begin(), distinct.end()), _["at"] = at);
 }
 
-// What the days after `t` up to `end` should bring: for each column of running sums (a row more
-// than there are days, the first 0) the way (from 1, 0 for none), the remainder, the share by which
-// it may be off, how many rows were tested, whether the way was, and the past: origin, whether of a
-// period, what was said and what came.
+namespace {
+
+ledger::FinishedPeriods finished_periods(const List& told) {
+  const IntegerVector ends = told["ends"];
+  return {std::vector<int>(ends.begin(), ends.end()), as<bool>(told["alone"])};
+}
+
+// Tests of the past as columns: origin, whether of a period, what was said and what came.
+List past_of(const ledger::Outlook& one, bool of_difference) {
+  const auto rows = static_cast<R_xlen_t>(one.rows.size());
+  IntegerVector origin(rows);
+  LogicalVector of_period(rows);
+  NumericVector said(rows), came(rows);
+  for (R_xlen_t k = 0; k < rows; ++k) {
+    const ledger::BackTest& row = one.rows[static_cast<std::size_t>(k)];
+    origin[k] = row.origin;
+    of_period[k] = row.of_period;
+    said[k] = of_difference ? row.without
+              : one.way < 0 ? NA_REAL : row.said[static_cast<std::size_t>(one.way)];
+    came[k] = row.came;
+  }
+  return List::create(_["origin"] = origin, _["of_period"] = of_period, _["said"] = said,
+                      _["came"] = came);
+}
+
+}  // namespace
+
+// What the days after `t` up to the last of `until` should bring, from running sums of days (a
+// column each, the first of them 0), tested on `periods`; with two last days, those after the
+// first, tested on theirs. `closed` tells of days from the first on whether they are closed,
+// `named` are days with names by number. Columns: way (from 1, 0 for none), rest, the share by
+// which it may be off, how many rows were tested, whether the way was, and the past.
 // [[Rcpp::export]]
-List core_outlook(NumericMatrix sums, int first, int t, int end, IntegerVector ends, bool alone) {
+List core_outlook(NumericMatrix sums, int first, int t, IntegerVector until, List periods,
+                  LogicalVector closed, IntegerVector named, IntegerVector names) {
   const int last = first + sums.nrow() - 2;
-  if (t > last || end <= t) stop("no days to come");
-  ledger::FinishedPeriods periods{std::vector<int>(ends.begin(), ends.end()), alone};
+  const R_xlen_t ends = until.size();
+  if (t > last || ends < 1 || ends > 2 || until[0] <= t || until[ends - 1] < until[0])
+    stop("no days to come");
+  const ledger::FinishedPeriods sooner_on = finished_periods(periods[0]);
+  const ledger::FinishedPeriods later_on = finished_periods(periods[ends - 1]);
+  const std::vector<std::uint8_t> shut(closed.begin(), closed.end());
+  std::vector<ledger::NamedDay> days;
+  for (R_xlen_t i = 0; i < named.size(); ++i)
+    days.push_back({named[i], names[i], NA_REAL, NA_REAL});
   const R_xlen_t n = sums.ncol();
   IntegerVector way(n), tested(n);
-  NumericVector rest(n), off(n);
+  NumericVector rest(n), off(n), lift(n);
   LogicalVector is_tested(n);
   List past(n);
   for (R_xlen_t i = 0; i < n; ++i) {
-    const ledger::RunningSums series{&sums(0, static_cast<int>(i)), first, last};
-    const ledger::Outlook one = ledger::outlook(series, t, end, periods);
+    ledger::Series series{{&sums(0, static_cast<int>(i)), first, last,
+                           shut.empty() ? nullptr : &shut}};
+    ledger::NamedDays apart;
+    if (!days.empty()) {
+      apart = ledger::without_named_days(series.sums, days);
+      series.named = &apart;
+    }
+    ledger::Outlook one = ledger::outlook(series, t, until[ends - 1], later_on);
+    if (ends == 2) {
+      const ledger::Outlook sooner = ledger::outlook(series, t, until[0], sooner_on);
+      one = ledger::difference(series, t, until[0], until[1], sooner, one, sooner_on);
+    }
     way[i] = one.way + 1;
     rest[i] = one.rest;
     off[i] = one.off;
+    lift[i] = one.lift;
     tested[i] = one.tested;
     is_tested[i] = one.is_tested;
-    const auto rows = static_cast<R_xlen_t>(one.rows.size());
-    IntegerVector origin(rows);
-    LogicalVector of_period(rows);
-    NumericVector said(rows), came(rows);
-    for (R_xlen_t k = 0; k < rows; ++k) {
-      const ledger::BackTest& row = one.rows[static_cast<std::size_t>(k)];
-      origin[k] = row.origin;
-      of_period[k] = row.of_period;
-      said[k] = one.way < 0 ? NA_REAL : row.said[static_cast<std::size_t>(one.way)];
-      came[k] = row.came;
-    }
-    past[i] = List::create(_["origin"] = origin, _["of_period"] = of_period, _["said"] = said,
-                           _["came"] = came);
+    past[i] = past_of(one, ends == 2);
     if (i % 64 == 0) Rcpp::checkUserInterrupt();
   }
-  return List::create(_["way"] = way, _["rest"] = rest, _["off"] = off, _["tested"] = tested,
-                      _["is_tested"] = is_tested, _["past"] = past);
+  return List::create(_["way"] = way, _["rest"] = rest, _["off"] = off, _["lift"] = lift,
+                      _["tested"] = tested, _["is_tested"] = is_tested, _["past"] = past);
 }

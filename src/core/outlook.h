@@ -14,14 +14,20 @@ namespace ledger {
 constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
 
 // Running sums of days: `sums[0]` is 0 before the first day, `sums[i]` that of the first i days.
+// `closed` tells of days from the first on whether they are said to be closed, coming ones too.
 struct RunningSums {
   const double* sums;
   int first;
   int last;
+  const std::vector<std::uint8_t>* closed = nullptr;
 
   bool reaches(int day) const { return day >= first - 1; }
   double up_to(int day) const { return sums[std::min(day, last) - first + 1]; }
   double between(int after, int to) const { return up_to(to) - up_to(after); }
+  bool is_closed(int day) const {
+    const auto at = static_cast<std::size_t>(day - first);
+    return closed != nullptr && day >= first && at < closed->size() && (*closed)[at] != 0;
+  }
 };
 
 // Finished periods of one grain, in order, the last ones counting.
@@ -35,16 +41,41 @@ constexpr int kRates = 5;
 constexpr std::size_t kLatestPeriods = 12;
 
 // In the order in which they win where they are alike: rates of 4, 8 and 13 weeks; times the lift
-// of last year for each rate; times half of it; times that of the place in the period.
+// of last year for each rate; times half of it; times that of the place in the period. Then all of
+// these with named days by what they brought before.
 enum Way { kRate4, kRate8, kRate13, kYear4, kYear8, kYear13, kYear26, kYear52, kHalf4, kHalf8,
-           kHalf13, kPlace4, kPlace13, kWays };
+           kHalf13, kPlace4, kPlace13, kPlainWays };
+constexpr std::size_t kWays = 2 * kPlainWays;
 using Estimates = std::array<double, kWays>;
 
-// The days after `t` at the mean of their own weekday in so many weeks up to it.
+// The mean of a weekday, that of `day`, in so many weeks up to `t`, closed days left out; not known
+// where all are.
+inline double weekday_mean(const RunningSums& s, int t, int day, int weeks) {
+  const int ahead = (day - t - 1) % 7 + 1;
+  double sum = 0;
+  int open = 0;
+  for (int m = 1; m <= weeks; ++m) {
+    const int past = t + ahead - 7 * m;
+    if (s.is_closed(past)) continue;
+    sum += s.between(past - 1, past);
+    ++open;
+  }
+  return open == 0 ? kNoValue : sum / open;
+}
+
+// The days after `t` at the mean of their own weekday in so many weeks up to it; closed days bring
+// nothing.
 inline double weekday_rate(const RunningSums& s, int t, int days, int weeks) {
   if (!s.reaches(t - 7 * weeks)) return kNoValue;
+  if (s.closed != nullptr) {
+    double out = 0;
+    for (int day = t + 1; day <= t + days; ++day)
+      if (!s.is_closed(day)) out += weekday_mean(s, t, day, weeks);
+    return out;
+  }
   const int whole = days / 7, rest = days % 7;
-  double out = whole * s.between(t - 7 * weeks, t) / weeks;
+  const double out = whole * s.between(t - 7 * weeks, t) / weeks;
+  if (rest == 0) return out;
   double part = 0;
   for (int m = 1; m <= weeks; ++m) part += s.between(t - 7 * m, t + rest - 7 * m);
   return out + part / weeks;
@@ -84,30 +115,106 @@ inline double lift_of_place(const RunningSums& s, int t, int days, int weeks,
   return lifts.size() < 3 ? kNoValue : mean_or_median(lifts);
 }
 
-// All ways, from what is known on day `t`.
-inline Estimates estimates(const RunningSums& s, int t, int days, const std::vector<int>& ends) {
-  Estimates out;
-  out.fill(kNoValue);
+// Thirteen ways, from what is known on day `t`.
+inline void plain_estimates(const RunningSums& s, int t, int days, const std::vector<int>& ends,
+                            double* out) {
   for (int i = 0; i < kRates; ++i) {
     const double rate = weekday_rate(s, t, days, kWeeks[i]);
     if (std::isnan(rate)) continue;
     const double lift = lift_of_years(s, t, days, kWeeks[i]);
-    out[static_cast<std::size_t>(kYear4 + i)] = rate * lift;
+    out[kYear4 + i] = rate * lift;
     if (i > 2) continue;
-    out[static_cast<std::size_t>(kRate4 + i)] = rate;
-    out[static_cast<std::size_t>(kHalf4 + i)] = rate * std::sqrt(lift);
+    out[kRate4 + i] = rate;
+    out[kHalf4 + i] = rate * std::sqrt(lift);
     if (i != 1)
       out[i == 0 ? kPlace4 : kPlace13] = rate * lift_of_place(s, t, days, kWeeks[i], ends);
+  }
+}
+
+// A day with a name, by number: what its weekday brought at that time, and what came.
+struct NamedDay {
+  int day;
+  int name;
+  double usual;
+  double came;
+};
+
+// Days with names, in order, and the series in which they bring what their weekdays do.
+struct NamedDays {
+  std::vector<NamedDay> days;
+  std::vector<double> sums;
+};
+
+inline NamedDays without_named_days(const RunningSums& s, std::vector<NamedDay> days) {
+  NamedDays out;
+  out.sums.assign(s.sums, s.sums + (s.last - s.first + 2));
+  std::size_t next = 0;
+  double moved = 0;
+  const RunningSums plain{out.sums.data(), s.first, s.last, s.closed};
+  for (int day = s.first; day <= s.last; ++day) {
+    while (next < days.size() && days[next].day < day) ++next;
+    if (next < days.size() && days[next].day == day) {
+      days[next].came = s.between(day - 1, day);
+      days[next].usual = plain.reaches(day - 29) ? weekday_mean(plain, day - 1, day, 4) : kNoValue;
+      if (!std::isnan(days[next].usual)) moved += days[next].usual - days[next].came;
+    }
+    out.sums[static_cast<std::size_t>(day - s.first + 1)] += moved;
+  }
+  out.days = std::move(days);
+  return out;
+}
+
+// What named days to come bring beyond their weekdays: as the last three of their name did, else as
+// all did.
+inline double named_days_bring(const RunningSums& plain, const std::vector<NamedDay>& named, int t,
+                               int days) {
+  double out = 0;
+  for (const NamedDay& coming : named) {
+    if (coming.day <= t || coming.day > t + days || plain.is_closed(coming.day)) continue;
+    const double usual = weekday_mean(plain, t, coming.day, 4);
+    double own = 0, all = 0;
+    int n_own = 0, n_all = 0;
+    for (auto past = named.rbegin(); past != named.rend(); ++past) {
+      if (past->day > t || past->day > plain.last || !(past->usual > 0)) continue;
+      all += past->came / past->usual;
+      ++n_all;
+      if (past->name != coming.name || n_own == 3) continue;
+      own += past->came / past->usual;
+      ++n_own;
+    }
+    if (n_all == 0 || std::isnan(usual)) continue;
+    out += usual * ((n_own > 0 ? own / n_own : all / n_all) - 1);
   }
   return out;
 }
 
-// One row of the past: what each way would have said, what came, and the period's end or 0.
+// What is known of days: their sums and, where some have names, these.
+struct Series {
+  RunningSums sums;
+  const NamedDays* named = nullptr;
+};
+
+// All ways, from what is known on day `t`.
+inline Estimates estimates(const Series& of, int t, int days, const std::vector<int>& ends) {
+  Estimates out;
+  out.fill(kNoValue);
+  plain_estimates(of.sums, t, days, ends, out.data());
+  if (of.named == nullptr || !of.sums.reaches(t - 28)) return out;
+  const RunningSums plain{of.named->sums.data(), of.sums.first, of.sums.last, of.sums.closed};
+  plain_estimates(plain, t, days, ends, out.data() + kPlainWays);
+  const double more = named_days_bring(plain, of.named->days, t, days);
+  for (std::size_t w = kPlainWays; w < kWays; ++w) out[w] += more;
+  return out;
+}
+
+// One row of the past: what each way would have said, what came, and what the way that the other
+// rows choose would have said.
 struct BackTest {
   int origin;
   bool of_period;
   Estimates said;
   double came;
+  double without = kNoValue;
 };
 
 // The errors of the ways over some rows, without the one numbered `without`.
@@ -140,13 +247,38 @@ constexpr std::size_t kNone = static_cast<std::size_t>(-1);
 struct Outlook {
   int way = -1;
   double rest = kNoValue;
+  double lift = kNoValue;  // the remainder against the weekday averages of the same weeks
   double off = kNoValue;
   int tested = 0;
   bool is_tested = false;
   std::vector<BackTest> rows;
 };
 
-inline Outlook outlook(const RunningSums& s, int t, int end, const FinishedPeriods& periods) {
+// Ways that are at hand now, of what was said before.
+inline int best_way_at_hand(const std::vector<BackTest>& rows, const Estimates& now,
+                            std::size_t without) {
+  Estimates could = rows[without].said;
+  for (std::size_t w = 0; w < kWays; ++w)
+    if (std::isnan(now[w])) could[w] = kNoValue;
+  return best_way(rows, could, without);
+}
+
+// The share by which 8 of 10 were off at most; not known of fewer than 4.
+inline double reach_of(std::vector<double>& errors) {
+  if (errors.size() < 4) return kNoValue;
+  std::sort(errors.begin(), errors.end());
+  const auto at = static_cast<std::size_t>(std::ceil(0.8 * static_cast<double>(errors.size() + 1)));
+  return errors[std::min(at, errors.size()) - 1];
+}
+
+// The remainder against the weekday averages of the weeks that its way goes by.
+inline double lift_of_way(const RunningSums& s, int t, int days, int way, double rest) {
+  constexpr int weeks[] = {4, 8, 13, 4, 8, 13, 26, 52, 4, 8, 13, 4, 13};
+  return rest / weekday_rate(s, t, days, weeks[way % kPlainWays]);
+}
+
+inline Outlook outlook(const Series& of, int t, int end, const FinishedPeriods& periods) {
+  const RunningSums& s = of.sums;
   const int days = end - t;
   Outlook out;
   std::vector<BackTest> own, other;
@@ -155,16 +287,16 @@ inline Outlook outlook(const RunningSums& s, int t, int end, const FinishedPerio
   for (std::size_t i = n - std::min(n, kLatestPeriods); i < n; ++i) {
     const int origin = periods.ends[i] - days;
     if (origin < s.first) continue;
-    own.push_back({origin, true, estimates(s, origin, days, periods.ends),
+    own.push_back({origin, true, estimates(of, origin, days, periods.ends),
                    s.between(origin, periods.ends[i])});
   }
   for (int i = 0; i < 13; ++i) {
     const int origin = t - days - 28 * i;
     if (origin < s.first) break;
-    other.push_back({origin, false, estimates(s, origin, days, periods.ends),
+    other.push_back({origin, false, estimates(of, origin, days, periods.ends),
                      s.between(origin, origin + days)});
   }
-  const Estimates now = estimates(s, t, days, periods.ends);
+  const Estimates now = estimates(of, t, days, periods.ends);
   const auto has_year = [](const Estimates& e) {
     return std::any_of(e.begin() + kYear4, e.begin() + kHalf4,
                        [](double value) { return !std::isnan(value); });
@@ -184,6 +316,7 @@ inline Outlook outlook(const RunningSums& s, int t, int end, const FinishedPerio
       if (std::isnan(now[static_cast<std::size_t>(w)])) continue;
       out.way = w;
       out.rest = now[static_cast<std::size_t>(w)];
+      out.lift = lift_of_way(s, t, days, w, out.rest);
       return out;
     }
   }
@@ -194,24 +327,51 @@ inline Outlook outlook(const RunningSums& s, int t, int end, const FinishedPerio
     out.way = kRate4;
   }
   out.rest = now[static_cast<std::size_t>(out.way)];
+  out.lift = lift_of_way(s, t, days, out.way, out.rest);
   std::vector<double> errors;
   for (std::size_t i = 0; i < out.rows.size(); ++i) {
-    Estimates could = out.rows[i].said;
-    for (std::size_t w = 0; w < kWays; ++w)
-      if (std::isnan(now[w])) could[w] = kNoValue;
-    const int way = best_way(out.rows, could, i);
+    const int way = best_way_at_hand(out.rows, now, i);
     if (way < 0) continue;
-    const double error =
-        std::fabs(out.rows[i].came / out.rows[i].said[static_cast<std::size_t>(way)] - 1);
+    out.rows[i].without = out.rows[i].said[static_cast<std::size_t>(way)];
+    const double error = std::fabs(out.rows[i].came / out.rows[i].without - 1);
     if (std::isfinite(error)) errors.push_back(error);
   }
   out.tested = static_cast<int>(errors.size());
-  if (out.is_tested && errors.size() >= 4) {
-    std::sort(errors.begin(), errors.end());
-    const auto at = static_cast<std::size_t>(std::ceil(0.8 * static_cast<double>(
-                                                                errors.size() + 1)));
-    out.off = errors[std::min(at, errors.size()) - 1];
+  if (out.is_tested) out.off = reach_of(errors);
+  return out;
+}
+
+// What the days after `between` up to `end` should bring: the difference of the two outlooks, and
+// how far off such differences were. `sooner` is that up to `between`, `later` that up to `end`.
+inline Outlook difference(const Series& of, int t, int between, int end, const Outlook& sooner,
+                          const Outlook& later, const FinishedPeriods& periods) {
+  Outlook out = later;
+  out.rest = later.rest - sooner.rest;
+  out.off = kNoValue;
+  out.tested = 0;
+  const int days = between - t, all = end - t;
+  std::vector<double> errors;
+  const Estimates now = estimates(of, t, days, periods.ends);
+  for (BackTest& row : out.rows) {
+    if (sooner.rows.empty() || std::isnan(row.without)) continue;
+    // The nearest test of the sooner one is of the same days, and is left out as well.
+    std::size_t nearest = 0;
+    for (std::size_t k = 1; k < sooner.rows.size(); ++k)
+      if (std::abs(sooner.rows[k].origin - row.origin) <
+          std::abs(sooner.rows[nearest].origin - row.origin)) nearest = k;
+    Estimates then = estimates(of, row.origin, days, periods.ends);
+    Estimates could = then;
+    for (std::size_t w = 0; w < kWays; ++w)
+      if (std::isnan(now[w])) could[w] = kNoValue;
+    const int way = best_way(sooner.rows, could, nearest);
+    if (way < 0) continue;
+    row.without -= then[static_cast<std::size_t>(way)];
+    row.came = of.sums.between(row.origin + days, row.origin + all);
+    const double error = std::fabs(row.came / row.without - 1);
+    if (std::isfinite(error)) errors.push_back(error);
   }
+  out.tested = static_cast<int>(errors.size());
+  if (later.is_tested && sooner.is_tested) out.off = reach_of(errors);
   return out;
 }
 

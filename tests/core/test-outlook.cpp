@@ -34,7 +34,7 @@ TEST("a week that repeats itself is met exactly, and closed weekdays bring nothi
     const int first = 1000, t = first + n - 1;
     for (const int ahead : {1, 6, 7, 20, 60, 130}) {
       const RunningSums series{sums.data(), first, t};
-      const Outlook out = outlook(series, t, t + ahead, months(first, t));
+      const Outlook out = outlook({series}, t, t + ahead, months(first, t));
       double wanted = 0;
       for (int i = 0; i < ahead; ++i) wanted += week[(n + i) % 7];
       CHECK(out.way >= 0);
@@ -57,7 +57,7 @@ TEST("series of any length give an answer or none, and look at no day that is no
     FinishedPeriods periods = months(first, t);
     periods.alone = run % 2 == 0;
     const RunningSums series{sums.data(), first, t};
-    const Outlook out = outlook(series, t, t + ahead, periods);
+    const Outlook out = outlook({series}, t, t + ahead, periods);
     CHECK(n >= 28 || out.way < 0);
     CHECK(n < 28 || out.way >= 0);
     CHECK(out.way < 0 || std::isfinite(out.rest));

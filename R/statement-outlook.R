@@ -1,0 +1,215 @@
+# What days to come should bring, of all groups and of each: one remainder for each last day, tested
+# on the past. What `expecting` is: list(closed, named), days said to be closed and days with names.
+
+new_expecting <- function(plan, closed = NULL, call = caller_env()) {
+  days <- integer()
+  closed <- named_values(closed)
+  if (length(closed) > 0) {
+    spans <- resolve_phrases(phrases_in_grain(closed, plan$per, plan$calendar, call),
+                             plan$calendar, plan$as_of, plan$first, call)
+    days <- unique(unlist(Map(function(from, to) {
+      if (is.na(from)) refuse("span", "{closed} must be days with a beginning.", arg = "closed",
+                              call = call)
+      seq.int(from, to)
+    }, spans$from, spans$to)))
+  }
+  holidays <- plan$calendar$holidays
+  list(closed = sort(days), named = holidays$days %||% integer(),
+       names = match(holidays$names, unique(holidays$names)))
+}
+
+# What the days after `after` up to `last` should bring to rows of groups at any level: list(rest,
+# exact, off, past, total): the remainder in whole units and as it was reckoned, the share by which
+# it may be off, what the last finished periods brought, and the outlook of all.
+remainders <- function(plan, tree, expecting, after, last, rows) {
+  found <- outlook_between(plan, tree, expecting, after, last)
+  power <- 10^tree_decimals_of(tree)
+  n <- rows_count(rows)
+  rest <- exact <- off <- past <- rep(NA_real_, n)
+  levels <- rows$level
+  for (level in unique(levels)) {
+    at <- which(levels == level)
+    if (level == 0) {
+      rest[at] <- round(found$total$rest)
+      exact[at] <- found$total$rest
+      off[at] <- found$total$off
+      past[at] <- found$total$brought
+    } else if (level == length(plan$by)) {
+      exact[at] <- rest[at] <- found$rest[rows$group[at] + 1L]
+      off[at] <- found$off[rows$group[at] + 1L]
+      past[at] <- found$brought[rows$group[at] + 1L]
+    } else {
+      # A total over some attributes is that of its members; its range would be a sum of ranges.
+      x <- plan_ledger(plan)
+      by <- plan$by[seq_len(level)]
+      codes <- groups_codes(groups_by(x, plan$by), seq_along(found$rest) - 1L)[by]
+      above <- groups_of_codes(groups_by(x, by), codes)
+      summed <- function(values) {
+        sums <- rowsum(values, above)
+        sums[match(rows$group[at], as.integer(rownames(sums))), 1]
+      }
+      rest[at] <- summed(found$rest)
+      past[at] <- summed(found$brought)
+    }
+  }
+  list(rest = rest / power, exact = exact / power, off = off, past = past, total = found$total)
+}
+
+tree_decimals_of <- function(tree) if (tree$node == "present") 0L else tree_decimals(tree)
+
+# Of days that follow coming ones the difference of two outlooks, so that months make the quarter.
+outlook_between <- function(plan, tree, expecting, after, last) {
+  later <- outlook_of_days(plan, tree, expecting, last)
+  if (after == plan$as_of) return(later)
+  sooner <- outlook_of_days(plan, tree, expecting, after)
+  tests <- outlook_of_days(plan, tree, expecting, c(after, last))
+  # What never was below zero is not expected to be.
+  rest <- later$rest - sooner$rest
+  below <- which(rest < 0 & !later$falls)
+  rest[below] <- 0
+  total <- utils::modifyList(tests$total, list(
+    rest = round(later$total$rest) - round(sooner$total$rest), members = later$total$members,
+    fits = later$total$fits && sooner$total$fits && length(below) == 0, zero = length(below)))
+  total["broken"] <- list(NULL)
+  if (isTRUE(total$rest < 0) && !later$total$falls) total[c("rest", "is_zero")] <- list(0, TRUE)
+  list(rest = rest, off = tests$off, brought = later$brought, total = total)
+}
+
+outlook_of_days <- function(plan, tree, expecting, until) {
+  kept_in(ledger_cache(plan_ledger(plan)), list(
+    "outlook", plan$on, plan$by, plan$where, plan$known, plan$as_of, until, expecting,
+    rlang::hash(tree)), function() outlooks_of_groups(plan, tree, expecting, until))
+}
+
+# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups, n),
+# with a row for each cell that has entries; `running(own)` adds up some of them.
+daily_sums <- function(plan, tree) {
+  x <- plan_ledger(plan)
+  days <- seq.int(plan$first, plan$as_of)
+  n <- length(days)
+  slots <- c(list(entry_count), slots_of_tree(tree))
+  slots <- slots[!duplicated(slot_keys(slots))]
+  ask <- new_ask(plan$on, plan$by, plan$where, slots)
+  groups <- groups_by(x, plan$by)
+  held <- held_periods(x, ask, all_groups(groups), days, days)
+  values <- in_units(rep_len(figures_of_tree(tree, function(slot) held$figures[[slot_key(slot)]]),
+                             length(held$group)), tree)
+  list(values = values, day = held$period, group = held$group, groups = groups, n = n,
+       of_group = split(seq_along(values), factor(held$group, seq_len(groups$count) - 1L)),
+       running = function(own) c(0, cumsum(core_sums_by_group(values[own], held$period[own], n))))
+}
+
+# Outlooks of all groups and of the total, up to one last day, or between two; in units of the
+# measure's decimals: list(rest, off, falls, brought, total), members fitted to the total.
+outlooks_of_groups <- function(plan, tree, expecting, until) {
+  sums <- daily_sums(plan, tree)
+  n <- sums$n
+  periods <- lapply(until, periods_that_test, plan = plan)
+  own <- periods[[length(periods)]]
+  closed <- logical()
+  if (length(expecting$closed) > 0)
+    closed <- seq.int(plan$first, max(until)) %in% expecting$closed
+  outlook <- function(running) core_outlook(running, plan$first, plan$as_of, until, periods, closed,
+                                            expecting$named, expecting$names)
+  all <- sums$running(seq_along(sums$values))
+  total <- total_outlook(outlook(matrix(all, ncol = 1)), all, own, plan, until)
+  brought <- function(running) {
+    ends <- utils::tail(own$ends, 12)
+    if (length(ends) == 0) return(0)
+    from <- utils::tail(own$from, 12)[1]
+    running[ends[length(ends)] - plan$first + 2L] - running[from - plan$first + 1L]
+  }
+  total$brought <- brought(all)
+  total$falls <- any(diff(all) < 0)
+  if (length(until) == 1) total$broken <- level_broken(all, plan, own, expecting)
+  # Some groups at a time, so that no table of all days and groups is made.
+  parts <- lapply(split(sums$of_group, (seq_along(sums$of_group) - 1L) %/% 500L), function(some) {
+    running <- vapply(some, sums$running, numeric(n + 1))
+    c(outlook(running)[c("rest", "off")], list(brought = apply(running, 2, brought)))
+  })
+  joined <- function(what) unlist(lapply(parts, function(part) part[[what]]), use.names = FALSE)
+  falls <- vapply(sums$of_group, function(own) any(sums$values[own] < 0), TRUE)
+  if (n < 28L) total$rest <- NA_real_
+  out <- list(rest = joined("rest"), off = joined("off"), falls = falls,
+              brought = joined("brought"), total = total)
+  if (length(until) == 1) fitted_members(out, sums) else out
+}
+
+# Members' remainders in whole units, fitted to that of the total where they can be.
+fitted_members <- function(found, sums) {
+  n <- sums$n
+  ends <- vapply(sums$of_group, function(own) {
+    if (length(own) == 0) c(1L, 0L) else range(sums$day[own])
+  }, integer(2))
+  # A member that has had nothing for four weeks has ended, and of one that is new nothing is known.
+  ended <- ends[2, ] < n - 27L
+  new <- !ended & n - ends[1, ] < 27L
+  rest <- found$rest
+  rest[ended] <- 0
+  rest[new] <- NA
+  total <- found$total
+  total$members <- list(ended = sum(ended & ends[2, ] > 0L), new = sum(new))
+  total$fits <- fits_total(rest, total$rest)
+  found$rest <- if (total$fits) in_whole_units(rest * (total$rest / sum(rest)), round(total$rest))
+                else round(rest)
+  found$total <- total
+  found
+}
+
+# Whether members' remainders can be made to add up to the total's, in whole units.
+fits_total <- function(rest, total) {
+  !is.na(total) && !anyNA(rest) && all(rest >= 0) && sum(rest) > 0
+}
+
+# What the last 4 weeks brought, where that is outside of what would have been expected of them:
+# list(came, low, high), or NULL.
+level_broken <- function(running, plan, periods, expecting) {
+  before <- plan$as_of - 28L
+  if (before <= plan$first + 28L) return(NULL)
+  periods$ends <- periods$ends[periods$ends <= before]
+  closed <- if (length(expecting$closed) > 0)
+    seq.int(plan$first, plan$as_of) %in% expecting$closed else logical()
+  then <- core_outlook(matrix(running, ncol = 1), plan$first, before, plan$as_of, list(periods),
+                       closed, expecting$named, expecting$names)
+  if (is.na(then$off)) return(NULL)
+  n <- length(running)
+  came <- running[n] - running[n - 28L]
+  reach <- abs(then$rest) * then$off
+  if (abs(came - then$rest) <= reach) return(NULL)
+  list(came = came, low = then$rest - reach, high = then$rest + reach)
+}
+
+# The finished periods on which a last day is tested: those of the smallest grain that ends on it
+# and has begun, else of the smallest that ends on it. list(grain, from, ends, alone).
+periods_that_test <- function(last, plan) {
+  tried <- c("month", "fiscal month", "quarter", "fiscal quarter", "year", "fiscal year", "week",
+             "fiscal week")
+  holding <- lapply(tried, function(grain) {
+    tryCatch(periods_holding(last, grain, plan$calendar), rollingledger_error = function(e) NULL)
+  })
+  ends <- vapply(holding, function(one) isTRUE(one$last == last), TRUE)
+  begun <- vapply(holding, function(one) isTRUE(one$first <= plan$as_of), TRUE)
+  at <- c(which(ends & begun), which(ends))[1]
+  grain <- tried[at]
+  past <- periods_between(plan$first, plan$as_of, grain, plan$calendar)
+  list(grain = grain, from = past$from[past$complete], ends = past$to[past$complete],
+       alone = !grain %in% c("year", "fiscal year"))
+}
+
+# The outlook of all with, for each test, the period's last day and what came in it as a whole.
+total_outlook <- function(found, running, periods, plan, until) {
+  past <- found$past[[1]]
+  past$to <- past$origin + (max(until) - plan$as_of)
+  from <- periods$from[match(past$to, periods$ends)]
+  past$whole <- running[past$to - plan$first + 2L] - running[from - plan$first + 1L]
+  past$from <- from
+  list(rest = found$rest, off = found$off, way = found$way, lift = found$lift,
+       is_tested = found$is_tested, past = past, periods = periods)
+}
+
+# The tests on periods: a data frame of origin, to, said and came of the days to go, and the whole
+# period, in units.
+past_periods <- function(total) {
+  past <- as.data.frame(total$past)
+  past[past$of_period, ]
+}
