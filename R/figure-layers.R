@@ -111,15 +111,6 @@ target_shown <- function(s, shown, target, line) {
   if (is.null(line) || is.numeric(target)) NULL else target_column(s, shown[1])
 }
 
-# The statement's targets of a measure, if the column drawn is that measure.
-target_column <- function(s, name) {
-  columns <- columns_of(s)
-  if (!identical(columns[[name]]$kind, "measure")) return(NULL)
-  own <- Filter(function(other) identical(columns[[other]]$kind, "target") &&
-                columns[[other]]$measure == name, intersect(names(columns), names(s)))
-  if (length(own) > 0) own[[1]]
-}
-
 # A thick stroke for each period whose target is its own, told in the legend.
 target_layers <- function(line, x, half) {
   if (is.null(line) || length(unique(line$value)) == 1) return(NULL)

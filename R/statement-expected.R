@@ -33,10 +33,11 @@ describe_verb("add_expected", asked_of = "statement", flag = "expected",
 #' calendar has holidays, each of these also with holidays apart: they bring what the last three of
 #' their name did against their weekday. Days in `closed` bring nothing, and are in no average.
 #'
-#' Each way is tested at this many days before the end of the last 12 finished periods and, where these are
-#' too few or years, every 28 days before as well, with nothing that came later; the one with the
-#' smallest error is taken. The tests are those of the smallest grain that ends on this day and has
-#' begun, so that a month and a quarter that end on one day say the same of the days between.
+#' Each way is tested at this many days before the end of the last 12 finished periods and, where
+#' these are too few or years, every 28 days before as well, with nothing that came later; the one
+#' with the smallest error is taken. The tests are those of the smallest grain that ends on this day
+#' and has begun, so that a month and a quarter that end on one day say the same of the days
+#' between.
 #'
 #' The total is reckoned on its own, and members are fitted to it in whole units. A ratio is that of
 #' its expected parts. A number of different members goes by the share of them that was seen at this

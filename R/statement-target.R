@@ -95,3 +95,12 @@ per_cent_of_target <- function(figures, target) {
 register_kind("target", values = no_values, behind = function(column, name, call) {
   refuse_measure(sprintf("`%s` comes from a target, which has no entries.", name), call = call)
 })
+
+# The column of a measure's target, where the statement has one.
+target_column <- function(s, name) {
+  columns <- columns_of(s)
+  if (!identical(columns[[name]]$kind, "measure")) return(NULL)
+  own <- Filter(function(other) identical(columns[[other]]$kind, "target") &&
+                columns[[other]]$measure == name, intersect(names(columns), names(s)))
+  if (length(own) > 0) own[[1]]
+}
