@@ -41,6 +41,10 @@ core_outlook <- function(sums, first, t, until, periods, closed, named, names) {
     .Call(`_rollingledger_core_outlook`, sums, first, t, until, periods, closed, named, names)
 }
 
+core_said_before <- function(sums, first, from, to, latest, years, closed, named, names) {
+    .Call(`_rollingledger_core_said_before`, sums, first, from, to, latest, years, closed, named, names)
+}
+
 core_day_checks <- function(columns, day, days) {
     .Call(`_rollingledger_core_day_checks`, columns, day, days)
 }

@@ -105,6 +105,7 @@ print.report_heading <- function(x, ...) {
 #' S3method(part_kind, known_comparison)
 #' S3method(part_kind, explained_change)
 #' S3method(part_kind, tested_past)
+#' S3method(part_kind, unusual)
 NULL
 
 # What a part of a page is, or NULL for what a page cannot show.
@@ -121,6 +122,7 @@ part_kind.entries_behind <- function(part) "printed"
 part_kind.known_comparison <- function(part) "printed"
 part_kind.explained_change <- function(part) "table"
 part_kind.tested_past <- function(part) "printed"
+part_kind.unusual <- function(part) "table"
 
 check_parts <- function(parts, call = caller_env()) {
   for (i in seq_along(parts)) {

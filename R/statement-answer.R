@@ -47,7 +47,8 @@ answer <- function(question, ledger = NULL, tables = list()) {
 # What is asked of a ledger and not of a statement.
 asked_of_ledgers <- function() {
   list(compare_spans = compared_spans, compare_members = compared_members,
-       compare_known = compared_known, why_changed = explained_change)
+       compare_known = compared_known, why_changed = explained_change,
+       stands_out = unusual_figures)
 }
 
 answered_step <- function(s, step, tables, call) {

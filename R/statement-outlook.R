@@ -81,11 +81,12 @@ outlook_of_days <- function(plan, tree, expecting, until) {
     rlang::hash(tree)), function() outlooks_of_groups(plan, tree, expecting, until))
 }
 
-# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups, n),
-# with a row for each cell that has entries; `running(own)` adds up some of them.
-daily_sums <- function(plan, tree) {
+# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups, n,
+# ends), with a row for each cell that has entries; `running(own)` adds up some of them, and `ends`
+# are each group's first and last day by number.
+daily_sums <- function(plan, tree, first = plan$first) {
   x <- plan_ledger(plan)
-  days <- seq.int(plan$first, plan$as_of)
+  days <- seq.int(first, plan$as_of)
   n <- length(days)
   slots <- c(list(entry_count), slots_of_tree(tree))
   slots <- slots[!duplicated(slot_keys(slots))]
@@ -94,8 +95,12 @@ daily_sums <- function(plan, tree) {
   held <- held_periods(x, ask, all_groups(groups), days, days)
   values <- in_units(rep_len(figures_of_tree(tree, function(slot) held$figures[[slot_key(slot)]]),
                              length(held$group)), tree)
+  of_group <- split(seq_along(values), factor(held$group, seq_len(groups$count) - 1L))
+  ends <- vapply(of_group, function(own) {
+    if (length(own) == 0) c(NA, NA) else range(held$period[own])
+  }, integer(2))
   list(values = values, day = held$period, group = held$group, groups = groups, n = n,
-       of_group = split(seq_along(values), factor(held$group, seq_len(groups$count) - 1L)),
+       of_group = of_group, ends = ends,
        running = function(own) c(0, cumsum(core_sums_by_group(values[own], held$period[own], n))))
 }
 
@@ -138,9 +143,8 @@ outlooks_of_groups <- function(plan, tree, expecting, until) {
 # Members' remainders in whole units, fitted to that of the total where they can be.
 fitted_members <- function(found, sums) {
   n <- sums$n
-  ends <- vapply(sums$of_group, function(own) {
-    if (length(own) == 0) c(1L, 0L) else range(sums$day[own])
-  }, integer(2))
+  ends <- sums$ends
+  ends[, is.na(ends[1, ])] <- c(1L, 0L)
   # A member that has had nothing for four weeks has ended, and of one that is new nothing is known.
   ended <- ends[2, ] < n - 27L
   new <- !ended & n - ends[1, ] < 27L

@@ -31,7 +31,7 @@ partial_rows <- function(s) {
 strip_statement <- function(x) {
   for (name in c("plan", "columns", "subject", "notes", "line", "cells", "question", "entries",
                  "decimals", "says", "days", "value", "facts", "days_across", "sentences",
-                 "groups", "members", "attributes", "drivers", "kinds_of_day", "why")) {
+                 "groups", "members", "attributes", "drivers", "kinds_of_day", "why", "past")) {
     attr(x, name) <- NULL
   }
   class(x) <- setdiff(class(x), c("statement", other_tables))
@@ -40,7 +40,7 @@ strip_statement <- function(x) {
 
 # Results that are no statements.
 other_tables <- c("cross_table", "entries_behind", "reconciliation", "known_comparison",
-                  "explained_change", "tested_past")
+                  "explained_change", "tested_past", "unusual")
 
 #' @exportS3Method tibble::as_tibble
 as_tibble.statement <- function(x, ...) strip_statement(x)

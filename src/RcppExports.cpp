@@ -137,6 +137,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_said_before
+List core_said_before(NumericMatrix sums, int first, IntegerVector from, IntegerVector to, int latest, IntegerVector years, LogicalVector closed, IntegerVector named, IntegerVector names);
+RcppExport SEXP _rollingledger_core_said_before(SEXP sumsSEXP, SEXP firstSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP latestSEXP, SEXP yearsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericMatrix >::type sums(sumsSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    Rcpp::traits::input_parameter< int >::type latest(latestSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type years(yearsSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_said_before(sums, first, from, to, latest, years, closed, named, names));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_day_checks
 List core_day_checks(List columns, IntegerVector day, int days);
 RcppExport SEXP _rollingledger_core_day_checks(SEXP columnsSEXP, SEXP daySEXP, SEXP daysSEXP) {
@@ -1079,6 +1098,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
     {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 8},
+    {"_rollingledger_core_said_before", (DL_FUNC) &_rollingledger_core_said_before, 9},
     {"_rollingledger_core_day_checks", (DL_FUNC) &_rollingledger_core_day_checks, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},

@@ -224,3 +224,41 @@ List core_outlook(NumericMatrix sums, int first, int t, IntegerVector until, Lis
   return List::create(_["way"] = way, _["rest"] = rest, _["off"] = off, _["lift"] = lift,
                       _["tested"] = tested, _["is_tested"] = is_tested, _["past"] = past);
 }
+
+// What would have been said of each of some periods before it began, and what came: matrices with a
+// row for each period and a column for each column of running sums. `latest` is how many periods
+// before it each is chosen by, `years` how far back earlier years are, in days of the sums.
+// [[Rcpp::export]]
+List core_said_before(NumericMatrix sums, int first, IntegerVector from, IntegerVector to,
+                      int latest, IntegerVector years, LogicalVector closed, IntegerVector named,
+                      IntegerVector names) {
+  const int last = first + sums.nrow() - 2;
+  const R_xlen_t periods = from.size();
+  for (R_xlen_t p = 0; p < periods; ++p)
+    if (from[p] < first || to[p] < from[p] || to[p] > last || (p > 0 && from[p] <= to[p - 1]))
+      stop("periods must be in order, and lie in the days");
+  if (years.size() != 3 || latest < 1) stop("three years, and at least one period");
+  const std::vector<std::uint8_t> shut(closed.begin(), closed.end());
+  std::vector<ledger::NamedDay> days;
+  for (R_xlen_t i = 0; i < named.size(); ++i)
+    days.push_back({named[i], names[i], NA_REAL, NA_REAL});
+  const std::vector<int> begin(from.begin(), from.end()), end(to.begin(), to.end());
+  const int n = sums.ncol(), rows = static_cast<int>(periods);
+  NumericMatrix said(rows, n), came(rows, n);
+  for (int i = 0; i < n; ++i) {
+    ledger::Series series{{&sums(0, i), first, last, shut.empty() ? nullptr : &shut,
+                           {years[0], years[1], years[2]}}};
+    ledger::NamedDays apart;
+    if (!days.empty()) {
+      apart = ledger::without_named_days(series.sums, days);
+      series.named = &apart;
+    }
+    if (rows == 0) continue;
+    ledger::said_before(series, begin, end, static_cast<std::size_t>(latest), &said(0, i));
+    for (int p = 0; p < rows; ++p)
+      came(p, i) = series.sums.between(begin[static_cast<std::size_t>(p)] - 1,
+                                       end[static_cast<std::size_t>(p)]);
+    if (i % 64 == 0) Rcpp::checkUserInterrupt();
+  }
+  return List::create(_["said"] = said, _["came"] = came);
+}

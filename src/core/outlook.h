@@ -20,6 +20,7 @@ struct RunningSums {
   int first;
   int last;
   const std::vector<std::uint8_t>* closed = nullptr;
+  std::array<int, 3> years{364, 728, 1099};  // how far back last year is, and the ones before
 
   bool reaches(int day) const { return day >= first - 1; }
   double up_to(int day) const { return sums[std::min(day, last) - first + 1]; }
@@ -93,7 +94,7 @@ inline double mean_or_median(std::vector<double>& values) {
 // two, the median of three.
 inline double lift_of_years(const RunningSums& s, int t, int days, int weeks) {
   std::vector<double> lifts;
-  for (int back : {364, 728, 1099}) {
+  for (const int back : s.years) {
     if (days > back || !s.reaches(t - back)) continue;
     const double rate = weekday_rate(s, t - back, days, weeks);
     if (!(rate > 0)) continue;
@@ -150,7 +151,7 @@ inline NamedDays without_named_days(const RunningSums& s, std::vector<NamedDay> 
   out.sums.assign(s.sums, s.sums + (s.last - s.first + 2));
   std::size_t next = 0;
   double moved = 0;
-  const RunningSums plain{out.sums.data(), s.first, s.last, s.closed};
+  const RunningSums plain{out.sums.data(), s.first, s.last, s.closed, s.years};
   for (int day = s.first; day <= s.last; ++day) {
     while (next < days.size() && days[next].day < day) ++next;
     if (next < days.size() && days[next].day == day) {
@@ -200,7 +201,8 @@ inline Estimates estimates(const Series& of, int t, int days, const std::vector<
   out.fill(kNoValue);
   plain_estimates(of.sums, t, days, ends, out.data());
   if (of.named == nullptr || !of.sums.reaches(t - 28)) return out;
-  const RunningSums plain{of.named->sums.data(), of.sums.first, of.sums.last, of.sums.closed};
+  const RunningSums plain{of.named->sums.data(), of.sums.first, of.sums.last, of.sums.closed,
+                          of.sums.years};
   plain_estimates(plain, t, days, ends, out.data() + kPlainWays);
   const double more = named_days_bring(plain, of.named->days, t, days);
   for (std::size_t w = kPlainWays; w < kWays; ++w) out[w] += more;
@@ -373,6 +375,55 @@ inline Outlook difference(const Series& of, int t, int between, int end, const O
   out.tested = static_cast<int>(errors.size());
   if (later.is_tested && sooner.is_tested) out.off = reach_of(errors);
   return out;
+}
+
+// What would have been said of each of some periods, in order, before it began: by the way that was
+// least wrong in the `latest` periods before it, the first of all where none could be tested.
+inline void said_before(const Series& of, const std::vector<int>& from, const std::vector<int>& to,
+                        std::size_t latest, double* said) {
+  const std::size_t n = from.size();
+  std::vector<int> ends;
+  // Errors of each way, and what came of the periods it was tested on, added up.
+  std::vector<std::array<double, kWays>> error(n + 1), size(n + 1);
+  std::vector<std::array<int, kWays>> count(n + 1);
+  error[0].fill(0);
+  size[0].fill(0);
+  count[0].fill(0);
+  for (std::size_t p = 0; p < n; ++p) {
+    const int t = from[p] - 1, days = to[p] - t;
+    said[p] = kNoValue;
+    error[p + 1] = error[p];
+    size[p + 1] = size[p];
+    count[p + 1] = count[p];
+    if (!of.sums.reaches(t - 28)) {
+      ends.push_back(to[p]);
+      continue;
+    }
+    // A day has no place in its period.
+    const Estimates now = estimates(of, t, days, days > 1 ? ends : std::vector<int>());
+    const std::size_t since = p - std::min(p, latest);
+    int best = -1;
+    double least = std::numeric_limits<double>::infinity();
+    for (std::size_t w = 0; w < kWays; ++w) {
+      if (std::isnan(now[w]) || count[p][w] - count[since][w] < 6) continue;
+      const double sum = size[p][w] - size[since][w];
+      if (!(sum > 0)) continue;
+      const double share = (error[p][w] - error[since][w]) / sum;
+      if (share < least) {
+        least = share;
+        best = static_cast<int>(w);
+      }
+    }
+    said[p] = now[static_cast<std::size_t>(best < 0 ? kRate4 : best)];
+    const double came = of.sums.between(t, to[p]);
+    for (std::size_t w = 0; w < kWays; ++w) {
+      if (std::isnan(now[w])) continue;
+      error[p + 1][w] += std::fabs(now[w] - came);
+      size[p + 1][w] += std::fabs(came);
+      ++count[p + 1][w];
+    }
+    ends.push_back(to[p]);
+  }
 }
 
 }  // namespace ledger
