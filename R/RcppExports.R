@@ -37,14 +37,6 @@ core_distinct_days <- function(days) {
     .Call(`_rollingledger_core_distinct_days`, days)
 }
 
-core_outlook <- function(sums, first, t, until, periods, closed, named, names) {
-    .Call(`_rollingledger_core_outlook`, sums, first, t, until, periods, closed, named, names)
-}
-
-core_said_before <- function(sums, first, from, to, latest, years, closed, named, names) {
-    .Call(`_rollingledger_core_said_before`, sums, first, from, to, latest, years, closed, named, names)
-}
-
 core_day_checks <- function(columns, day, days) {
     .Call(`_rollingledger_core_day_checks`, columns, day, days)
 }
@@ -233,6 +225,10 @@ core_sums_by_group <- function(figures, group, groups) {
     .Call(`_rollingledger_core_sums_by_group`, figures, group, groups)
 }
 
+core_ends_of_groups <- function(group, day, groups) {
+    .Call(`_rollingledger_core_ends_of_groups`, group, day, groups)
+}
+
 core_build_lists <- function(request, groups, what, column, missing, threads) {
     .Call(`_rollingledger_core_build_lists`, request, groups, what, column, missing, threads)
 }
@@ -259,6 +255,14 @@ core_first_days <- function(request, column) {
 
 core_chosen_entries <- function(request) {
     .Call(`_rollingledger_core_chosen_entries`, request)
+}
+
+core_outlook <- function(values, day, group, groups, days, first, t, until, periods, closed, named, names, threads) {
+    .Call(`_rollingledger_core_outlook`, values, day, group, groups, days, first, t, until, periods, closed, named, names, threads)
+}
+
+core_said_before <- function(values, day, group, groups, days, first, from, to, latest, years, closed, named, names, threads) {
+    .Call(`_rollingledger_core_said_before`, values, day, group, groups, days, first, from, to, latest, years, closed, named, names, threads)
 }
 
 core_sync_path <- function(path) {

@@ -155,18 +155,26 @@ shown_problems <- function(item, path, tree, on_page = FALSE) {
   out
 }
 
+# What a verb of ledgers gives that more can be made of than a table, and the verbs for that.
+made_of_results <- function() list(
+  why_changed = list(is = "an explanation", of = "explanation"),
+  stands_out = list(is = "a list of what stands out", of = "list"))
+
 # Of what a thing can be made.
 comparison_problem <- function(what, keys, problem, path) {
-  explains <- "why_changed" %in% keys
-  of_lines <- verbs_of("explanation")
-  if (what %in% of_lines && !explains) {
-    return(problem(path, sprintf("is no explanation; `%s` is of what `why_changed` gives.", what)))
+  results <- made_of_results()
+  for (verb in names(results)) {
+    one <- results[[verb]]
+    can <- c("table", verbs_of(one$of), "entries_behind")
+    if (what %in% verbs_of(one$of) && !verb %in% keys) {
+      return(problem(path, sprintf("is not %s; `%s` is of what `%s` gives.", one$is, what, verb)))
+    }
+    if (!verb %in% keys) next
+    if (what %in% can) return(NULL)
+    return(problem(path, sprintf("is %s; it can be shown as %s.", one$is,
+                                 listed(sprintf("`%s`", can), last = "or"))))
   }
-  if (what == "table" || explains && what %in% c(of_lines, "entries_behind")) return(NULL)
-  if (explains) {
-    return(problem(path, sprintf("is an explanation; it can be shown as %s.", listed(sprintf(
-      "`%s`", c("table", of_lines, "entries_behind")), last = "or"))))
-  }
+  if (what == "table") return(NULL)
   if (any(comparing_verbs() %in% keys))
     problem(path, "is a comparison; it can be shown as `table` alone.")
 }

@@ -135,7 +135,7 @@ comparing_verbs <- function() names(asked_of_ledgers())
 
 # What is made of a statement and shown: verbs asked of statements that add nothing to them.
 shown_verbs <- function() {
-  setdiff(c(verbs_of("statement"), verbs_of("explanation")), ls(verb_actions))
+  setdiff(c(verbs_of("statement"), verbs_of("explanation"), verbs_of("list")), ls(verb_actions))
 }
 
 # Of each thing that can be shown, beside its own fields: the statement it is of, a heading, and the

@@ -40,6 +40,13 @@ cli_commands <- list(
                  paste("demo-output/tables/fares.csv.gz --on sailed_on --measure",
                        "'income=total(fare)' --now 'last month' --by route --by fare_class",
                        "--volume passengers"))),
+  unusual = list(
+    run = function(parsed) cli_unusual(parsed), options = function() unusual_options(),
+    takes = "FILE...", says = "what stands out of finished periods; exit status 3 where something does",
+    examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --per week --by route",
+                       "--measure 'income=total(fare)' --span '2025-W04'"),
+                 paste("demo-output/tables/fares.csv.gz --on sailed_on --per day --by channel",
+                       "--span 'latest finished 7 days' --format csv"))),
   entries = list(
     run = function(parsed) cli_entries(parsed), options = function() entries_options(),
     takes = "FILE...", says = "the entries behind one figure of a statement",

@@ -58,9 +58,14 @@ cli_run <- function(parsed) {
   if (isTRUE(run$changes$different) || any(vapply(run$shown, holds_difference, TRUE))) 3L else 0L
 }
 
-# Whether something that is shown, or a part of it, was held against a table and differs.
+# Whether something that is shown, or a part of it, was held against a table and differs, or stands
+# out and was not told before.
 holds_difference <- function(thing) {
   if (inherits(thing, "reconciliation")) return(any(thing$result != "matched"))
+  if (inherits(thing, "unusual")) {
+    told <- thing[["told_before"]] %||% logical(nrow(thing))
+    return(!all(told))
+  }
   has_parts(thing) && any(vapply(thing, holds_difference, TRUE))
 }
 

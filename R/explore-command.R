@@ -60,6 +60,7 @@ command_grammar <- list(
   },
   asked = function(verb, said, steps, record) {
     command <- switch(verb, statement = "statement", why_changed = "why",
+                      stands_out = "unusual",
                       compare_members = "members", "compare")
     c(command, unlist(c(said, steps),
                                                                   use.names = FALSE))

@@ -12,18 +12,6 @@ with_condition <- function(panel, text) {
   with_conditions(panel, union(panel_conditions(panel), text), setdiff(unlist(panel$off), text))
 }
 
-# A condition on members, in place of the one there was on the same attribute.
-members_condition <- function(column, members, missing = FALSE) {
-  name <- name_text(column)
-  held <- if (length(members) == 1) sprintf("%s == %s", name, value_text(members))
-          else if (length(members) > 1)
-            sprintf("%s %%in%% c(%s)", name,
-                    paste(vapply(members, value_text, ""), collapse = ", "))
-  if (!missing) return(held)
-  absent <- sprintf("is_missing(%s)", name)
-  if (is.null(held)) absent else paste(held, "|", absent)
-}
-
 # The members that a condition of this kind holds: list(column, members, missing), or NULL.
 members_meant <- function(text) {
   expr <- tryCatch(text_expression(text), error = function(e) NULL)

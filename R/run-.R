@@ -128,6 +128,7 @@ finished_run <- function(made, call) {
     in_brief(brief, c("statements", name),
              answer(c(list(ledger = record), part), x))
   }, made$statements, names(made$statements))
+  if (!is.null(made$since)) statements <- with_told_before(statements, made$since)
   shown <- lapply(seq_along(made$items), function(i) {
     in_brief(brief, c("show", as.character(i)), item_result(made$items[[i]], statements))
   })

@@ -24,6 +24,8 @@ run_record <- function(made, run) {
                   recursive = FALSE),
     control = unlist(unname(Map(record_control, run$statements, names(run$statements))),
                      recursive = FALSE),
+    unusual = unlist(unname(Map(record_unusual, run$statements, names(run$statements))),
+                     recursive = FALSE),
     by_day = source_day_checks(x)
   )
 }
@@ -63,6 +65,38 @@ record_control <- function(s, name) {
          to = plain_text(control$to[i]), value = control$statement[i],
          decimals = held_decimals(columns_of(s)[[control$measure[i]]]))
   })
+}
+
+# What stood out, as it is told from what stands out later.
+record_unusual <- function(s, name) {
+  if (!inherits(s, "unusual")) return(NULL)
+  by <- attr(s, "plan")$by
+  lapply(seq_len(nrow(s)), function(i) {
+    list(statement = name, measure = s$measure[i],
+         members = lapply(unclass(s)[by], function(values) values[i]),
+         side = if (s$difference[i] < 0) "less" else "more", from = plain_text(s$from[i]),
+         to = plain_text(s$to[i]))
+  })
+}
+
+# Lists of what stands out, each line with whether the record tells it: the same figure, off to the
+# same side, in this period or an earlier one of the run that it ends.
+with_told_before <- function(statements, record) {
+  known <- record$unusual
+  Map(function(s, name) {
+    if (!inherits(s, "unusual")) return(s)
+    now <- record_unusual(s, name)
+    told <- vapply(seq_along(now), function(i) {
+      any(vapply(known, function(one) {
+        same <- identical(lapply(one[c("statement", "measure", "side")], plain_text),
+                          lapply(now[[i]][c("statement", "measure", "side")], plain_text)) &&
+          identical(unlist(one$members), unlist(now[[i]]$members))
+        same && one$from >= plain_text(s$since[i]) && one$from <= now[[i]]$from
+      }, TRUE))
+    }, TRUE)
+    s[["told_before"]] <- told
+    s
+  }, statements, names(statements))
 }
 
 write_record <- function(record, file) {

@@ -75,7 +75,7 @@ asked_again <- function(asked) {
 answered_show <- function(s, show, tables, call) {
   verb <- show$show
   known <- verb_table[[verb %||% ""]]
-  shown_of <- c("statement", "explanation")
+  shown_of <- c("statement", "explanation", "list")
   if (is.null(known) || !known$of %in% shown_of || !is.null(verb_actions[[verb]])) {
     refuse("question", sprintf("There is nothing to show called \"%s\".", verb %||% ""),
            call = call)

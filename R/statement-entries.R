@@ -10,12 +10,12 @@ describe_verb("entries_behind", asked_of = "statement",
 #' rolling figure, the days before in a change, a total or the rest of a ranking. The days, the
 #' conditions and the group that apply are said; the amounts of a total sum to the figure.
 #'
-#' @param s A [statement()], or what [why_changed()] gave.
+#' @param s A [statement()], or what [why_changed()] or [stands_out()] gave.
 #' @param ... What tells the row: `period = "2026-08"`, and the attributes, `route = "Oysterby"` (NA
 #'   for a missing member). Needed as far as rows cannot be told apart without. A period answers to
 #'   its label, to a phrase for its days ("FYTD", "August 2026"), and to its days ("1 to 17 Sep
 #'   2026"). Of what [why_changed()] gave: `line = "Tern Head"`, whose entries are those of both
-#'   spans, with what each counts for.
+#'   spans, with what each counts for. Of what [stands_out()] gave: `line = 1`.
 #' @eval field_params("entries_behind")
 #'
 #' @return A tibble of class `entries_behind`, one row per entry in order of day: `row` (integer:
@@ -44,6 +44,12 @@ entries_behind <- with_fields("entries_behind", function(s, ..., figure, row) {
     out <- entries_of_line(s, told, row, rlang::current_env())
     question <- attr(s, "question")
     return(with_show(out, question, "entries_behind", asked))
+  }
+  if (inherits(s, "unusual")) {
+    asked <- asked_fields("entries_behind")
+    asked$of <- lapply(told, plain_text)
+    out <- entries_of_unusual(s, told, row, rlang::current_env())
+    return(with_show(out, attr(s, "question"), "entries_behind", asked))
   }
   check_statement(s)
   names(told) <- attributes_of_plan(names(told), attr(s, "plan"))

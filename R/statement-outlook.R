@@ -81,13 +81,12 @@ outlook_of_days <- function(plan, tree, expecting, until) {
     rlang::hash(tree)), function() outlooks_of_groups(plan, tree, expecting, until))
 }
 
-# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups, n,
-# ends), with a row for each cell that has entries; `running(own)` adds up some of them, and `ends`
-# are each group's first and last day by number.
+# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups,
+# days), with a row for each cell that has entries, days and groups numbered from 1; `ends` are each
+# group's first and last day.
 daily_sums <- function(plan, tree, first = plan$first) {
   x <- plan_ledger(plan)
   days <- seq.int(first, plan$as_of)
-  n <- length(days)
   slots <- c(list(entry_count), slots_of_tree(tree))
   slots <- slots[!duplicated(slot_keys(slots))]
   ask <- new_ask(plan$on, plan$by, plan$where, slots)
@@ -95,64 +94,76 @@ daily_sums <- function(plan, tree, first = plan$first) {
   held <- held_periods(x, ask, all_groups(groups), days, days)
   values <- in_units(rep_len(figures_of_tree(tree, function(slot) held$figures[[slot_key(slot)]]),
                              length(held$group)), tree)
-  of_group <- split(seq_along(values), factor(held$group, seq_len(groups$count) - 1L))
-  ends <- vapply(of_group, function(own) {
-    if (length(own) == 0) c(NA, NA) else range(held$period[own])
-  }, integer(2))
-  list(values = values, day = held$period, group = held$group, groups = groups, n = n,
-       of_group = of_group, ends = ends,
-       running = function(own) c(0, cumsum(core_sums_by_group(values[own], held$period[own], n))))
+  list(values = values, day = held$period, group = held$group + 1L, groups = groups$count,
+       days = length(days), ends = core_ends_of_groups(held$group + 1L, held$period, groups$count))
+}
+
+# The sums of all groups together; those of the groups of the first attributes.
+sums_together <- function(sums) sums_joined(sums, rep(1L, sums$groups), 1L)
+
+sums_of_level <- function(plan, sums, level) {
+  if (level == length(plan$by)) return(sums)
+  if (level == 0) return(sums_together(sums))
+  x <- plan_ledger(plan)
+  by <- plan$by[seq_len(level)]
+  codes <- groups_codes(groups_by(x, plan$by), seq_len(sums$groups) - 1L)[by]
+  above <- groups_by(x, by)
+  sums_joined(sums, groups_of_codes(above, codes, sums$groups) + 1L, above$count)
+}
+
+sums_joined <- function(sums, to, count) {
+  sums$group <- to[sums$group]
+  sums$groups <- count
+  sums$ends <- core_ends_of_groups(sums$group, sums$day, count)
+  sums
+}
+
+outlook_of_sums <- function(sums, plan, t, until, periods, expecting) {
+  closed <- logical()
+  if (length(expecting$closed) > 0)
+    closed <- seq.int(plan$first, max(until)) %in% expecting$closed
+  core_outlook(sums$values, sums$day, sums$group, sums$groups, sums$days, plan$first, t, until,
+               periods, closed, expecting$named, expecting$names, core_threads())
 }
 
 # Outlooks of all groups and of the total, up to one last day, or between two; in units of the
 # measure's decimals: list(rest, off, falls, brought, total), members fitted to the total.
 outlooks_of_groups <- function(plan, tree, expecting, until) {
   sums <- daily_sums(plan, tree)
-  n <- sums$n
+  together <- sums_together(sums)
   periods <- lapply(until, periods_that_test, plan = plan)
   own <- periods[[length(periods)]]
-  closed <- logical()
-  if (length(expecting$closed) > 0)
-    closed <- seq.int(plan$first, max(until)) %in% expecting$closed
-  outlook <- function(running) core_outlook(running, plan$first, plan$as_of, until, periods, closed,
-                                            expecting$named, expecting$names)
-  all <- sums$running(seq_along(sums$values))
-  total <- total_outlook(outlook(matrix(all, ncol = 1)), all, own, plan, until)
-  brought <- function(running) {
-    ends <- utils::tail(own$ends, 12)
-    if (length(ends) == 0) return(0)
-    from <- utils::tail(own$from, 12)[1]
-    running[ends[length(ends)] - plan$first + 2L] - running[from - plan$first + 1L]
-  }
-  total$brought <- brought(all)
-  total$falls <- any(diff(all) < 0)
-  if (length(until) == 1) total$broken <- level_broken(all, plan, own, expecting)
-  # Some groups at a time, so that no table of all days and groups is made.
-  parts <- lapply(split(sums$of_group, (seq_along(sums$of_group) - 1L) %/% 500L), function(some) {
-    running <- vapply(some, sums$running, numeric(n + 1))
-    c(outlook(running)[c("rest", "off")], list(brought = apply(running, 2, brought)))
-  })
-  joined <- function(what) unlist(lapply(parts, function(part) part[[what]]), use.names = FALSE)
-  falls <- vapply(sums$of_group, function(own) any(sums$values[own] < 0), TRUE)
-  if (n < 28L) total$rest <- NA_real_
-  out <- list(rest = joined("rest"), off = joined("off"), falls = falls,
-              brought = joined("brought"), total = total)
+  outlook <- function(sums) outlook_of_sums(sums, plan, plan$as_of, until, periods, expecting)
+  running <- c(0, cumsum(core_sums_by_group(sums$values, sums$day, sums$days)))
+  total <- total_outlook(outlook(together), running, own, plan, until)
+  latest <- utils::tail(seq_along(own$ends), 12)
+  counts <- length(latest) > 0 & sums$day > min(own$from[latest], Inf) - plan$first &
+    sums$day <= max(own$ends[latest], -Inf) - plan$first + 1L
+  brought <- core_sums_by_group(sums$values[counts], sums$group[counts], sums$groups)
+  falls <- logical(sums$groups)
+  falls[sums$group[sums$values < 0]] <- TRUE
+  total$brought <- sum(brought)
+  total$falls <- any(diff(running) < 0)
+  if (length(until) == 1) total$broken <- level_broken(together, running, plan, own, expecting)
+  if (sums$days < 28L) total$rest <- NA_real_
+  told <- if (sums$groups == 1) total else outlook(sums)
+  out <- list(rest = told$rest, off = told$off, falls = falls, brought = brought, total = total)
   if (length(until) == 1) fitted_members(out, sums) else out
 }
 
 # Members' remainders in whole units, fitted to that of the total where they can be.
 fitted_members <- function(found, sums) {
-  n <- sums$n
-  ends <- sums$ends
-  ends[, is.na(ends[1, ])] <- c(1L, 0L)
+  n <- sums$days
+  first <- sums$ends$first
+  last <- sums$ends$last
   # A member that has had nothing for four weeks has ended, and of one that is new nothing is known.
-  ended <- ends[2, ] < n - 27L
-  new <- !ended & n - ends[1, ] < 27L
+  ended <- is.na(last) | last < n - 27L
+  new <- !ended & n - first < 27L
   rest <- found$rest
   rest[ended] <- 0
   rest[new] <- NA
   total <- found$total
-  total$members <- list(ended = sum(ended & ends[2, ] > 0L), new = sum(new))
+  total$members <- list(ended = sum(ended & !is.na(last)), new = sum(new))
   total$fits <- fits_total(rest, total$rest)
   found$rest <- if (total$fits) in_whole_units(rest * (total$rest / sum(rest)), round(total$rest))
                 else round(rest)
@@ -167,14 +178,11 @@ fits_total <- function(rest, total) {
 
 # What the last 4 weeks brought, where that is outside of what would have been expected of them:
 # list(came, low, high), or NULL.
-level_broken <- function(running, plan, periods, expecting) {
+level_broken <- function(together, running, plan, periods, expecting) {
   before <- plan$as_of - 28L
   if (before <= plan$first + 28L) return(NULL)
   periods$ends <- periods$ends[periods$ends <= before]
-  closed <- if (length(expecting$closed) > 0)
-    seq.int(plan$first, plan$as_of) %in% expecting$closed else logical()
-  then <- core_outlook(matrix(running, ncol = 1), plan$first, before, plan$as_of, list(periods),
-                       closed, expecting$named, expecting$names)
+  then <- outlook_of_sums(together, plan, before, as.integer(plan$as_of), list(periods), expecting)
   if (is.na(then$off)) return(NULL)
   n <- length(running)
   came <- running[n] - running[n - 28L]
@@ -202,13 +210,13 @@ periods_that_test <- function(last, plan) {
 
 # The outlook of all with, for each test, the period's last day and what came in it as a whole.
 total_outlook <- function(found, running, periods, plan, until) {
-  past <- found$past[[1]]
+  past <- found$past
   past$to <- past$origin + (max(until) - plan$as_of)
   from <- periods$from[match(past$to, periods$ends)]
   past$whole <- running[past$to - plan$first + 2L] - running[from - plan$first + 1L]
   past$from <- from
   list(rest = found$rest, off = found$off, way = found$way, lift = found$lift,
-       is_tested = found$is_tested, past = past, periods = periods)
+       is_tested = found$is_tested == 1L, past = past, periods = periods)
 }
 
 # The tests on periods: a data frame of origin, to, said and came of the days to go, and the whole

@@ -4,12 +4,10 @@
 # group, new, ended): matrices with a row for each period and a column for each group that is looked
 # at, and how many groups are not.
 looked_at <- function(look, m, level) {
-  plan <- look$plan
-  plan$by <- plan$by[seq_len(level)]
-  tree <- plan$measures[[m]]
+  tree <- look$plan$measures[[m]]
   found <- switch(way_of_looking(tree),
-    sum = said_of_sum(look, plan, tree), ratio = said_of_ratio(look, plan, tree),
-    said_of_members(look, plan, tree))
+    sum = said_of_sum(look, tree, level), ratio = said_of_ratio(look, tree, level),
+    said_of_members(look, tree, level))
   n <- nrow(found$said)
   past <- seq_len(n - look$tested)
   past <- past[past > look$choosing]
@@ -32,36 +30,31 @@ least_past_periods <- 12L
 
 # Of sums by day: what would have been said, from the days before each period alone. The days asked
 # for are those that the ways reach back to.
-said_of_sum <- function(look, plan, tree) {
+said_of_sum <- function(look, tree, level) {
+  plan <- look$plan
   back <- max(look$periods$from[1] - 1099L - 364L - 28L, plan$first)
-  sums <- daily_sums(plan, tree, back)
+  all <- kept_in(ledger_cache(plan_ledger(plan)),
+                 list("daily sums", plan$on, plan$by, plan$where, plan$known, plan$as_of, back,
+                      rlang::hash(tree)), function() daily_sums(plan, tree, back))
+  sums <- sums_of_level(plan, all, level)
   power <- 10^tree_decimals_of(tree)
-  said <- said_of_series(look, sums, back)
+  closed <- logical()
+  if (length(look$expecting$closed) > 0)
+    closed <- seq.int(back, max(look$periods$to)) %in% look$expecting$closed
+  said <- core_said_before(sums$values, sums$day, sums$group, sums$groups, sums$days, back,
+                           look$periods$from, look$periods$to, look_back(look$per)[2],
+                           c(364L, 728L, 1099L), closed, look$expecting$named,
+                           look$expecting$names, core_threads())
   list(said = said$said / power, came = said$came / power,
        size = (abs(said$said) + rep(colMeans(abs(said$came)), each = nrow(said$said))) / 2 / power,
-       first = back - 1L + sums$ends[1, ], last = back - 1L + sums$ends[2, ])
-}
-
-said_of_series <- function(look, sums, first) {
-  periods <- look$periods
-  expecting <- look$expecting
-  closed <- if (length(expecting$closed) > 0)
-    seq.int(first, max(periods$to)) %in% expecting$closed else logical()
-  choosing <- look_back(look$per)[2]
-  parts <- lapply(split(sums$of_group, (seq_along(sums$of_group) - 1L) %/% 500L), function(some) {
-    core_said_before(vapply(some, sums$running, numeric(sums$n + 1)), first, periods$from,
-                     periods$to, choosing, c(364L, 728L, 1099L), closed, expecting$named,
-                     expecting$names)
-  })
-  list(said = do.call(cbind, lapply(parts, `[[`, "said")),
-       came = do.call(cbind, lapply(parts, `[[`, "came")))
+       first = back - 1L + sums$ends$first, last = back - 1L + sums$ends$last)
 }
 
 # A ratio by its parts; it is surer the larger its base is.
-said_of_ratio <- function(look, plan, tree) {
+said_of_ratio <- function(look, tree, level) {
   parts <- ratio_parts(tree)
-  top <- said_of_sum(look, plan, parts$top)
-  bottom <- said_of_sum(look, plan, parts$bottom)
+  top <- said_of_sum(look, parts$top, level)
+  bottom <- said_of_sum(look, parts$bottom, level)
   share <- function(what) parts$factor * ratio(top[[what]], bottom[[what]])
   size <- 1 / pmax(bottom$said, 1 / 2)
   list(said = share("said"), came = share("came"), size = size, first = bottom$first,
@@ -70,7 +63,9 @@ said_of_ratio <- function(look, plan, tree) {
 
 # What does not add up over days is held against its own past periods: each is taken for one week of
 # seven days alike, so that the weekday averages are those of periods.
-said_of_members <- function(look, plan, tree) {
+said_of_members <- function(look, tree, level) {
+  plan <- look$plan
+  plan$by <- plan$by[seq_len(level)]
   x <- plan_ledger(plan)
   all <- periods_between(plan$first, plan$as_of, plan$per, plan$calendar)
   all <- lapply(all, function(column) column[all$complete])
@@ -85,11 +80,12 @@ said_of_members <- function(look, plan, tree) {
                               overall = logical(g * length(at))), plan$per, plan$calendar)
   values <- matrix(window_values(tree, x, plan_ask(plan), windows), ncol = g)
   values[is.na(values)] <- 0
-  days <- 7L * seq_along(at)
-  sums <- apply(values, 2, function(own) c(0, cumsum(rep(own / 7, each = 7))))
+  days <- 7L * length(at)
   tested <- match(look$periods$from, all$from[at])
-  found <- core_said_before(sums, 1L, days[tested] - 6L, days[tested], back[2],
-                            7L * back[3] * 1:3, logical(), integer(), integer())
+  found <- core_said_before(as.vector(values)[rep(seq_along(values), each = 7)] / 7,
+                            rep(seq_len(days), g), rep(seq_len(g), each = days), g, days, 1L,
+                            7L * tested - 6L, 7L * tested, back[2], 7L * back[3] * 1:3, logical(),
+                            integer(), integer(), core_threads())
   seen <- apply(values, 2, function(own) {
     held <- which(own != 0)
     if (length(held) == 0) c(NA, NA) else c(all$from[at][held[1]], all$to[at][held[length(held)]])

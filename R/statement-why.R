@@ -44,7 +44,8 @@ describe_verb("why_changed", asked_of = "ledger",
 #' lapsed members; which attribute stands out beyond chance; and what it comes to in plain
 #' sentences. No cause is named that is not in the figures.
 #'
-#' @param x A [ledger()].
+#' @param x A [ledger()]; or what [stands_out()] gave, then `now` is the number of one of its lines,
+#'   and `before`, if not given, the period before.
 #' @eval field_params("why_changed")
 #'
 #' @section Lines:
@@ -113,8 +114,13 @@ why_changed <- with_fields("why_changed", function(x, now, before, ..., by, volu
                                                    credit_notes, keep, depth, days, seed, on, where,
                                                    as_of, known) {
   check_not_measures(match.call(expand.dots = FALSE))
+  asked <- asked_as("why_changed")
+  if (inherits(x, "unusual")) {
+    told <- why_of_unusual(x, asked, rlang::current_env())
+    return(explained_change(told$ledger, told$asked, rlang::current_env()))
+  }
   check_ledger_object(x)
-  explained_change(x, asked_as("why_changed"), rlang::current_env())
+  explained_change(x, asked, rlang::current_env())
 })
 
 # The explanation that a record asks for.

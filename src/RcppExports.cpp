@@ -119,43 +119,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// core_outlook
-List core_outlook(NumericMatrix sums, int first, int t, IntegerVector until, List periods, LogicalVector closed, IntegerVector named, IntegerVector names);
-RcppExport SEXP _rollingledger_core_outlook(SEXP sumsSEXP, SEXP firstSEXP, SEXP tSEXP, SEXP untilSEXP, SEXP periodsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericMatrix >::type sums(sumsSEXP);
-    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< int >::type t(tSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type until(untilSEXP);
-    Rcpp::traits::input_parameter< List >::type periods(periodsSEXP);
-    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_outlook(sums, first, t, until, periods, closed, named, names));
-    return rcpp_result_gen;
-END_RCPP
-}
-// core_said_before
-List core_said_before(NumericMatrix sums, int first, IntegerVector from, IntegerVector to, int latest, IntegerVector years, LogicalVector closed, IntegerVector named, IntegerVector names);
-RcppExport SEXP _rollingledger_core_said_before(SEXP sumsSEXP, SEXP firstSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP latestSEXP, SEXP yearsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< NumericMatrix >::type sums(sumsSEXP);
-    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
-    Rcpp::traits::input_parameter< int >::type latest(latestSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type years(yearsSEXP);
-    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
-    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
-    rcpp_result_gen = Rcpp::wrap(core_said_before(sums, first, from, to, latest, years, closed, named, names));
-    return rcpp_result_gen;
-END_RCPP
-}
 // core_day_checks
 List core_day_checks(List columns, IntegerVector day, int days);
 RcppExport SEXP _rollingledger_core_day_checks(SEXP columnsSEXP, SEXP daySEXP, SEXP daysSEXP) {
@@ -736,6 +699,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// core_ends_of_groups
+List core_ends_of_groups(IntegerVector group, IntegerVector day, int groups);
+RcppExport SEXP _rollingledger_core_ends_of_groups(SEXP groupSEXP, SEXP daySEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_ends_of_groups(group, day, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
 // core_build_lists
 SEXP core_build_lists(List request, SEXP groups, std::string what, Nullable<List> column, int missing, int threads);
 RcppExport SEXP _rollingledger_core_build_lists(SEXP requestSEXP, SEXP groupsSEXP, SEXP whatSEXP, SEXP columnSEXP, SEXP missingSEXP, SEXP threadsSEXP) {
@@ -834,6 +810,53 @@ BEGIN_RCPP
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< List >::type request(requestSEXP);
     rcpp_result_gen = Rcpp::wrap(core_chosen_entries(request));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_outlook
+List core_outlook(NumericVector values, IntegerVector day, IntegerVector group, int groups, int days, int first, int t, IntegerVector until, List periods, LogicalVector closed, IntegerVector named, IntegerVector names, int threads);
+RcppExport SEXP _rollingledger_core_outlook(SEXP valuesSEXP, SEXP daySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP daysSEXP, SEXP firstSEXP, SEXP tSEXP, SEXP untilSEXP, SEXP periodsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type t(tSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type until(untilSEXP);
+    Rcpp::traits::input_parameter< List >::type periods(periodsSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_outlook(values, day, group, groups, days, first, t, until, periods, closed, named, names, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// core_said_before
+List core_said_before(NumericVector values, IntegerVector day, IntegerVector group, int groups, int days, int first, IntegerVector from, IntegerVector to, int latest, IntegerVector years, LogicalVector closed, IntegerVector named, IntegerVector names, int threads);
+RcppExport SEXP _rollingledger_core_said_before(SEXP valuesSEXP, SEXP daySEXP, SEXP groupSEXP, SEXP groupsSEXP, SEXP daysSEXP, SEXP firstSEXP, SEXP fromSEXP, SEXP toSEXP, SEXP latestSEXP, SEXP yearsSEXP, SEXP closedSEXP, SEXP namedSEXP, SEXP namesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< NumericVector >::type values(valuesSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type day(daySEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type days(daysSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type to(toSEXP);
+    Rcpp::traits::input_parameter< int >::type latest(latestSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type years(yearsSEXP);
+    Rcpp::traits::input_parameter< LogicalVector >::type closed(closedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type named(namedSEXP);
+    Rcpp::traits::input_parameter< IntegerVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(core_said_before(values, day, group, groups, days, first, from, to, latest, years, closed, named, names, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -1097,8 +1120,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_week_names", (DL_FUNC) &_rollingledger_core_week_names, 3},
     {"_rollingledger_core_periods", (DL_FUNC) &_rollingledger_core_periods, 3},
     {"_rollingledger_core_distinct_days", (DL_FUNC) &_rollingledger_core_distinct_days, 1},
-    {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 8},
-    {"_rollingledger_core_said_before", (DL_FUNC) &_rollingledger_core_said_before, 9},
     {"_rollingledger_core_day_checks", (DL_FUNC) &_rollingledger_core_day_checks, 3},
     {"_rollingledger_core_survey_days", (DL_FUNC) &_rollingledger_core_survey_days, 2},
     {"_rollingledger_core_sort_by_day", (DL_FUNC) &_rollingledger_core_sort_by_day, 2},
@@ -1146,6 +1167,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_ranks", (DL_FUNC) &_rollingledger_core_ranks, 4},
     {"_rollingledger_core_moved_by_deals", (DL_FUNC) &_rollingledger_core_moved_by_deals, 7},
     {"_rollingledger_core_sums_by_group", (DL_FUNC) &_rollingledger_core_sums_by_group, 3},
+    {"_rollingledger_core_ends_of_groups", (DL_FUNC) &_rollingledger_core_ends_of_groups, 3},
     {"_rollingledger_core_build_lists", (DL_FUNC) &_rollingledger_core_build_lists, 6},
     {"_rollingledger_core_lists_of_rows", (DL_FUNC) &_rollingledger_core_lists_of_rows, 9},
     {"_rollingledger_core_lists_bytes", (DL_FUNC) &_rollingledger_core_lists_bytes, 1},
@@ -1153,6 +1175,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_rollingledger_core_list_values", (DL_FUNC) &_rollingledger_core_list_values, 7},
     {"_rollingledger_core_first_days", (DL_FUNC) &_rollingledger_core_first_days, 2},
     {"_rollingledger_core_chosen_entries", (DL_FUNC) &_rollingledger_core_chosen_entries, 1},
+    {"_rollingledger_core_outlook", (DL_FUNC) &_rollingledger_core_outlook, 13},
+    {"_rollingledger_core_said_before", (DL_FUNC) &_rollingledger_core_said_before, 14},
     {"_rollingledger_core_sync_path", (DL_FUNC) &_rollingledger_core_sync_path, 1},
     {"_rollingledger_core_move_to_free_name", (DL_FUNC) &_rollingledger_core_move_to_free_name, 2},
     {"_rollingledger_core_exchange_paths", (DL_FUNC) &_rollingledger_core_exchange_paths, 2},

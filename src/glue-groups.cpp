@@ -209,3 +209,18 @@ NumericVector core_sums_by_group(NumericVector figures, IntegerVector group, int
   }
   return out;
 }
+
+// First and last day of each group, both numbered from 1; missing where it has none.
+// [[Rcpp::export]]
+List core_ends_of_groups(IntegerVector group, IntegerVector day, int groups) {
+  if (day.size() != group.size()) stop("days and groups of unequal length");
+  IntegerVector first(groups, NA_INTEGER), last(groups, NA_INTEGER);
+  for (R_xlen_t i = 0; i < group.size(); ++i) {
+    if (group[i] < 1 || group[i] > groups) stop("no such group");
+    int& from = first[group[i] - 1];
+    int& to = last[group[i] - 1];
+    if (from == NA_INTEGER || day[i] < from) from = day[i];
+    if (to == NA_INTEGER || day[i] > to) to = day[i];
+  }
+  return List::create(_["first"] = first, _["last"] = last);
+}

@@ -43,9 +43,9 @@ test_that("outlooks are those of the slow way, on any series", {
     ends <- first + sample(5:40, 1) + sample(c(7L, 30L, 91L), 1) * (0:200)
     ends <- as.integer(ends[ends <= t])
     alone <- i %% 3 != 0
-    got <- own("core_outlook")(matrix(c(0, cumsum(v))), first, t, as.integer(end),
+    got <- own("core_outlook")(v, seq_len(n), rep(1L, n), 1L, n, first, t, as.integer(end),
                                list(list(ends = ends, alone = alone)), logical(), integer(),
-                               integer())
+                               integer(), 1L)
     right <- slow_outlook(v, first, t, end, ends, alone)
     expect_equal(got$way, right$way, info = paste("seed", i))
     expect_equal(got$rest, as.double(right$rest), tolerance = 1e-9, info = paste("seed", i))

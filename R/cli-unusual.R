@@ -1,0 +1,55 @@
+# rolling-ledger unusual
+
+unusual_options <- function() {
+  options_once(c(
+    in_group("What is asked", c(field_options("stands_out"), list(
+      cli_option("--line", "the entries behind the line of this number, in place of the list",
+                 "NUMBER")))),
+    in_group("The figure (with --out FILE that ends in .png, .svg or .pdf)", c(
+      field_options("figure_unusual", leave = "line"),
+      list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
+                      "SIZE")))),
+    ledger_options(), calendar_options(), output_options(c(table_endings(), figure_endings))))
+}
+
+cli_unusual <- function(parsed) {
+  o <- parsed$options
+  ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
+  drawn <- ending %in% c(figure_endings, "html")
+  flags <- c("--size", unname(field_flags("figure_unusual")[c("title", "subtitle")]))
+  for (flag in if (!drawn) flags_typed(o, flags)) {
+    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
+                        flag))
+  }
+  if (!is.null(o$line) && !is_plain_number(o$line))
+    refuse_call(sprintf("`--line` takes a number, not \"%s\".", o$line))
+  rlang::local_options(rollingledger.flags = list(size = "--size"))
+  as_call_problem(figure_size(o$size))
+  part <- list(show = list(c(list(show = "stands_out"),
+                             typed_statement(o, verb = "stands_out"))))
+  found <- 0L
+  cli_answer(parsed, part, function(s) {
+    found <<- nrow(s)
+    unusual_item(s, o, ending)
+  }, command = "unusual", endings = c(table_endings(), figure_endings))
+  # For a script: something stands out.
+  if (found > 0) 3L else 0L
+}
+
+# What is shown: the list, the entries of a line, a line's figure, or a page.
+unusual_item <- function(s, o, ending) {
+  number <- as.numeric(o$line %||% 1)
+  figure <- list(what = "figure_unusual", of = "s", size = o$size,
+                 record = c(list(show = "figure_unusual", line = number),
+                            typed_fields(o, "figure_unusual", leave = "line")))
+  if (ending %in% figure_endings) return(figure)
+  if (!is.null(o$line)) {
+    return(list(what = "entries_behind", of = "s",
+                record = list(show = "entries_behind", of = list(line = o$line))))
+  }
+  table <- list(what = "table", of = "s")
+  if (ending != "html") return(table)
+  figure["size"] <- list(NULL)
+  list(what = "page", title = o$title %||% "What stands out",
+       content = c(if (nrow(s) > 0) list(figure), list(table)))
+}
