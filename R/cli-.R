@@ -42,7 +42,7 @@ cli_commands <- list(
                        "--volume passengers"))),
   unusual = list(
     run = function(parsed) cli_unusual(parsed), options = function() unusual_options(),
-    takes = "FILE...", says = "what stands out of finished periods; exit status 3 where something does",
+    takes = "FILE...", says = "what stands out of finished periods; exit status 3 where some do",
     examples = c(paste("demo-output/tables/fares.csv.gz --on sailed_on --per week --by route",
                        "--measure 'income=total(fare)' --span '2025-W04'"),
                  paste("demo-output/tables/fares.csv.gz --on sailed_on --per day --by channel",

@@ -35,7 +35,7 @@ cli_demo <- function(parsed) {
   said <- c("statement.csv" = "the statement", "trend.png" = "a figure",
             "report.html" = "the page, for any browser",
             if (book) c("routes.xlsx" = "the workbook, a sheet per route"),
-            tables = "the six demo tables", briefs = "eight briefs, questions to run again")
+            tables = "the six demo tables", briefs = "nine briefs, questions to run again")
   cli_say(sprintf("  %-*s  %s", max(nchar(file(names(said)))), file(names(said)), said))
   if (!book) cli_say("Install the R package openxlsx for a workbook as well.")
 }

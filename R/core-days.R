@@ -51,3 +51,5 @@ one_day <- function(given, arg, call = caller_env()) {
   }
   day
 }
+
+is_day_column <- function(values) inherits(values, "Date")

@@ -25,6 +25,16 @@ acts_on_looks <- list(
       panel
     })
   },
+  # Which line of what stands out is drawn.
+  line = function(state, act, offers) {
+    at <- act_number(act, "panel", length(state$panels))
+    state$at <- digits_text(at)
+    with_panel(state, function(panel) {
+      look <- one_of(look_of(panel), "stands_out", "look")
+      panel$look[[look]] <- with_key(panel$look[[look]] %||% list(), "line", act_text(act, "value"))
+      panel
+    })
+  },
   # A key of the table that is tied to, by the statement's own.
   look_key = function(state, act, offers) {
     with_panel(state, function(panel) {

@@ -6,6 +6,10 @@
 panel_tree <- function(state, panel) {
   tree <- panel$statement
   if (!has_own_days(panel)) tree$span <- state$span %||% "all"
+  if (look_of(panel) == "stands_out") {
+    tree$per <- tree$per %||% "week"
+    tree$span <- panel$look$stands_out$span %||% paste("latest finished", tree$per)
+  }
   tree$on <- tree$on %||% state$on
   tree$as_of <- tree$as_of %||% state$as_of
   tree$measures <- tree$measures %||% list(entries = "entries()")
@@ -18,11 +22,13 @@ panel_question <- function(state, panel, offers, as_table = FALSE) {
   tree <- panel_tree(state, panel)
   record <- source_facts(offers$ledger)$given
   look <- look_of(panel)
-  if (holds_against(look) && !as_table) {
-    return(as_question(list(ledger = record, show = list(compared_record(state, panel)))))
+  if (asks_ledger(look) && !as_table) {
+    asked <- if (look == "stands_out") unusual_record(state, panel)
+             else compared_record(state, panel)
+    return(as_question(list(ledger = record, show = list(asked))))
   }
   args <- panel$look[[look]] %||% list()
-  show <- if (!as_table && look != "table" && !holds_against(look))
+  show <- if (!as_table && look != "table" && !asks_ledger(look))
     list(tables_offered(show_record(look, args, NULL), offers))
   as_question(list(ledger = record, statement = statement_record(tree, NULL),
                    steps = lapply(step_records(tree$steps, NULL), tables_offered,
@@ -52,6 +58,16 @@ compared_record <- function(state, panel) {
   c(list(show = look), record)
 }
 
+# The record of what stands out of a panel's measures and members.
+unusual_record <- function(state, panel) {
+  tree <- panel_tree(state, panel)
+  args <- panel$look$stands_out
+  own <- tree[intersect(names(tree), setdiff(names(fields_of("stands_out")), "..."))]
+  record <- verb_record("stands_out", c(own, args[setdiff(names(args), c("line", "span"))]), NULL)
+  record$measures <- measure_record(unlist(tree$measures))
+  c(list(show = "stands_out"), record)
+}
+
 # The tables of a record are those that were offered, by their names.
 tables_offered <- function(record, offers) {
   lapply(record, function(value) {
@@ -75,9 +91,9 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
   rlang::local_options(rollingledger.reader = "page")
   tryCatch({
     question <- panel_question(state, panel, offers)
-    kept_answer(kept, list("panel", look_of(panel), unclass(question)), function() {
+    told <- kept_answer(kept, list("panel", look_of(panel), unclass(question)), function() {
       look <- look_of(panel)
-      if (holds_against(look)) {
+      if (asks_ledger(look)) {
         thing <- quietly(answer(question, offers$ledger, offers$tables))
         return(list(s = NULL, thing = thing, look = look, question = question))
       }
@@ -91,18 +107,30 @@ panel_answer <- function(state, panel, offers, kept = new_answers()) {
                else quietly(answered_show(s, show[[1]], offers$tables, NULL))
       list(s = s, thing = thing, look = look, question = question)
     })
+    if (told$look == "stands_out") told$line <- line_drawn(panel, told$thing)
+    told
   }, error = function(e) list(problem = problem_texts(e), look = look_of(panel)))
 }
 
 is_drawn_look <- function(look) startsWith(look, "figure_")
 
-# An explanation is drawn beside its lines, where these are not too many.
+# An explanation is drawn beside its lines, where these are not too many, and what stands out where
+# something does.
 draws_figure <- function(look, thing = NULL) {
-  is_drawn_look(look) || look == "why_changed" && (is.null(thing) || nrow(thing) %in% 3:15)
+  is_drawn_look(look) || look == "why_changed" && (is.null(thing) || nrow(thing) %in% 3:15) ||
+    look == "stands_out" && (is.null(thing) || nrow(thing) > 0)
+}
+
+# Which line of what stands out is drawn.
+line_drawn <- function(panel, thing) {
+  line <- suppressWarnings(as.numeric(panel$look$stands_out$line %||% "1"))
+  if (isTRUE(line %in% seq_len(nrow(thing)))) as.integer(line) else 1L
 }
 
 # The figure of an answer, drawn later than its statement is told.
 panel_figure <- function(told, offers) {
+  if (told$look == "stands_out")
+    return(quietly(figure_unusual(told$thing, line = told$line)))
   if (told$look == "why_changed") return(quietly(figure_bridge(told$thing)))
   quietly(answered_show(told$s, told$question$show[[1]], offers$tables, NULL))
 }

@@ -13,6 +13,12 @@ behind_answer <- function(state, offers, kept) {
     row <- suppressWarnings(as.numeric(behind$row %||% "1"))
     if (told$look == "why_changed")
       return(list(entries = quietly(entries_behind(told$thing, row = row))))
+    if (told$look == "stands_out") {
+      own <- quietly(statement_of_line(told$thing, row, NULL))
+      name <- names(statement_info(own$s)$measures)
+      return(list(entries = quietly(entries_behind(told$thing, line = row)),
+                  why = figure_that_changed(own$s, own$row, name)))
+    }
     s <- if (is.null(told$s)) spans_statement(state, panel, behind, offers, kept) else told$s
     if (!is.null(attr(s, "row_of"))) row <- attr(s, "row_of")(row, told$thing)
     figure <- behind$figure

@@ -90,8 +90,8 @@ panel_command <- function(state, offers) {
   panel <- panel_now(state)
   question <- unclass(panel_question(state, panel, offers))
   look <- look_of(panel)
-  part <- if (holds_against(look)) list(show = question$show) else question
-  if (!holds_against(look)) part["show"] <- list(NULL)
+  part <- if (asks_ledger(look)) list(show = question$show) else question
+  if (!asks_ledger(look)) part["show"] <- list(NULL)
   show <- if (length(question$show) > 0) question$show[[1]]
   command_line(question$ledger, part, look, show[setdiff(names(show), "show")])
 }
@@ -234,8 +234,9 @@ state_of_brief <- function(brief, values, offers) {
     if (!is.null(compared)) {
       what <- names(asked)[1]
       second <- compared$b %||% compared$before
-      of_look <- if (what == "why_changed")
-        setdiff(names(fields_of(what)), c(why_from_page, "before")) else "member"
+      of_look <- switch(what,
+        why_changed = setdiff(names(fields_of(what)), c(why_from_page, "before")),
+        stands_out = setdiff(names(fields_of(what)), unusual_from_page), "member")
       # An explanation that is shown twice, as lines and drawn, is one panel here.
       if (what == "why_changed" && name %in% explained) next
       explained <- c(explained, if (what == "why_changed") name)

@@ -18,17 +18,25 @@ with_step <- function(tree, verb, args) {
 # The measures of a question, the first whose change can be explained before the others.
 measures_to_explain <- function(tree, x) {
   measures <- tree$measures %||% list(entries = "entries()")
-  explained <- vapply(seq_along(measures), function(i) {
-    tryCatch({
-      read <- read_measures(unlist(measures[seq_len(i)]), x, row_columns)
-      is.character(way_of_change(read[[i]], NULL))
-    }, rollingledger_error = function(e) FALSE)
-  }, TRUE)
+  fit <- names(measures_that(tree, x, function(read) way_of_change(read, NULL)))
+  explained <- names(measures) %in% fit
   # What is made of others comes after them, and so stays where it is.
   alone <- explained & lengths(lapply(measures, measures_behind)) == 0
   at <- c(which(alone), which(explained))[1]
   if (is.na(at)) return(list(entries = "entries()"))
   c(measures[at], measures[-at])
+}
+
+# The measures of a tree whose reading `way` tells a way for, and what those are made of.
+measures_that <- function(tree, x, way) {
+  measures <- tree$measures %||% list(entries = "entries()")
+  fit <- vapply(seq_along(measures), function(i) {
+    tryCatch({
+      read <- read_measures(unlist(measures[seq_len(i)]), x, row_columns)
+      is.character(way(read[[i]]))
+    }, rollingledger_error = function(e) FALSE)
+  }, TRUE)
+  measures[fit | names(measures) %in% unlist(lapply(measures[fit], measures_behind))]
 }
 
 # Measures that a step can be added to, by the way in which they measure.
@@ -105,6 +113,12 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   if (look == "figure_years" && tree$per %in% c("year", "fiscal year")) tree$per <- "month"
   if (look == "figure_days") tree$per <- "day"
   if (holds_against(look)) tree["per"] <- NULL
+  if (look == "stands_out") {
+    tree["spans"] <- NULL
+    tree$per <- tree$per %||% "week"
+    tree$measures <- measures_that(tree, offers$ledger, function(read) way_of_looking(read))
+    if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
+  }
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL
   # A change has one value for each period, or for each member.
   if (look == "figure_change" && length(tree$by) > 0) tree["per"] <- NULL
@@ -129,7 +143,8 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   panel$statement <- tree
   if (look == "cross_table")
     args <- list(across = if (is.null(tree$per)) "span" else "period", down = "figures")
-  if (!look %in% c("cross_table", "compare_members", "reconcile", "why_changed")) args <- NULL
+  if (!look %in% c("cross_table", "compare_members", "reconcile", "why_changed",
+                    "stands_out")) args <- NULL
   panel$look <- stats::setNames(list(args %||% list()), look)
   panel
 }
@@ -249,7 +264,8 @@ panel_without_measure <- function(panel, name, offers) {
     refuse("choice", "A question has at least one measure.", call = NULL)
   panel$statement <- tree_without_measure(panel$statement, name)
   look <- look_of(panel)
-  own <- if (look %in% c("compare_members", "why_changed")) panel$look[[look]] else list()
+  own <- if (look %in% c("compare_members", "why_changed", "stands_out")) panel$look[[look]]
+         else list()
   panel$look <- stats::setNames(list(own), look)
   panel_for_question(panel, offers)
 }
@@ -279,6 +295,7 @@ panel_for_question <- function(panel, offers) {
     figure_years = !no_periods && !many && !tree$per %in% c("year", "fiscal year"),
     figure_days = identical(tree$per, "day") && !many,
     compare_spans = , compare_members = , why_changed = no_periods,
+    stands_out = !no_periods,
     figure_change = no_periods || !many,
     reconcile = is_tied_as_it_is(tree, offers),
     TRUE)

@@ -69,6 +69,8 @@ mark_boxes <- function(points, lying) {
 
 figure_marks <- function(figure, built, places, s) {
   points <- figure$data
+  # The line of what stands out is drawn as it is.
+  if (inherits(s, "unusual")) return(NULL)
   explains <- inherits(s, "explained_change")
   rows <- if (explains) seq_len(nrow(s)) else which(drawn_rows(s))
   shown <- !is.na(points$value) & !is.na(points$of_row)

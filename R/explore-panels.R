@@ -73,7 +73,9 @@ look_controls <- function(panel, look, offers) {
   tags <- htmltools::tags
   fields <- if (look == "why_changed") fields_of(look)[setdiff(names(fields_of(look)), c(
     why_from_page, "before"))]
-            else if (look != "table" && !holds_against(look)) fields_of(look)
+            else if (look == "stands_out") fields_of(look)[setdiff(names(fields_of(look)),
+                                                                   unusual_from_page)]
+            else if (look != "table" && !asks_ledger(look)) fields_of(look)
   fields <- fields[setdiff(names(fields), c("...", "title", "subtitle", "target", "figure", "row",
                                             "of", "rest", "from"))]
   tree <- panel$statement
@@ -86,7 +88,7 @@ look_controls <- function(panel, look, offers) {
     reconcile = reconcile_controls(tree, args, offers))
   if (look == "reconcile") fields <- fields["tolerance"]
   if (look == "why_changed") fields$volume$choices <- amount_names(offers$ledger)
-  open <- look %in% c("figure_days", "compare_members", "reconcile", "why_changed")
+  open <- look %in% c("figure_days", "compare_members", "reconcile", "why_changed", "stands_out")
   tags$details(class = "more", id = paste0("how-", look), open = if (open) NA,
                tags$summary("How it looks"),
                tags$div(class = "grid",
@@ -143,6 +145,7 @@ panel_shown <- function(state, i, panel, told, offers, parts) {
     cross_table = shown_cross_table(i, told$thing, panel, told$s),
     compare_spans = , compare_members = shown_comparison(state, i, told$thing, panel),
     why_changed = shown_explanation(i, told$thing, panel),
+    stands_out = shown_unusual(i, told$thing, panel, told$line),
     reconcile = shown_with_leads(as_shown_table(told$thing), panel, NULL),
     report_tiles = shown_tiles(i, told$thing),
     figure_place(i))
@@ -247,6 +250,21 @@ shown_explanation <- function(i, x, panel) {
     shown_with_leads(table, panel, function(text, name) {
       if (name == "amount") cell_buttons(text, i, seq_len(nrow(x)), name)
     }, notes, looked_at_on_page(x, panel)))
+}
+
+# The line that is drawn, then the list: what came leads to its entries, how far off to its figure.
+shown_unusual <- function(i, x, panel, line) {
+  drawn <- draws_figure("stands_out", x)
+  htmltools::tagList(
+    if (drawn) figure_place(i),
+    shown_with_leads(as_shown_table(x), panel, function(text, name) {
+      if (name == "came") return(cell_buttons(text, i, seq_len(nrow(x)), name))
+      if (name != "times_usual") return(NULL)
+      vapply(seq_along(text), function(k) {
+        as.character(act_button(text[k], "line", panel = i, value = k, class = "cell",
+                                pressed = k == line))
+      }, "")
+    }, c(attr(x, "notes"), left_out_of_comparison(panel$statement))))
 }
 
 looked_at_on_page <- function(x, panel) {

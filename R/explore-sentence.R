@@ -8,7 +8,7 @@ sentence_parts <- function(state, panel, told, x) {
   part <- function(text, part) list(list(text = text, part = part))
   words <- words_of_measures
   by <- as.character(unlist(tree$by))
-  compares <- holds_against(look_of(panel))
+  compares <- asks_ledger(look_of(panel))
   one <- sentence_days(tree, plan, compares, state, x)
   # A comparison shows the measures alone.
   steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
@@ -27,7 +27,7 @@ sentence_parts <- function(state, panel, told, x) {
     if (identical(tree$partial, "drop") && !compares) part(", whole periods only", "days"),
     if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
       part(", members without entries kept", "which"),
-    if (compares) {
+    if (holds_against(look_of(panel))) {
       record <- compared_record(state, panel)
       second <- record$b %||% record$before
       part(paste0("; against ", phrase_with_days(second, state, x)), "second")

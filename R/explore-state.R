@@ -24,14 +24,20 @@ explore_looks <- function() {
     compare_members = "New and lost", why_changed = "Why", figure_trend = "Trend",
     figure_columns = "Columns", figure_leaders = "Leaders", figure_change = "Change",
     figure_years = "Years", figure_days = "Days", figure_members = "Members",
-    report_tiles = "Tiles", reconcile = "Tie out")
+    report_tiles = "Tiles", stands_out = "Unusual", reconcile = "Tie out")
 }
 
 # Looks that hold the page's days against the second span.
 holds_against <- function(look) look %in% c("compare_spans", "compare_members", "why_changed")
 
+# Looks that are asked of the ledger, and of no statement.
+asks_ledger <- function(look) holds_against(look) || look == "stands_out"
+
 # What an explanation has from the panel and the page's days.
 why_from_page <- c("now", "by", "...", "on", "where", "as_of", "seed")
+
+# The same of what stands out, whose days are its own.
+unusual_from_page <- c("per", "by", "...", "on", "where", "as_of", "known")
 
 look_of <- function(panel) names(panel$look)[1] %||% "table"
 
@@ -49,7 +55,10 @@ explore_schema <- function() {
                   compare_members = schema_object(list(rows = list(type = "number"),
                                                        member = schema_text())),
                   why_changed = schema_object(verb_properties("why_changed",
-                                                              leave = why_from_page))))
+                                                              leave = why_from_page)),
+                  stands_out = schema_object(c(
+                    verb_properties("stands_out", leave = unusual_from_page),
+                    list(line = list(type = "number"))))))
   panel <- schema_object(list(heading = schema_text(), text = schema_text(), statement = parts,
                               off = schema_list(schema_text("condition")),
                               look = one_of_keys(looks)), "statement")

@@ -6,7 +6,7 @@
 #' over more than four weeks and without attributes or added figures; otherwise a trend over three
 #' or more periods, and columns for fewer, where they can be told apart.
 #'
-#' @param object A [statement()]; or what [why_changed()] gave, of which [figure_bridge()] is drawn, or
+#' @param object A [statement()]; what [why_changed()] gave, of which [figure_bridge()] is drawn; or
 #'   [stands_out()], of which [figure_unusual()] draws the first line.
 #' @param ... Passed on to the figure picked: [figure_leaders()], [figure_change()],
 #'   [figure_members()], [figure_days()], [figure_trend()] or [figure_columns()].

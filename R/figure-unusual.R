@@ -13,7 +13,7 @@ describe_verb("figure_unusual", asked_of = "list",
 #' @return A ggplot. Its data are the past periods of the line: `period`, `from`, `to`, `came`,
 #'   `expected`, `low`, `high` and `is_line` (logical: the one that stands out).
 #' @section Errors:
-#' `rollingledger_error_choice` for what is no such list, or a number that is none of its lines.
+#' `rollingledger_error_choice` for what is no such list, or a number beyond its lines.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
@@ -37,7 +37,7 @@ figure_unusual <- with_fields("figure_unusual", function(s, line, title, subtitl
   subtitle <- subtitle %||% unusual_title(s)
   p <- ggplot2::ggplot(points, days) +
     ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$low, ymax = .data$high,
-                                      fill = "Expected, 8 of 10 in the range"), alpha = 0.5) +
+                                      fill = "Expected, 8 of 10 in the range"), alpha = 0.35) +
     ggplot2::geom_line(ggplot2::aes(y = .data$expected), linetype = "22", linewidth = 0.5,
                        colour = figure_quiet) +
     ggplot2::geom_line(ggplot2::aes(y = .data$came), linewidth = 0.8,

@@ -10,7 +10,7 @@ look_for_unusual <- function(look) {
   levels <- c(0L, seq_along(plan$by))
   parts <- list()
   for (m in names(plan$measures)) {
-    own <- lapply(levels, function(level) looked_at(look, m, level))
+    own <- lapply(levels, function(level) held_against_past(look, m, level))
     power <- if (way_of_looking(plan$measures[[m]]) == "ratio") 0.5
              else power_of_size(own, look$tested)
     own <- lapply(own, function(part) {
@@ -148,16 +148,19 @@ new_unusual <- function(look, parts, tests) {
          high = column("high", numeric()), difference = column("difference", numeric()),
          times_usual = column("times", numeric()), since = as_date(column("since", integer())),
          p = column("p", numeric()))), nrow = length(lines), class = "unusual")
+  rows <- look$periods
+  tested <- length(rows$from) - rev(seq_len(look$tested)) + 1L
+  plan$spans <- list(from = rows$from[tested[1]], to = max(rows$to[tested]), complete = TRUE,
+                     cut = FALSE, label = look$label, own = look$label, phrase = look$label,
+                     note = NA_character_, relative = FALSE)
   attr(out, "plan") <- plan
   attr(out, "columns") <- lapply(stats::setNames(nm = names(plan$measures)), function(m) {
     column_of_look(m, plan)
   })
   attr(out, "groups") <- lapply(lines, `[`, c("level", "group"))
   attr(out, "past") <- lapply(lines, `[[`, "past")
-  rows <- look$periods
-  tested <- length(rows$from) - rev(seq_len(look$tested)) + 1L
   attr(out, "facts") <- list(per = look$per, share = look$share, asked = look$asked,
-                             from = rows$from[tested[1]], to = max(rows$to[tested]),
+                             from = plan$spans$from, to = plan$spans$to,
                              periods = look$tested, tests = sum(!is.na(tests$p)),
                              least = min(1, unlist(lapply(parts, function(part) {
                                1 / (1 + sum(!is.na(part$pool)))
@@ -217,13 +220,13 @@ members_of_test <- function(plan, part, column) {
 unusual_sentences <- function(out) {
   facts <- attr(out, "facts")
   days <- days_text(facts$from, facts$to)
-  looked <- sprintf("%s looked at, %s", count_text(facts$tests, "figure"),
-                    if (facts$periods > 1) sprintf("%s, %s", count_text(facts$periods, facts$per),
-                                                   days) else days)
-  if (nrow(out) == 0) return(sprintf("Nothing stands out: %s.", looked))
+  of <- count_text(facts$tests, "figure")
+  when <- if (facts$periods > 1) sprintf("%s, %s", count_text(facts$periods, facts$per), days)
+          else days
+  if (nrow(out) == 0) return(sprintf("Nothing stands out: %s looked at, %s.", of, when))
   first <- seq_len(min(3, nrow(out)))
-  c(sprintf("%s stand%s out of %s; of such a list at most %s %% is due to chance.",
-            count_text(nrow(out), "figure"), if (nrow(out) == 1) "s" else "", looked,
+  c(sprintf("%s of %s stand%s out, %s; of such a list at most %s %% is due to chance.",
+            number_text(nrow(out)), of, if (nrow(out) == 1) "s" else "", when,
             number_text(100 * facts$share, if (facts$share < 0.01) 1 else 0)),
     vapply(first, function(i) line_sentence(out, i), ""))
 }
@@ -240,8 +243,8 @@ line_sentence <- function(x, i) {
                   value_with_unit(x$came[i], column),
                   if (attr(x, "facts")$periods > 1) paste(" in", x$period[i]) else "",
                   size, if (x$difference[i] < 0) "less" else "more")
-  paste0(said, if (x$since[i] < x$from[i]) sprintf(", off since %s", day_text(day_numbers(x$since[i]))),
-         ".")
+  since <- if (x$since[i] < x$from[i]) sprintf(", off since %s", day_text(day_numbers(x$since[i])))
+  paste0(said, since, ".")
 }
 
 unusual_notes <- function(look, parts) {
@@ -264,4 +267,11 @@ unusual_notes <- function(look, parts) {
       look$per),
     if (length(look$expecting$closed) > 0) "Days said to be closed are expected to bring nothing.",
     if (!is.null(plan$where)) paste("Where", attr(plan$where, "text")), plan$notes)
+}
+
+unusual_title <- function(x) {
+  facts <- attr(x, "facts")
+  plan <- attr(x, "plan")
+  sprintf("What stands out by %s, %s %s, %s", listed(c(facts$per, gsub("_", " ", plan$by))),
+          plan$on, days_text(facts$from, facts$to), as_of_text(plan))
 }

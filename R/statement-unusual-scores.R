@@ -3,7 +3,7 @@
 # The figures of a measure among groups of the first `level` attributes: list(said, came, size,
 # group, new, ended): matrices with a row for each period and a column for each group that is looked
 # at, and how many groups are not.
-looked_at <- function(look, m, level) {
+held_against_past <- function(look, m, level) {
   tree <- look$plan$measures[[m]]
   found <- switch(way_of_looking(tree),
     sum = said_of_sum(look, tree, level), ratio = said_of_ratio(look, tree, level),

@@ -89,8 +89,8 @@ unusual_figures <- function(x, asked, call = caller_env()) {
   })
 }
 
-# What was asked, read: list(asked, plan, per, share, expecting, periods, tested): the periods that
-# are looked at, after those that tell what is usual; the first `choosing` of these only choose ways.
+# What was asked, read: list(asked, plan, per, share, expecting, periods, choosing, tested, label),
+# with the periods that are looked at after those that tell what is usual.
 read_look <- function(x, asked, call) {
   fields <- names(fields_of("stands_out"))
   asked <- asked[order(match(names(asked), replace(fields, fields == "...", "measures")))]
@@ -128,10 +128,10 @@ way_of_looking <- function(tree) {
 }
 
 # How many periods tell what is usual, and by how many the way is chosen; the periods of a year.
-look_backs <- list(day = c(91, 56, 364), week = c(52, 26, 52), month = c(36, 12, 12),
+periods_back <- list(day = c(91, 56, 364), week = c(52, 26, 52), month = c(36, 12, 12),
                    quarter = c(20, 8, 4), year = c(10, 5, 1))
 
-look_back <- function(per) look_backs[[sub("^fiscal ", "", per)]]
+look_back <- function(per) periods_back[[sub("^fiscal ", "", per)]]
 
 # list(periods, choosing, tested): whole periods in order, those that only choose ways, and the last
 # ones, which are looked at.
@@ -156,5 +156,5 @@ periods_to_look_at <- function(plan, span, call) {
   past <- utils::tail(past, back[1] + back[2])
   at <- c(past, tested)
   list(periods = lapply(all[c("label", "from", "to")], function(column) column[at]),
-       choosing = max(0L, length(past) - back[1]), tested = length(tested))
+       choosing = max(0L, length(past) - back[1]), tested = length(tested), label = days$label)
 }

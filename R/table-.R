@@ -296,5 +296,3 @@ shown_change <- function(values, decimals) {
                      signed_text(values, decimals)),
        class = ifelse(is.na(values), "", c("down", "", "up")[sign]))
 }
-
-is_day_column <- function(values) inherits(values, "Date")

@@ -51,13 +51,6 @@ levels_of_lines <- function(x) {
   vapply(attr(x, "groups"), function(group) as.integer(group$level), 0L)
 }
 
-unusual_title <- function(x) {
-  facts <- attr(x, "facts")
-  plan <- attr(x, "plan")
-  sprintf("What stands out by %s, %s %s, %s", listed(c(facts$per, gsub("_", " ", plan$by))),
-          plan$on, days_text(facts$from, facts$to), as_of_text(plan))
-}
-
 #' @export
 format.unusual <- function(x, ..., rows = NULL, width = NULL) {
   if (is.null(attr(x, "facts")) || !all(c("measure", "came", "expected") %in% names(x)))

@@ -51,6 +51,11 @@ expect_page_true <- function(page, pieces = NULL, figures = integer()) {
       decimals <- attr(lines, "columns")[[1]]$decimals
       own <- rollingledger:::number_text(abs(lines$amount[cells$row]), decimals)
       expect_identical(gsub("[-+ ]", "", cells$text), gsub("[-+ ]", "", own))
+    } else if (look == "stands_out") {
+      list <- answered_apart(page$state, i, offers, FALSE)
+      own <- vapply(cells$row, function(row) rollingledger:::number_text(
+        list$came[row], attr(list, "columns")[[list$measure[row]]]$decimals), "")
+      expect_identical(gsub(" ", "", cells$text), gsub(" ", "", own))
     } else if (rollingledger:::holds_against(look)) {
       table <- answered_apart(page$state, i, offers, FALSE)
       for (k in seq_len(nrow(cells))) {

@@ -124,7 +124,7 @@ test_that(
   book <- if (rlang::is_installed("openxlsx")) "routes.xlsx"
   expect_setequal(list.files(folder),
                   c("briefs", "report.html", book, "statement.csv", "tables", "trend.png"))
-  expect_length(list.files(file.path(folder, "briefs"), "yml$"), 8)
+  expect_length(list.files(file.path(folder, "briefs"), "yml$"), 9)
   expect_length(list.files(file.path(folder, "tables")), 6)
   expect_match(r$out[1],
                "By month, sailed 1 Apr 2025 to 17 Sep 2026, as of 17 Sep 2026, 1 period partial")

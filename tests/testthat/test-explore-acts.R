@@ -222,7 +222,7 @@ random_act <- function(state, offers) {
 test_that("random walks never lose the page or show a figure that is not its answer's", {
   skip_on_cran()
   offers <- explore_offers(explore_fares(300))
-  set.seed(26)
+  set.seed(27)
   compared <- refused <- problems <- undone <- 0
   looks <- character()
   walks <- rounds(8, 200)

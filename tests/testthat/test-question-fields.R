@@ -60,11 +60,13 @@ test_that("the command has an option for every argument", {
                                          function(o) o$flag, "")
   has <- list(statement = c("ledger", "ledger_calendar", "statement",
                             setdiff(grep("^add_", verbs(), value = TRUE), "add_attributes"),
-                            grep("^figure_", verbs(), value = TRUE), "sort_rows",
+                            setdiff(grep("^figure_", verbs(), value = TRUE), "figure_unusual"),
+                            "sort_rows",
                             grep("^write_", verbs(), value = TRUE)),
               compare = c("ledger", "ledger_calendar", "compare_spans", "compare_known"),
               members = c("ledger", "ledger_calendar", "compare_members"),
               why = c("ledger", "ledger_calendar", "why_changed", "figure_bridge"),
+              unusual = c("ledger", "ledger_calendar", "stands_out", "figure_unusual"),
               reconcile = c("ledger", "ledger_calendar", "statement", "reconcile"),
               entries = c("statement", "entries_behind", "add_rolling"), spans = "ledger_calendar")
   without <- character()
