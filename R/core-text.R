@@ -126,6 +126,12 @@ kind_text <- function(values) {
   else if (is.list(values)) "lists" else paste("values of class", class(values)[[1]])
 }
 
+# "income_running" as "Income running"
+heading_text <- function(name) {
+  words <- gsub("_", " ", name, fixed = TRUE)
+  paste0(upper_text(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+}
+
 heading_first <- function(text) paste0(upper_text(substr(text, 1, 1)), substring(text, 2))
 
 # "Income by month" as "income-by-month", for names of files and places on pages.

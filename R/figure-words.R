@@ -1,12 +1,6 @@
 # The words that every figure carries: what is drawn, of which days, as of when, and what is
 # partial. They come from the statement, so that they cannot say other days than its numbers do.
 
-# "income_running" as "Income running"
-heading_text <- function(name) {
-  words <- gsub("_", " ", name, fixed = TRUE)
-  paste0(upper_text(substr(words, 1, 1)), substr(words, 2, nchar(words)))
-}
-
 # What a column of figures is called in titles and labels.
 column_title <- function(s, name) {
   column <- columns_of(s)[[name]]
@@ -43,12 +37,6 @@ value_to_date <- function(s, shown, points) {
   sprintf("%s %s %s %s", if (is.null(plan$per)) ":" else ",", value,
           if (last$from == last$to) "on" else "from",
           days_text(day_numbers(last$from), day_numbers(last$to)))
-}
-
-# A value with its unit: "73,394.50 EUR", "4.5 %".
-value_with_unit <- function(value, column) {
-  paste0(number_text(value, column$decimals),
-         if (!is.null(column$unit)) paste0(" ", column$unit))
 }
 
 figure_subtitle <- function(s) {

@@ -129,3 +129,9 @@ add_column <- function(s, name, values, column) {
   attr(s, "columns") <- columns
   s
 }
+
+# A value with its unit: "73,394.50 EUR", "4.5 %".
+value_with_unit <- function(value, column) {
+  paste0(number_text(value, column$decimals),
+         if (!is.null(column$unit)) paste0(" ", column$unit))
+}
