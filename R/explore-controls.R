@@ -123,7 +123,7 @@ in_words <- function(names) stats::setNames(names, gsub("_", " ", names))
 # What fields are called on the page, where their names do not say it.
 field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of",
                     from = "against", short = "short windows", stat = "as",
-                    partial = "unfinished periods")
+                    partial = "unfinished periods", share_false = "share by chance")
 
 field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
 

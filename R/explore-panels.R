@@ -255,16 +255,22 @@ shown_explanation <- function(i, x, panel) {
 # The line that is drawn, then the list: what came leads to its entries, how far off to its figure.
 shown_unusual <- function(i, x, panel, line) {
   drawn <- draws_figure("stands_out", x)
+  notes <- c(attr(x, "notes"), left_out_of_comparison(panel$statement))
+  if (!drawn)
+    return(htmltools::tagList(says_on_page(attr(x, "sentences")), notes_on_page(notes)))
+  # What stands below the figure is said once.
+  table <- as_shown_table(x)
+  table$says <- table$says[-1]
   htmltools::tagList(
-    if (drawn) figure_place(i),
-    shown_with_leads(as_shown_table(x), panel, function(text, name) {
+    figure_place(i),
+    shown_with_leads(table, panel, function(text, name) {
       if (name == "came") return(cell_buttons(text, i, seq_len(nrow(x)), name))
       if (name != "times_usual") return(NULL)
       vapply(seq_along(text), function(k) {
         as.character(act_button(text[k], "line", panel = i, value = k, class = "cell",
                                 pressed = k == line))
       }, "")
-    }, c(attr(x, "notes"), left_out_of_comparison(panel$statement))))
+    }, notes))
 }
 
 looked_at_on_page <- function(x, panel) {

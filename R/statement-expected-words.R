@@ -15,16 +15,19 @@ way_in_words <- function(total) {
 
 # How the total was reckoned, and how far off that was.
 expected_notes <- function(name, m, plan, told) {
-  if (all(is.na(told$end))) {
-    return(sprintf("%s: missing, as no period shown whole is unfinished, or for want of 28 days.",
-                   name))
+  if (length(told$outlooks) == 0) {
+    return(sprintf(
+      "%s: missing, as no period shown from its first day is unfinished, or for want of 28 days",
+      name))
   }
   unlist(lapply(told$outlooks, function(one) {
     total <- one$total
     if (all(is.na(one$end))) {
       return(sprintf("%s: %s: nothing is expected%s", name, one$period,
-                     if (one$ahead) " of a period to come"
-                     else if (isTRUE(one$turned > 0)) ", as it would not have the sign of before"))
+                     if (isTRUE(one$turned > 0)) ", as it would not have the sign of before"
+                     else if (is.null(total) && one$ahead) " of a period to come"
+                     else if (is.null(total)) ", for want of 3 periods before"
+                     else ", for want of 28 days"))
     }
     if (is.null(total) || total$way == 0) {
       return(if (way_of_expecting(plan$measures[[m]]) == "distinct") sprintf(

@@ -103,7 +103,7 @@ groups_of_members_above <- function(plan, parts, tests, to) {
 shares_beyond <- function(tests, parts, look) {
   out <- rep(NA_real_, nrow(tests))
   at_all <- which(tests$above > 0)
-  for (at in split(at_all, tests$above[at_all])) {
+  for (at in split(at_all, list(tests$above[at_all], tests$part[at_all]), drop = TRUE)) {
     head <- tests[tests$above[at[1]], ]
     part <- parts[[tests$part[at[1]]]]
     total <- parts[[head$part]]
