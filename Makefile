@@ -61,6 +61,7 @@ bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/figures.R
 	@$(WITH) $(R) bench/first.R
 	@$(WITH) $(R) bench/why.R
+	@$(WITH) $(R) bench/expected.R
 	@$(WITH) $(R) bench/files.R
 	@$(WITH) $(R) bench/explore.R
 	@$(WITH) $(R) bench/engines.R

@@ -81,10 +81,25 @@ outlook_of_days <- function(plan, tree, expecting, until) {
     rlang::hash(tree)), function() outlooks_of_groups(plan, tree, expecting, until))
 }
 
-# Sums of a measure by day and group, in units of its decimals: list(values, day, group, groups,
-# days), with a row for each cell that has entries, days and groups numbered from 1; `ends` are each
-# group's first and last day.
-daily_sums <- function(plan, tree, first = plan$first) {
+# The earliest day that ways reach back to from one day: three years, and 52 weeks before.
+days_reached <- function(from, plan) max(plan$first, from - 1099L - 364L - 1L)
+
+# The first day that an outlook asks for: its tests are 12 periods back, or 12 times 28 days and as
+# many as it looks ahead; where years are tested all days count.
+first_day_needed <- function(plan, until, periods) {
+  reach <- vapply(periods, function(one) {
+    if (!one$alone) return(as.double(plan$first))
+    days <- max(until) - plan$as_of
+    latest <- utils::tail(one$ends, 12)
+    min(latest[1] - days, plan$as_of - 28L - days - 28L * 13L, na.rm = TRUE) - 1099 - 364 - 1
+  }, 0)
+  as.integer(max(plan$first, min(reach)))
+}
+
+# Sums of a measure by day and group from `first` on, in units of its decimals: list(values, day,
+# group, groups, first, days), with a row for each cell that has entries, days and groups numbered
+# from 1; `ends` are each group's first and last day.
+daily_sums <- function(plan, tree, first) {
   x <- plan_ledger(plan)
   days <- seq.int(first, plan$as_of)
   slots <- c(list(entry_count), slots_of_tree(tree))
@@ -95,7 +110,7 @@ daily_sums <- function(plan, tree, first = plan$first) {
   values <- in_units(rep_len(figures_of_tree(tree, function(slot) held$figures[[slot_key(slot)]]),
                              length(held$group)), tree)
   list(values = values, day = held$period, group = held$group + 1L, groups = groups$count,
-       days = length(days), ends = core_ends_of_groups(held$group + 1L, held$period, groups$count))
+       first = first, days = length(days), ends = core_ends_of_groups(held$group + 1L, held$period, groups$count))
 }
 
 # The sums of all groups together; those of the groups of the first attributes.
@@ -121,31 +136,31 @@ sums_joined <- function(sums, to, count) {
 outlook_of_sums <- function(sums, plan, t, until, periods, expecting) {
   closed <- logical()
   if (length(expecting$closed) > 0)
-    closed <- seq.int(plan$first, max(until)) %in% expecting$closed
-  core_outlook(sums$values, sums$day, sums$group, sums$groups, sums$days, plan$first, t, until,
+    closed <- seq.int(sums$first, max(until)) %in% expecting$closed
+  core_outlook(sums$values, sums$day, sums$group, sums$groups, sums$days, sums$first, t, until,
                periods, closed, expecting$named, expecting$names, core_threads())
 }
 
 # Outlooks of all groups and of the total, up to one last day, or between two; in units of the
 # measure's decimals: list(rest, off, falls, brought, total), members fitted to the total.
 outlooks_of_groups <- function(plan, tree, expecting, until) {
-  sums <- daily_sums(plan, tree)
-  together <- sums_together(sums)
   periods <- lapply(until, periods_that_test, plan = plan)
+  sums <- daily_sums(plan, tree, first_day_needed(plan, until, periods))
+  together <- sums_together(sums)
   own <- periods[[length(periods)]]
   outlook <- function(sums) outlook_of_sums(sums, plan, plan$as_of, until, periods, expecting)
   running <- c(0, cumsum(core_sums_by_group(sums$values, sums$day, sums$days)))
-  total <- total_outlook(outlook(together), running, own, plan, until)
+  total <- total_outlook(outlook(together), running, own, plan, until, sums$first)
   latest <- utils::tail(seq_along(own$ends), 12)
-  counts <- length(latest) > 0 & sums$day > min(own$from[latest], Inf) - plan$first &
-    sums$day <= max(own$ends[latest], -Inf) - plan$first + 1L
+  counts <- length(latest) > 0 & sums$day > min(own$from[latest], Inf) - sums$first &
+    sums$day <= max(own$ends[latest], -Inf) - sums$first + 1L
   brought <- core_sums_by_group(sums$values[counts], sums$group[counts], sums$groups)
   falls <- logical(sums$groups)
   falls[sums$group[sums$values < 0]] <- TRUE
   total$brought <- sum(brought)
   total$falls <- any(diff(running) < 0)
   if (length(until) == 1) total$broken <- level_broken(together, running, plan, own, expecting)
-  if (sums$days < 28L) total$rest <- NA_real_
+  if (plan$as_of - plan$first < 27L) total$rest <- NA_real_
   told <- if (sums$groups == 1) total else outlook(sums)
   out <- list(rest = told$rest, off = told$off, falls = falls, brought = brought, total = total)
   if (length(until) == 1) fitted_members(out, sums) else out
@@ -180,7 +195,7 @@ fits_total <- function(rest, total) {
 # list(came, low, high), or NULL.
 level_broken <- function(together, running, plan, periods, expecting) {
   before <- plan$as_of - 28L
-  if (before <= plan$first + 28L) return(NULL)
+  if (before <= together$first + 28L) return(NULL)
   periods$ends <- periods$ends[periods$ends <= before]
   then <- outlook_of_sums(together, plan, before, as.integer(plan$as_of), list(periods), expecting)
   if (is.na(then$off)) return(NULL)
@@ -209,11 +224,11 @@ periods_that_test <- function(last, plan) {
 }
 
 # The outlook of all with, for each test, the period's last day and what came in it as a whole.
-total_outlook <- function(found, running, periods, plan, until) {
+total_outlook <- function(found, running, periods, plan, until, first) {
   past <- found$past
   past$to <- past$origin + (max(until) - plan$as_of)
   from <- periods$from[match(past$to, periods$ends)]
-  past$whole <- running[past$to - plan$first + 2L] - running[from - plan$first + 1L]
+  past$whole <- running[past$to - first + 2L] - running[from - first + 1L]
   past$from <- from
   list(rest = found$rest, off = found$off, way = found$way, lift = found$lift,
        is_tested = found$is_tested == 1L, past = past, periods = periods)

@@ -32,7 +32,7 @@ least_past_periods <- 12L
 # for are those that the ways reach back to.
 said_of_sum <- function(look, tree, level) {
   plan <- look$plan
-  back <- max(look$periods$from[1] - 1099L - 364L - 28L, plan$first)
+  back <- days_reached(look$periods$from[1] - 1L, plan)
   all <- kept_in(ledger_cache(plan_ledger(plan)),
                  list("daily sums", plan$on, plan$by, plan$where, plan$known, plan$as_of, back,
                       rlang::hash(tree)), function() daily_sums(plan, tree, back))

@@ -5,7 +5,8 @@
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
   run = "openxlsx",
-  test = c("bit64", "curl", "DBI", "knitr", "nanoparquet", "openxlsx", "processx",
+  test = c("bit64", "curl", "DBI", "knitr", "mosaicData", "nanoparquet", "nycflights13",
+           "openxlsx", "processx",
            "readODS", "readxl", "rmarkdown", "RSQLite", "shiny", "testthat", "withr", "xml2",
            "yaml", "lubridate", "RPostgres", "adbcdrivermanager", "nanoarrow"),
   bench = c("collapse", "curl", "DBI", "dplyr", "processx", "RSQLite", "shiny", "nanoparquet",
@@ -23,8 +24,8 @@ programs <- list(screenshots = browser, bench = browser, check = c(pandoc = "pan
                  test = c(browser, pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
 engines <- c("RPostgres", "adbcdrivermanager", "nanoarrow", "PostgreSQL", "DuckDB")
-optional <- list(test = c("nanoparquet", "readODS", "chromium", "chromedriver", "pandoc", "tidy",
-                          engines),
+optional <- list(test = c("mosaicData", "nycflights13", "nanoparquet", "readODS", "chromium",
+                          "chromedriver", "pandoc", "tidy", engines),
                  bench = c("chromium", "chromedriver", "shiny", engines),
                  cluster = c("RPostgres", "PostgreSQL", "ClickHouse"), check = "nanoparquet")
 if (!purpose %in% names(needs_beyond)) stop("Unknown purpose: ", purpose, call. = FALSE)

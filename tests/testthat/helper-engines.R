@@ -189,6 +189,18 @@ questions_of_ledgers <- list(
     why_changed(x, "2026-08", "2025-08", mean = average(fare), by = "route")),
   "why, of accounts" = function(x) whole_explanation(
     why_changed(x, "2026-08", "2026-06", people = distinct(account, where = fare > 10))),
+  "what stands out" = function(x) {
+    stands_out(x, per = "week", by = c("route", "channel"), span = "2025-01-20/2025-01-26",
+               a = total(fare, where = fare > 5), b = distinct(account), c = average(fare))
+  },
+  "what stands out by day" = function(x) {
+    stands_out(x, per = "day", by = "route", span = "latest finished 20 days", n = entries(),
+               share_false = 0.5, where = channel != "quay")
+  },
+  "what is to come" = function(x) {
+    statement(x, per = "month", by = "route", span = "latest 2 months", a = total(fare)) |>
+      add_expected(a, ahead = 3, closed = "2026-12-25")
+  },
   "what is expected" = function(x) {
     statement(x, per = "month", by = "route", span = "latest 1 month", a = total(fare),
               b = distinct(account), c = average(fare), totals = "by") |>

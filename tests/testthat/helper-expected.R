@@ -57,7 +57,8 @@ slow_ways_named <- function(v, first, t, h, ends, named, names, closed = integer
   more <- 0
   for (i in which(named > t & named <= t + h & !named %in% closed)) {
     past <- which(named <= t & !is.na(usual) & usual > 0)
-    own <- utils::tail(past[names[past] == names[i]][order(named[past[names[past] == names[i]]])], 3)
+    own <- past[names[past] == names[i]]
+    own <- utils::tail(own[order(named[own])], 3)
     at <- if (length(own) > 0) own else past
     now <- mean_of(t, named[i])
     if (length(at) == 0 || is.na(now)) next

@@ -75,8 +75,9 @@ test_that("identifiers are written in digits everywhere, and large ones are told
 test_that("words: several of a thing, and one", {
   plural <- rollingledger:::plural_text
   expect_identical(
-    vapply(c("route", "Country", "day", "branch", "class"), plural, "", USE.NAMES = FALSE),
-    c("routes", "Countries", "days", "branches", "classes"))
+    vapply(c("route", "Country", "day", "branch", "class", "passengers", "bus"), plural, "",
+           USE.NAMES = FALSE),
+    c("routes", "Countries", "days", "branches", "classes", "passengers", "buses"))
   x <- ledger(data.frame(day = as.Date("2026-01-01") + 0:1, amt = c(1, NA)), on = "day")
   expect_match(format(statement(x, income = total(amt))),
                "1 entry without an amt is left out of it", all = FALSE)

@@ -68,8 +68,8 @@ test_that("closed days, days with names and coming periods are those of the slow
     named <- sort(sample(seq(first, end), max(1, n %/% 60)))
     names <- sample(3, length(named), TRUE)
     told <- function(until, closed, named, names, periods) own("core_outlook")(
-      v, seq_len(n), rep(1L, n), 1L, n, first, t, until, periods, seq(first, max(until)) %in% closed,
-      named, names, 1L)
+      v, seq_len(n), rep(1L, n), 1L, n, first, t, until, periods,
+      seq(first, max(until)) %in% closed, named, names, 1L)
     periods <- list(list(ends = ends, alone = TRUE))
     for (kind in c("closed", "named", "both")) {
       c0 <- if (kind == "named") integer() else closed
@@ -168,7 +168,8 @@ test_that("ranges hold about 8 of 10, at any point", {
     mu <- 50 * exp(stats::rnorm(7, 0, 0.3))[day %% 7 + 1] *
       exp(stats::runif(1, 0, 0.5) * sin(2 * pi * day / 365.25 + stats::runif(1, 0, 6))) *
       exp(stats::runif(1, -0.3, 0.5) * day / n)
-    if (i %% 4 == 0) mu[day > n - sample(120, 1)] <- mu[day > n - 120][1] * stats::runif(1, 0.5, 1.5)
+    if (i %% 4 == 0)
+      mu[day > n - sample(120, 1)] <- mu[day > n - 120][1] * stats::runif(1, 0.5, 1.5)
     v <- stats::rnbinom(length(mu), mu = mu, size = 8) * (if (i %% 3 == 0) 10 else 1)
     if (i %% 5 == 0) v <- v - stats::rbinom(length(v), 3, 0.2) * 5
     if (i %% 7 == 0) v[sample(length(v), length(v) %/% 10)] <- 0
@@ -233,6 +234,23 @@ test_that("numbers of members, ratios and averages go by their own ways", {
   }, 0)
   expect_equal(s$riders_expected, round(s$riders / stats::median(share)))
   expect_gte(s$riders_expected_low, s$riders)
+})
+
+test_that("days before those that ways reach back to are not needed", {
+  set.seed(2)
+  day <- as.Date("2014-01-06") + 0:4400
+  mu <- 30 * exp(stats::rnorm(7, 0, 0.3))[seq_along(day) %% 7 + 1] *
+    exp(0.4 * sin(as.integer(day) / 58))
+  d <- data.frame(day = rep(day, stats::rpois(length(day), mu)))
+  d$g <- sample(c("a", "b"), nrow(d), TRUE)
+  ask <- function(d) {
+    x <- ledger(d, on = "day")
+    list(statement(x, per = "month", by = "g", span = "this month", n = entries()) |>
+           add_expected(n, ahead = 2), stands_out(x, by = "g", n = entries(), share_false = 0.99))
+  }
+  whole <- ask(d)
+  part <- ask(d[d$day >= max(day) - 366 * 7, ])
+  for (i in 1:2) expect_equal(as.data.frame(part[[i]]), as.data.frame(whole[[i]]))
 })
 
 test_that("few days, new groups and what ends are told", {
