@@ -109,8 +109,9 @@ daily_sums <- function(plan, tree, first) {
   held <- held_periods(x, ask, all_groups(groups), days, days)
   values <- in_units(rep_len(figures_of_tree(tree, function(slot) held$figures[[slot_key(slot)]]),
                              length(held$group)), tree)
-  list(values = values, day = held$period, group = held$group + 1L, groups = groups$count,
-       first = first, days = length(days), ends = core_ends_of_groups(held$group + 1L, held$period, groups$count))
+  group <- held$group + 1L
+  list(values = values, day = held$period, group = group, groups = groups$count, first = first,
+       days = length(days), ends = core_ends_of_groups(group, held$period, groups$count))
 }
 
 # The sums of all groups together; those of the groups of the first attributes.
