@@ -11,7 +11,7 @@ statement_of_line <- function(u, line, call) {
            list(by = plan$by[seq_len(group$level)],
                 span = paste(iso_day(day_numbers(u$from[line])), iso_day(day_numbers(u$to[line])),
                              sep = "/"),
-                measures = stats::setNames(attr(plan$measures[[m]], "text"), m)))
+                measures = stats::setNames(measure_alone(plan$measures, m), m)))
   own <- own[lengths(own) > 0]
   s <- answer_statement(plan_ledger(plan, call), own, call)
   row <- match(group$group, current_rows(s, call)$group)
@@ -21,6 +21,20 @@ statement_of_line <- function(u, line, call) {
            call = call)
   }
   list(s = s, row = row)
+}
+
+# The text of a measure without the names of others that it is made of.
+measure_alone <- function(measures, m) {
+  texts <- vapply(measures, function(tree) attr(tree, "text"), "")
+  before <- texts[seq_len(match(m, names(texts)) - 1L)]
+  alone <- function(expr) {
+    if (is.symbol(expr) && as.character(expr) %in% names(before))
+      return(call("(", text_expression(measure_alone(measures, as.character(expr)))))
+    if (!is.call(expr) || called_name(expr) %in% names(measure_functions)) return(expr)
+    expr[-1] <- lapply(as.list(expr)[-1], alone)
+    expr
+  }
+  expression_text(alone(text_expression(texts[[m]])))
 }
 
 # The number of a line, also as text.

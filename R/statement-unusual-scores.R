@@ -16,7 +16,8 @@ held_against_past <- function(look, m, level) {
   found$said[early] <- NA
   known <- !is.na(found$said) & !is.na(found$came)
   # What had entries in none of the periods has ended, or not begun.
-  idle <- found$last < look$periods$from[past[1] %||% 1] | is.na(found$last)
+  since <- look$periods$from[c(past, 1L)[1]]
+  idle <- is.na(found$last) | found$last < since
   few <- colSums(known[past, , drop = FALSE]) < least_past_periods
   at <- which(!idle & !few)
   rows <- c(past, n - rev(seq_len(look$tested)) + 1L)

@@ -104,13 +104,27 @@ read_look <- function(x, asked, call) {
   plan <- plan_of(x, own, call)
   check_grain_of_months(given$per, plan$on, source_facts(plan_ledger(plan)), call)
   for (name in names(plan$measures)) check_can_look(plan$measures[[name]], given$per, call)
+  if (length(plan$by) > 0) check_totals(utils::modifyList(plan, list(totals = "by")), call)
+  if (isTRUE(source_facts(plan_ledger(plan))$dates[[plan$on]]$months)) {
+    refuse("choice", "Of entries by month it is not known on which days they were.", call = call)
+  }
   plan$per <- given$per
   plan["stretches"] <- list(NULL)
   plan$id <- rlang::hash(list("unusual", asked, plan$as_of))
   look <- list(asked = asked, plan = plan, per = given$per, share = share,
                expecting = new_expecting(plan, given$closed, call))
-  c(look, periods_to_look_at(plan, given$span, call))
+  look <- c(look, periods_to_look_at(plan, given$span, call))
+  groups <- groups_by(plan_ledger(plan), plan$by)$count
+  if (as.double(groups) * length(look$periods$from) > most_figures_looked_at) {
+    refuse("choice", c(sprintf("%s times %s are too many to be looked at.", count_text(
+      groups, "group"), count_text(length(look$periods$from), given$per)),
+      i = "Take fewer attributes in {by}, or a coarser {per}."), arg = "by", call = call)
+  }
+  look
 }
+
+# More would take many gigabytes.
+most_figures_looked_at <- 5e7
 
 check_can_look <- function(tree, per, call) {
   if (!is.null(way_of_looking(tree))) return(invisible())

@@ -70,7 +70,7 @@ here <- new.env()
 # Variants of a figure have no picture of their own.
 without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement",
              "explained", "briefs", "panels", "stacked", "rolling", "lines", "parts", "columns",
-             "ranked")
+             "ranked", "accounts", "ahead")
 for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)

@@ -175,8 +175,24 @@ test_that("a line leads to its entries, to why, and to a figure", {
   expect_match(paste(readLines(file), collapse = ""), "Gull Rock")
 })
 
+test_that("measures made of others lead to their entries and to why", {
+  d <- demo_fares
+  dear <- d$sailed_on >= as.Date("2026-09-07") & d$sailed_on <= as.Date("2026-09-13") &
+    d$route == "Oysterby"
+  d$fare[dear] <- d$fare[dear] * 4
+  u <- stands_out(ledger(d, on = c(sailed = "sailed_on")), by = "route", a = total(fare),
+                  b = total(passengers), yield = a / b, twice = yield * 2, share_false = 0.2)
+  line <- which(u$measure == "twice")[1]
+  expect_identical(nrow(entries_behind(u, line = line)), sum(dear, na.rm = TRUE))
+  why <- why_changed(u, now = line)
+  expect_equal(why$amount[why$part == "now"], u$came[line])
+})
+
 test_that("what cannot be looked at is refused, and what is new is told", {
   x <- demo_ledger()
+  one <- ledger(data.frame(day = as.Date("2026-01-05") + 0:6, g = "(all)"), on = "day")
+  expect_match(format(stands_out(one, n = entries())), "fewer than 12 past weeks", all = FALSE)
+  expect_refused(stands_out(one, by = "g", n = entries()), "has a member called", "choice")
   expect_refused(stands_out(x, m = middle(fare)), "cannot be held", "measure")
   expect_refused(stands_out(x, m = balance(fare)), "cannot be held", "measure")
   expect_refused(stands_out(x, share_false = 1), "between 0 and 1", "choice")
