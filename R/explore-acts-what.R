@@ -73,7 +73,9 @@ acts_on_question <- list(
       verb <- step_verb(tree$steps[[at]])
       field <- one_of(act_text(act, "field"), names(fields_of(verb)), "field")
       value <- act_text(act, "value")
-      if (fields_of(verb)[[field]]$kind %in% c("texts", "choices")) value <- several_texts(value)
+      kind <- fields_of(verb)[[field]]$kind
+      if (kind %in% c("texts", "choices")) value <- several_texts(value)
+      if (kind == "phrases") value <- several_phrases(value)
       tree$steps[[at]][[verb]] <- step_that_fits(
         with_key(tree$steps[[at]][[verb]], field, value), verb, field)
       tree

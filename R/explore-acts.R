@@ -79,3 +79,10 @@ several_texts <- function(text) {
   parts <- trimws(strsplit(text %||% "", ",", fixed = TRUE)[[1]])
   as.list(parts[nzchar(parts)])
 }
+
+# Phrases with a semicolon between them.
+several_phrases <- function(text) {
+  parts <- trimws(strsplit(text %||% "", ";", fixed = TRUE)[[1]])
+  parts <- parts[nzchar(parts)]
+  if (length(parts) > 0) as.list(parts)
+}

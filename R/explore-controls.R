@@ -89,7 +89,9 @@ choice_sheet <- function(id, title, ...) {
 # The control of one argument of a verb, from the table of fields.
 field_control <- function(name, one, value, do, tree, offers, ..., id) {
   label <- heading_text(field_words[[name]] %||% name)
-  text <- if (length(value) > 0) paste(unlist(value), collapse = ", ")
+  # Phrases may hold commas.
+  text <- if (length(value) > 0)
+    paste(unlist(value), collapse = if (one$kind == "phrases") "; " else ", ")
   choices <- if (is.function(one$choices)) NULL else one$choices
   control <- switch(one$kind,
     flag = act_checkbox(label, do, isTRUE(unname(flag_words[text %||% if (isTRUE(one$default)) "yes"
@@ -123,7 +125,8 @@ in_words <- function(names) stats::setNames(names, gsub("_", " ", names))
 # What fields are called on the page, where their names do not say it.
 field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole of",
                     from = "against", short = "short windows", stat = "as",
-                    partial = "unfinished periods", share_false = "share by chance")
+                    partial = "unfinished periods", share_false = "share by chance",
+                    ahead = "periods to come", closed = "closed days")
 
 field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
 
