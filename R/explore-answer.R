@@ -23,7 +23,7 @@ panel_question <- function(state, panel, offers, as_table = FALSE) {
   record <- source_facts(offers$ledger)$given
   look <- look_of(panel)
   if (asks_ledger(look) && !as_table) {
-    asked <- if (look == "stands_out") unusual_record(state, panel)
+    asked <- if (look == "stands_out") unusual_record(state, panel, offers$ledger)
              else compared_record(state, panel)
     return(as_question(list(ledger = record, show = list(asked))))
   }
@@ -58,13 +58,16 @@ compared_record <- function(state, panel) {
   c(list(show = look), record)
 }
 
-# The record of what stands out of a panel's measures and members.
-unusual_record <- function(state, panel) {
+# The record of what stands out of a panel's members, by those of its measures of which something
+# can be expected.
+unusual_record <- function(state, panel, x) {
   tree <- panel_tree(state, panel)
   args <- panel$look$stands_out
   own <- tree[intersect(names(tree), setdiff(names(fields_of("stands_out")), "..."))]
   record <- verb_record("stands_out", c(own, args[setdiff(names(args), c("line", "span"))]), NULL)
-  record$measures <- measure_record(unlist(tree$measures))
+  measures <- measures_that(tree, x, way_of_looking)
+  if (length(measures) == 0) measures <- list(entries = "entries()")
+  record$measures <- measure_record(unlist(measures))
   c(list(show = "stands_out"), record)
 }
 

@@ -116,7 +116,7 @@ panel_for_look <- function(panel, look, offers, level = "month") {
   if (look == "stands_out") {
     tree["spans"] <- NULL
     tree$per <- tree$per %||% "week"
-    tree$measures <- measures_that(tree, offers$ledger, function(read) way_of_looking(read))
+    tree$measures <- measures_that(tree, offers$ledger, way_of_looking)
     if (length(tree$measures) == 0) tree$measures <- list(entries = "entries()")
   }
   if (look %in% c("figure_years", "figure_days") && length(tree$by) > 0) tree["by"] <- NULL

@@ -255,7 +255,10 @@ shown_explanation <- function(i, x, panel) {
 # The line that is drawn, then the list: what came leads to its entries, how far off to its figure.
 shown_unusual <- function(i, x, panel, line) {
   drawn <- draws_figure("stands_out", x)
-  notes <- c(attr(x, "notes"), left_out_of_comparison(panel$statement))
+  other <- setdiff(names(panel$statement$measures), names(columns_of(x)))
+  notes <- c(attr(x, "notes"), if (length(other) > 0) sprintf(
+    "Nothing can be expected of %s, so it is not looked at.", listed(gsub("_", " ", other))),
+    left_out_of_comparison(panel$statement))
   if (!drawn)
     return(htmltools::tagList(says_on_page(attr(x, "sentences")), notes_on_page(notes)))
   # What stands below the figure is said once.

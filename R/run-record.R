@@ -70,7 +70,7 @@ record_control <- function(s, name) {
 # What stood out, as it is told from what stands out later.
 record_unusual <- function(s, name) {
   if (!inherits(s, "unusual")) return(NULL)
-  by <- attr(s, "plan")$by
+  by <- statement_info(s)$by
   lapply(seq_len(nrow(s)), function(i) {
     list(statement = name, measure = s$measure[i],
          members = lapply(unclass(s)[by], function(values) values[i]),

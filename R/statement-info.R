@@ -21,6 +21,7 @@ statement_fields <- c(
   version = "what the entries were worked out from, where that can change",
   empty = "what is to be said of spans without entries",
   rest = "what a ranking left over: label, attribute, parents, kept, sets, rows",
+  ahead = "periods to come that have rows: label, from, to",
   notes = "what is to be said below the rows", id = "what tells plans apart",
   rows_seen = "what tells whether rows were changed by hand"
 )
@@ -39,7 +40,8 @@ column_fields <- c(
   days = "which days a figure is divided by", change = "whether it is shown as a change",
   scale = "what is shown is so many", unit_shown = "the unit, with that",
   group = "of a cross table: the block in which it stands", lines = "its heading lines",
-  heads = "and its heading in files, where that is another"
+  heads = "and its heading in files, where that is another",
+  expecting = "of what is expected: days that are closed, and days with names"
 )
 
 # The plan; NULL for what is no statement and was not made of one.

@@ -16,7 +16,7 @@ as_shown_table.unusual <- function(x) {
     }, heading = paste0(heading, if (!is.null(unit)) sprintf(" (%s)", unit)), is_figure = TRUE,
     decimals = decimals, unit = unit)
   }
-  by <- attr(x, "plan")$by
+  by <- statement_info(x)$by
   several <- length(columns_of(x)) > 1
   columns <- lapply(stats::setNames(nm = names(x)), function(name) {
     values <- x[[name]]
