@@ -12,7 +12,8 @@ ahead_rows <- function(s) {
 # Rows that are no totals, and of days that have come.
 drawn_rows <- function(s) !ahead_rows(s) & !total_rows(s)
 
-most_days_ahead <- 731L
+# As far ahead as the same days of last year are there: further, a season would be gone on with.
+most_days_ahead <- 364L
 
 # The statement with rows for so many periods after its last, one for each row of that.
 with_rows_ahead <- function(s, ahead, call) {
@@ -42,13 +43,15 @@ with_rows_ahead <- function(s, ahead, call) {
   index <- period_indexes(as.integer(plan$as_of), plan$per, plan$calendar, call)
   coming <- periods_at(index + seq_len(as.integer(ahead)), plan$per, plan$calendar, call)
   if (max(coming$last) > plan$as_of + most_days_ahead) {
-    refuse("choice", sprintf("{ahead} reaches to %s; two years from %s is as far as it goes.",
-                             day_text(max(coming$last)), day_text(plan$as_of)), arg = "ahead",
-           call = call)
+    refuse("choice", c(sprintf("{ahead} reaches to %s, more than %d days from %s.",
+                               day_text(max(coming$last)), most_days_ahead, day_text(plan$as_of)),
+                       i = "Further than last year's days reach nothing is expected."),
+           arg = "ahead", call = call)
   }
-  n <- nrow(s)
-  at <- append(seq_len(n), rep(last, ahead), after = max(last))
-  new <- max(last) + seq_len(length(last) * ahead)
+  # After all rows of the last period, what a ranking left over among them.
+  after <- max(which(!rows$overall & rows$to == plan$as_of))
+  at <- append(seq_len(nrow(s)), rep(last, ahead), after = after)
+  new <- after + seq_len(length(last) * ahead)
   out <- s[at, ]
   each <- rep(seq_len(ahead), each = length(last))
   out$period[new] <- coming$label[each]

@@ -9,7 +9,8 @@ ways_of_expecting <- data.frame(
 way_in_words <- function(total) {
   way <- ways_of_expecting[(total$way - 1) %% nrow(ways_of_expecting) + 1, ]
   paste0("the weekday averages of the last ", way$weeks, " weeks",
-         if (nzchar(way$lift)) sprintf(", times %s, %s", number_text(total$lift, 2), way$lift),
+         if (nzchar(way$lift) && is.finite(total$lift))
+           sprintf(", times %s, %s", number_text(total$lift, 2), way$lift),
          if (total$way > nrow(ways_of_expecting)) "; holidays as they were before")
 }
 

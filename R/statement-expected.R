@@ -6,8 +6,9 @@ describe_verb("add_expected", asked_of = "statement", flag = "expected",
     "or a number of different members.")),
   ahead = field("number", "how many whole periods to come have rows of their own", default = 0,
                 value = "NUMBER", more = paste(
-    "They follow the last period, hold nothing but what is expected, and are marked as such. Other",
-    "verbs add to statements before they have such rows.")),
+    "They follow the last period, hold nothing but what is expected, and are marked as such. None",
+    "ends more than 364 days ahead, which is as far as last year's days reach. Other verbs add to",
+    "statements before they have such rows.")),
   closed = field("phrases", "days on which nothing comes in, such as 2026-12-25 or a span",
                  value = "PHRASE", many = TRUE, more = paste(
     "Days to come bring nothing then, and past ones are left out of the averages. A phrase as in",
@@ -184,7 +185,10 @@ expected_until <- function(plan, m, last, rows, expecting) {
       # What would not have the sign of the periods before is no outlook.
       turned <- which(sign(so_far + rest$rest) * sign(rest$past) < 0)
       rest$rest[turned] <- rest$exact[turned] <- NA
-      list(end = so_far + rest$rest, low = so_far + rest$exact - abs(rest$exact) * rest$off,
+      low <- rest$exact - abs(rest$exact) * rest$off
+      # Of what never was below zero, no less than there is.
+      low <- ifelse(rest$falls, low, pmax(low, 0))
+      list(end = so_far + rest$rest, low = so_far + low,
            high = so_far + rest$exact + abs(rest$exact) * rest$off, total = rest$total,
            turned = length(turned))
     },
@@ -201,8 +205,6 @@ expected_until <- function(plan, m, last, rows, expecting) {
   decimals <- tree_decimals(tree)
   found[c("end", "low", "high")] <- lapply(found[c("end", "low", "high")], in_decimals,
                                            decimals = decimals)
-  if (all(vapply(measure_leaves(list(tree)), function(leaf) leaf$fun != "total", TRUE)) &&
-      way_of_expecting(tree) != "ratio") found$low <- pmax(found$low, so_far)
   c(found, list(last = last, period = rows$period[1], ahead = ahead))
 }
 

@@ -19,13 +19,15 @@ new_expecting <- function(plan, closed = NULL, call = caller_env()) {
 }
 
 # What the days after `after` up to `last` should bring to rows of groups at any level: list(rest,
-# exact, off, past, total): the remainder in whole units and as it was reckoned, the share by which
-# it may be off, what the last finished periods brought, and the outlook of all.
+# exact, off, past, falls, total): the remainder in whole units and as it was reckoned, the share by
+# which it may be off, what the last finished periods brought, whether a day was ever below zero,
+# and the outlook of all.
 remainders <- function(plan, tree, expecting, after, last, rows) {
   found <- outlook_between(plan, tree, expecting, after, last)
   power <- 10^tree_decimals_of(tree)
   n <- rows_count(rows)
   rest <- exact <- off <- past <- rep(NA_real_, n)
+  falls <- rep(TRUE, n)
   levels <- rows$level
   for (level in unique(levels)) {
     at <- which(levels == level)
@@ -34,10 +36,12 @@ remainders <- function(plan, tree, expecting, after, last, rows) {
       exact[at] <- found$total$rest
       off[at] <- found$total$off
       past[at] <- found$total$brought
+      falls[at] <- found$total$falls
     } else if (level == length(plan$by)) {
       exact[at] <- rest[at] <- found$rest[rows$group[at] + 1L]
       off[at] <- found$off[rows$group[at] + 1L]
       past[at] <- found$brought[rows$group[at] + 1L]
+      falls[at] <- found$falls[rows$group[at] + 1L]
     } else {
       # A total over some attributes is that of its members; its range would be a sum of ranges.
       x <- plan_ledger(plan)
@@ -52,7 +56,8 @@ remainders <- function(plan, tree, expecting, after, last, rows) {
       past[at] <- summed(found$brought)
     }
   }
-  list(rest = rest / power, exact = exact / power, off = off, past = past, total = found$total)
+  list(rest = rest / power, exact = exact / power, off = off, past = past, falls = falls,
+       total = found$total)
 }
 
 tree_decimals_of <- function(tree) if (tree$node == "present") 0L else tree_decimals(tree)
@@ -72,7 +77,7 @@ outlook_between <- function(plan, tree, expecting, after, last) {
     fits = later$total$fits && sooner$total$fits && length(below) == 0, zero = length(below)))
   total["broken"] <- list(NULL)
   if (isTRUE(total$rest < 0) && !later$total$falls) total[c("rest", "is_zero")] <- list(0, TRUE)
-  list(rest = rest, off = tests$off, brought = later$brought, total = total)
+  list(rest = rest, off = tests$off, brought = later$brought, falls = later$falls, total = total)
 }
 
 outlook_of_days <- function(plan, tree, expecting, until) {

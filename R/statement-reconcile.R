@@ -53,6 +53,7 @@ reconcile <- with_fields("reconcile", function(s, against, by, figure, value, to
   }
   keys <- reconciled_keys(s, against, by)
   value <- reconciled_value(against, value, name, keys)
+  s <- s[!ahead_rows(s), ]
   plain <- any(drawn_rows(s))
   totals <- !rows_counted_once(s)
   s <- s[!totals, ]

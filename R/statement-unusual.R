@@ -104,6 +104,13 @@ read_look <- function(x, asked, call) {
   plan <- plan_of(x, own, call)
   check_grain_of_months(given$per, plan$on, source_facts(plan_ledger(plan)), call)
   for (name in names(plan$measures)) check_can_look(plan$measures[[name]], given$per, call)
+  taken <- intersect(plan$by, unusual_columns)
+  if (length(taken) > 0) {
+    refuse("column", c(
+      sprintf("The name `%s` is taken: it stands for a column of the list.", taken[1]),
+      i = sprintf("Work it out under another name: work_out(x, own_%s = trimmed(%s)).", taken[1],
+                  taken[1])), call = call)
+  }
   if (length(plan$by) > 0) check_totals(utils::modifyList(plan, list(totals = "by")), call)
   if (isTRUE(source_facts(plan_ledger(plan))$dates[[plan$on]]$months)) {
     refuse("choice", "Of entries by month it is not known on which days they were.", call = call)
@@ -125,6 +132,10 @@ read_look <- function(x, asked, call) {
 
 # More would take many gigabytes.
 most_figures_looked_at <- 5e7
+
+# Columns of the list beside the attributes.
+unusual_columns <- c("measure", "period", "from", "to", "came", "expected", "low", "high",
+                     "difference", "times_usual", "since", "p", "told_before")
 
 check_can_look <- function(tree, per, call) {
   if (!is.null(way_of_looking(tree))) return(invisible())

@@ -121,7 +121,21 @@ test_that("periods to come are rows of their own, add up, and are in no other fi
   expect_refused(entries_behind(s, period = "2026-10"), "has not begun", "choice")
   expect_refused(add_expected(s, income, ahead = 2, name = "again"), "3 months to come", "choice")
   expect_refused(ask("month", 1.5), "whole number", "choice")
-  expect_refused(ask("month", 40), "two years", "choice")
+  expect_refused(ask("month", 12), "more than 364 days", "choice")
+  expect_refused(ask("year", 1), "more than 364 days", "choice")
+  ranked <- statement(x, per = "month", by = "route", span = "this month", n = entries()) |>
+    add_rank(n, keep = 2, rest = "Others") |> add_expected(n, ahead = 1)
+  expect_identical(ranked$period, rep(c("2026-09", "2026-10"), c(3, 2)))
+  tied <- reconcile(s, data.frame(period = "2026-09", value = s$income[1]), figure = income)
+  expect_identical(tied$result, "matched")
+  expect_false(any(grepl("totals", format(tied))))
+  # Of what never was below zero, no range goes below what is there.
+  wide <- ledger(data.frame(day = as.Date("2025-01-06") + c(0:300, 330:339), fare = 10 *
+                              (1 + 30 * (c(0:300, 330:339) %% 40 == 0))), on = "day")
+  low <- statement(wide, per = "month", span = "this month", income = total(fare)) |>
+    add_expected(income, ahead = 2)
+  expect_true(all(low$income_expected_low >= ifelse(is.na(low$income), 0, low$income),
+                  na.rm = TRUE))
   expect_refused(statement(x, per = "month", span = "2026-05", income = total(fare)) |>
                    add_expected(income, ahead = 1), "goes up to the as-of day", "choice")
   # On a period's last day the next one follows.
