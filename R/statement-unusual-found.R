@@ -17,10 +17,14 @@ look_for_unusual <- function(look) {
       c(part, list(power = power), in_usual_errors(part$said, part$came, part$size, power,
                                                    look$tested, part$never_none))
     })
-    pool <- abs(unlist(lapply(own, function(part) past_of_part(part$times, look$tested))))
-    reach <- stats::quantile(pool[is.finite(pool)], 0.8, names = FALSE)
-    parts <- c(parts, lapply(own, function(part) c(part, list(pool = pool, reach = reach))))
+    errors <- abs(unlist(lapply(own, function(part) past_of_part(part$times, look$tested))))
+    reach <- stats::quantile(errors[is.finite(errors)], 0.8, names = FALSE)
+    parts <- c(parts, lapply(own, function(part) c(part, list(reach = reach))))
   }
+  # In usual errors the measures are alike, and more of them give finer shares.
+  pool <- abs(unlist(lapply(parts, function(part) past_of_part(part$times, look$tested))))
+  pool <- sort(pool[!is.na(pool)])
+  parts <- lapply(parts, function(part) c(part, list(pool = pool)))
   tests <- do.call(rbind, lapply(seq_along(parts), tests_of_part, parts = parts, look = look))
   tests <- judged(tests, parts, look)
   new_unusual(look, parts, tests)
@@ -161,11 +165,8 @@ new_unusual <- function(look, parts, tests) {
   attr(out, "past") <- lapply(lines, `[[`, "past")
   attr(out, "facts") <- list(per = look$per, share = look$share, asked = look$asked,
                              from = plan$spans$from, to = plan$spans$to,
-                             periods = look$tested, tests = sum(!is.na(tests$p)),
-                             least = min(1, unlist(lapply(parts, function(part) {
-                               1 / (1 + sum(!is.na(part$pool)))
-                             }))))
-  attr(out, "notes") <- unusual_notes(look, parts)
+                             periods = look$tested, tests = sum(!is.na(tests$p)))
+  attr(out, "notes") <- unusual_notes(look, parts, sum(!is.na(tests$p)))
   attr(out, "sentences") <- unusual_sentences(out)
   with_show(out, new_question(source_facts(plan_ledger(plan))$given, NULL), "stands_out",
             look$asked)
@@ -247,7 +248,7 @@ line_sentence <- function(x, i) {
   paste0(said, since, ".")
 }
 
-unusual_notes <- function(look, parts) {
+unusual_notes <- function(look, parts, tests) {
   plan <- look$plan
   leaf <- length(plan$by)
   of <- function(what) max(0, vapply(Filter(function(part) part$level == leaf, parts),
@@ -258,7 +259,12 @@ unusual_notes <- function(look, parts) {
             if (count == 1) "has" else "have"), says)
   }
   total <- unlist(lapply(parts, function(part) if (part$level == 0) length(part$group)))
-  c(tell(of("new"), sprintf("fewer than %d past %ss, and %s not looked at", least_past_periods,
+  errors <- length(parts[[1]]$pool)
+  c(if (tests > 0 && 1 / (1 + errors) > look$share / tests) sprintf(
+      paste("%s of the past are too few to tell one of %s from chance: look at fewer, or allow",
+            "for a larger {share_false}."), count_text(errors, "error"),
+      count_text(tests, "figure")),
+    tell(of("new"), sprintf("fewer than %d past %ss, and %s not looked at", least_past_periods,
                             look$per, if (of("new") == 1) "is" else "are")),
     if (leaf > 0) tell(of("ended"), sprintf("had no entries in the %ss that are looked at",
                                             look$per)),

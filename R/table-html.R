@@ -4,8 +4,10 @@
 page_shown_table <- function(x, heading) {
   tags <- htmltools::tags
   table <- as_shown_table(x)
+  # Where sentences say that there is nothing, no empty table says so again.
+  empty <- table$rows == 0 && length(table$says) > 0
   list(tags$p(class = "dates", table$dates), says_on_page(table$says),
-       table_on_page(table, if (nzchar(heading)) heading else page_heading(x)),
+       if (!empty) table_on_page(table, if (nzchar(heading)) heading else page_heading(x)),
        notes_on_page(table$words))
 }
 

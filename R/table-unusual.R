@@ -24,8 +24,10 @@ as_shown_table.unusual <- function(x) {
                                         hidden = !several)
     else if (name %in% by) shown_members(name, values)
     else switch(name,
-      from = , to = , p = shown_members(name, values, hidden = TRUE),
-      low = , high = , came = , expected = figure(name),
+      from = , to = , p = , high = shown_members(name, values, hidden = TRUE),
+      period = shown_members(name, values, hidden = attr(x, "facts")$periods == 1),
+      low = range_of_lines(x, decimals, unit),
+      came = , expected = figure(name),
       difference = figure(name, as_text = signed_text),
       times_usual = shown_column(name, values, heading = "usual errors", is_figure = TRUE,
                                  decimals = 1, text = function(at) {
@@ -39,12 +41,23 @@ as_shown_table.unusual <- function(x) {
   if (!is.null(told)) {
     columns$told_before <- shown_column("told_before", told, heading = "told before",
                                         text = function(at) ifelse(told[at], "yes", "new"))
+    # What is new matters most, and stands where it is seen.
+    columns <- columns[union(c("measure", by, "told_before"), names(columns))]
   }
   sentences <- attr(x, "sentences")
   notes <- attr(x, "notes")
   new_shown_table(x, columns, title = unusual_title(x), name = unusual_title(x), says = sentences,
                   about = c(sentences, notes), notes = notes,
                   kinds = ifelse(levels_of_lines(x) < length(by), "total", ""))
+}
+
+# "229 to 281", in one column; files have two.
+range_of_lines <- function(x, decimals, unit) {
+  shown_column("low", x$low, heading = paste0("range", if (!is.null(unit)) sprintf(" (%s)", unit)),
+               is_figure = TRUE, decimals = decimals, unit = unit, text = function(at) {
+                 vapply(at, function(i) paste(number_text(x$low[i], decimals[i]), "to",
+                                              number_text(x$high[i], decimals[i])), "")
+               })
 }
 
 levels_of_lines <- function(x) {

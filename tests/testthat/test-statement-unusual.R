@@ -131,6 +131,23 @@ test_that("feeds that stop, days that came twice and members that did not report
   expect_identical(silent$times_usual[silent$member == "m04"], -Inf)
 })
 
+test_that("where the past is too short for so many figures it is told", {
+  set.seed(9)
+  d <- chance_ledger(2, 130, 30)
+  last <- max(d$day)
+  d <- d[d$day != last - 3, ]
+  many <- stands_out(ledger(d, on = "day"), per = "day", by = "member", n = entries(),
+                     span = "latest finished 40 days")
+  expect_match(format(many, width = 200), "too few to tell one of 120 figures", all = FALSE)
+  # With a past that is long enough one day of fourteen is found.
+  long <- chance_ledger(2, 500, 30)
+  long <- long[long$day != max(long$day) - 3, ]
+  found <- stands_out(ledger(long, on = "day"), per = "day", by = "member", n = entries(),
+                      span = "latest finished 14 days")
+  expect_identical(found$member[1], "(all)")
+  expect_identical(found$from[1], max(long$day) - 3)
+})
+
 test_that("ratios, averages and numbers of members are looked at by their own ways", {
   d <- demo_fares
   dear <- d$sailed_on >= as.Date("2026-09-07") & d$sailed_on <= as.Date("2026-09-13") &
