@@ -33,10 +33,11 @@ describe_verb("stands_out", asked_of = "ledger",
 #' What would have been expected of a period is reckoned as in [add_expected()], from the days
 #' before it alone, by the way that was least wrong in the periods before it (26 weeks, 12 months,
 #' 56 days, 8 quarters, 5 years). A usual error is the root mean square of a member's own errors in
-#' up to 52 weeks, 36 months, 91 days, 20 quarters or 10 years before (or 12 times as many periods as
-#' are looked at), each in proportion to its size to a power between a half and one that all members
-#' share. How often chance is as far off is read from the errors of all members and measures in all
-#' these periods, so that a few periods of each give fine shares; a note tells where they do not. Nothing where there never was nothing is farther off than any other.
+#' up to 52 weeks, 36 months, 91 days, 20 quarters or 10 years before (or 12 times as many periods
+#' as are looked at), each in proportion to its size to a power between a half and one that all
+#' members share. How often chance is as far off is read from the errors of all members and measures
+#' in all these periods, so that a few periods of each give fine shares; a note tells where they do
+#' not. Nothing where there never was nothing is farther off than any other.
 #'
 #' What is listed is chosen so that at most `share_false` of it is due to chance on average (by
 #' Benjamini and Hochberg). Where a total stands out, a member below it is listed only where it also
