@@ -6,6 +6,13 @@ with_span <- function(state, phrase) {
     refuse("choice", "A span is a phrase, such as \"last 12 months\" or 2026-Q3.", call = NULL)
   check_phrase_text(phrase)
   state["behind"] <- NULL
+  # What stands out has days of its own, whose finished periods are looked at.
+  if (look_of(panel_now(state)) == "stands_out") {
+    return(with_panel(state, function(panel) {
+      panel$look$stands_out <- with_key(panel$look$stands_out, "span", phrase)
+      panel
+    }))
+  }
   if (!has_own_days(panel_now(state))) {
     state$span <- phrase
     return(state)
@@ -21,6 +28,7 @@ has_own_days <- function(panel) !is.null(panel$statement$span) || !is.null(panel
 
 # The days that count now, as a phrase.
 phrase_now <- function(state) {
+  if (look_of(panel_now(state)) == "stands_out") return(span_looked_at(panel_now(state)))
   own <- panel_now(state)$statement
   span <- own$span %||% if (is.null(own$spans)) state$span
   if (is_by_grain(span)) span <- span[[own$per]] %||% span

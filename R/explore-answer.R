@@ -8,7 +8,7 @@ panel_tree <- function(state, panel) {
   if (!has_own_days(panel)) tree$span <- state$span %||% "all"
   if (look_of(panel) == "stands_out") {
     tree$per <- tree$per %||% "week"
-    tree$span <- panel$look$stands_out$span %||% paste("latest finished", tree$per)
+    tree$span <- span_looked_at(panel)
   }
   tree$on <- tree$on %||% state$on
   tree$as_of <- tree$as_of %||% state$as_of

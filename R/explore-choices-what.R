@@ -219,7 +219,8 @@ more_choices <- function(state, panel, tree, offers) {
     tags$button(type = "button", "data-open" = name, "aria-expanded" = "false",
                 "aria-controls" = paste0("choose-", name), text)
   }
-  steps <- intersect(names(step_names), steps_offered(tree))
+  # What stands out shows the measures alone.
+  steps <- if (look_of(panel) != "stands_out") intersect(names(step_names), steps_offered(tree))
   next_one <- paste0("step-", length(steps_of(tree)) + 1L)
   becomes <- vapply(steps, function(verb) {
     step_words(stats::setNames(list(new_step(verb, tree, offers$tables)), verb))
@@ -244,6 +245,7 @@ more_choices <- function(state, panel, tree, offers) {
                  becomes = paste("by", gsub("_", " ", name)))),
                open("more \u2026", "by"))
     },
-    choice_buttons("Add", "step", steps, NULL, unname(step_names[steps]), lead = "Add:",
-                   becomes = becomes, then = next_one))
+    if (length(steps) > 0)
+      choice_buttons("Add", "step", steps, NULL, unname(step_names[steps]), lead = "Add:",
+                     becomes = becomes, then = next_one))
 }

@@ -259,6 +259,7 @@ shown_unusual <- function(i, x, panel, line) {
   notes <- c(attr(x, "notes"), if (length(other) > 0) sprintf(
     "Nothing can be expected of %s, so it is not looked at.", listed(gsub("_", " ", other))),
     left_out_of_comparison(panel$statement))
+  notes <- notes[!startsWith(as.character(notes), "Where ")]
   if (!drawn)
     return(htmltools::tagList(says_on_page(attr(x, "sentences")), notes_on_page(notes)))
   # What stands below the figure is said once.

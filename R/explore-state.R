@@ -39,6 +39,10 @@ why_from_page <- c("now", "by", "...", "on", "where", "as_of", "seed")
 # The same of what stands out, whose days are its own.
 unusual_from_page <- c("per", "by", "...", "on", "where", "as_of", "known")
 
+span_looked_at <- function(panel) {
+  panel$look$stands_out$span %||% paste("latest finished", panel$statement$per %||% "week")
+}
+
 look_of <- function(panel) names(panel$look)[1] %||% "table"
 
 # ---- the layout of a state ---------------------------------------------------

@@ -49,7 +49,10 @@ figure_unusual <- with_fields("figure_unusual", function(s, line, title, subtitl
     ggplot2::scale_shape_manual(NULL, values = 21) +
     value_axis(c(points$low, points$high, points$came), 0.06) +
     ggplot2::scale_x_date(expand = ggplot2::expansion(mult = c(0.02, 0.04)))
-  finished_figure(p, s, title, subtitle, paste(c(attr(s, "sentences")[1], attr(s, "notes")),
+  # The page says conditions in words of its own.
+  notes <- attr(s, "notes")
+  if (message_reader() == "page") notes <- notes[!startsWith(as.character(notes), "Where ")]
+  finished_figure(p, s, title, subtitle, paste(c(attr(s, "sentences")[1], notes),
                                                collapse = "\n"),
                   c("A trend with its range", line_sentence(s, at)), column$unit, made)
 })
