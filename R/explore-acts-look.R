@@ -21,7 +21,7 @@ acts_on_looks <- list(
         return(panel)
       }
       if (identical(field, "draw")) value <- several_texts(value)
-      if (identical(field, "closed")) value <- several_phrases(value)
+      if (identical(fields_of(look)[[field]]$kind, "phrases")) value <- several_phrases(value)
       panel$look[[look]] <- with_key(panel$look[[look]] %||% list(), field, value)
       panel
     })

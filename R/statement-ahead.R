@@ -18,11 +18,7 @@ most_days_ahead <- 364L
 # The statement with rows for so many periods after its last, one for each row of that.
 with_rows_ahead <- function(s, ahead, call) {
   plan <- attr(s, "plan")
-  if (!is.numeric(ahead) || length(ahead) != 1 || is.na(ahead) || ahead < 0 ||
-      ahead != round(ahead)) {
-    refuse("choice", "{ahead} must be a whole number from 0, such as 3.", arg = "ahead",
-           call = call)
-  }
+  check_whole_number(ahead, "ahead", call)
   if (ahead == 0 || identical(as.integer(ahead), length(plan$ahead$from))) return(s)
   if (!is.null(plan$ahead)) {
     refuse("choice", sprintf("The statement has %s to come already.",

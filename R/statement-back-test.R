@@ -74,13 +74,10 @@ tested_before <- function(plan, m, s, call) {
     high = figure(so_far + past$said + reach), came = came,
     off_pct = 100 * ratio(abs(expected - came), abs(came)),
     inside = abs(past$came - past$said) <= reach), nrow = length(names), class = "tested_past")
-  attr(out, "facts") <- list(plan = statement_facts(plan), column = column, m = m)
+  attr(out, "facts") <- list(column = column)
   attr(out, "says") <- tested_says(out, plan, m, total, whole)
   out
 }
-
-# What a result keeps of the plan it was made from.
-statement_facts <- function(plan) plan[c("per", "on", "spans", "as_of", "calendar", "measures")]
 
 tested_says <- function(out, plan, m, total, whole) {
   known <- out[!is.na(out$expected), ]

@@ -89,16 +89,18 @@ outlook_of_days <- function(plan, tree, expecting, until) {
 # The earliest day that ways reach back to from one day: three years, and 52 weeks before.
 days_reached <- function(from, plan) max(plan$first, from - 1099L - 364L - 1L)
 
-# The first day that an outlook asks for: its tests are 12 periods back, or 12 times 28 days and as
-# many as it looks ahead; where years are tested all days count.
+# The first day that an outlook asks for: its tests, and those of the last 4 weeks, are up to 13
+# periods back, or 14 times 28 days and as many as it looks ahead; where years are tested all days
+# count.
 first_day_needed <- function(plan, until, periods) {
   reach <- vapply(periods, function(one) {
     if (!one$alone) return(as.double(plan$first))
     days <- max(until) - plan$as_of
-    latest <- utils::tail(one$ends, 12)
-    min(latest[1] - days, plan$as_of - 28L - days - 28L * 13L, na.rm = TRUE) - 1099 - 364 - 1
+    latest <- utils::tail(one$ends, 13)
+    first <- min(latest[1] - max(days, 28L), plan$as_of - days - 28L * 15L, na.rm = TRUE)
+    days_reached(first, plan)
   }, 0)
-  as.integer(max(plan$first, min(reach)))
+  as.integer(min(reach))
 }
 
 # Sums of a measure by day and group from `first` on, in units of its decimals: list(values, day,

@@ -23,7 +23,7 @@ look_for_unusual <- function(look) {
   }
   # In usual errors the measures are alike, and more of them give finer shares.
   pool <- abs(unlist(lapply(parts, function(part) past_of_part(part$times, look$tested))))
-  pool <- sort(pool[!is.na(pool)])
+  pool <- pool[!is.na(pool)]
   parts <- lapply(parts, function(part) c(part, list(pool = pool)))
   tests <- do.call(rbind, lapply(seq_along(parts), tests_of_part, parts = parts, look = look))
   tests <- judged(tests, parts, look)

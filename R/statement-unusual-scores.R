@@ -47,8 +47,15 @@ said_of_sum <- function(look, tree, level) {
                            c(364L, 728L, 1099L), closed, look$expecting$named,
                            look$expecting$names, core_threads())
   list(said = said$said / power, came = said$came / power,
-       size = (abs(said$said) + rep(colMeans(abs(said$came)), each = nrow(said$said))) / 2 / power,
+       size = usual_size(said$said, said$came, look$tested) / power,
        first = back - 1L + sums$ends$first, last = back - 1L + sums$ends$last)
+}
+
+# How large a figure is, by what was said of it and what came before those that are looked at, so
+# that none of these changes how another one is judged.
+usual_size <- function(said, came, tested) {
+  before <- colMeans(abs(past_of_part(came, tested)))
+  (abs(said) + rep(before, each = nrow(said))) / 2
 }
 
 # A ratio by its parts; it is surer the larger its base is.
@@ -92,8 +99,7 @@ said_of_members <- function(look, tree, level) {
     if (length(held) == 0) c(NA, NA) else c(all$from[at][held[1]], all$to[at][held[length(held)]])
   })
   came <- values[tested, , drop = FALSE]
-  list(said = found$said, came = came,
-       size = (abs(found$said) + rep(colMeans(abs(came)), each = nrow(came))) / 2,
+  list(said = found$said, came = came, size = usual_size(found$said, came, look$tested),
        first = as.integer(seen[1, ]), last = as.integer(seen[2, ]))
 }
 

@@ -51,6 +51,11 @@ test_that("nothing that came later changes what stood out", {
   later <- d
   later$day[later$day > as.Date("2023-05-14")] <- as.Date("2023-05-15")
   expect_identical(as.data.frame(u(d)), as.data.frame(u(later)))
+  # Nor does one period that is looked at change how another one before it is judged.
+  size <- own("usual_size")
+  said <- matrix(1:6 + 0, 3)
+  came <- matrix(c(2, 4, 100, 1, 1, 500), 3)
+  expect_identical(size(said, came, 1), size(said, replace(came, c(3, 6), 0), 1))
   expect_gt(nrow(u(d)), 0)
 })
 
