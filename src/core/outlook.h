@@ -256,10 +256,9 @@ struct Outlook {
   std::vector<BackTest> rows;
 };
 
-// Ways that are at hand now, of what was said before.
-inline int best_way_at_hand(const std::vector<BackTest>& rows, const Estimates& now,
-                            std::size_t without) {
-  Estimates could = rows[without].said;
+// The best of the ways that were at hand when `could` was said and are at hand now.
+inline int best_way_at_hand(const std::vector<BackTest>& rows, Estimates could,
+                            const Estimates& now, std::size_t without) {
   for (std::size_t w = 0; w < kWays; ++w)
     if (std::isnan(now[w])) could[w] = kNoValue;
   return best_way(rows, could, without);
@@ -332,7 +331,7 @@ inline Outlook outlook(const Series& of, int t, int end, const FinishedPeriods& 
   out.lift = lift_of_way(s, t, days, out.way, out.rest);
   std::vector<double> errors;
   for (std::size_t i = 0; i < out.rows.size(); ++i) {
-    const int way = best_way_at_hand(out.rows, now, i);
+    const int way = best_way_at_hand(out.rows, out.rows[i].said, now, i);
     if (way < 0) continue;
     out.rows[i].without = out.rows[i].said[static_cast<std::size_t>(way)];
     const double error = std::fabs(out.rows[i].came / out.rows[i].without - 1);
@@ -361,11 +360,8 @@ inline Outlook difference(const Series& of, int t, int between, int end, const O
     for (std::size_t k = 1; k < sooner.rows.size(); ++k)
       if (std::abs(sooner.rows[k].origin - row.origin) <
           std::abs(sooner.rows[nearest].origin - row.origin)) nearest = k;
-    Estimates then = estimates(of, row.origin, days, periods.ends);
-    Estimates could = then;
-    for (std::size_t w = 0; w < kWays; ++w)
-      if (std::isnan(now[w])) could[w] = kNoValue;
-    const int way = best_way(sooner.rows, could, nearest);
+    const Estimates then = estimates(of, row.origin, days, periods.ends);
+    const int way = best_way_at_hand(sooner.rows, then, now, nearest);
     if (way < 0) continue;
     row.without -= then[static_cast<std::size_t>(way)];
     row.came = of.sums.between(row.origin + days, row.origin + all);
