@@ -27,6 +27,29 @@ cli_answer <- function(parsed, part, item = function(s) list(what = "table", of 
 # An explanation looks among all attributes, where none are named.
 looks_at_all <- function(show) show$show == "why_changed" && is.null(show$by)
 
+# The options of a figure that a command has of its own.
+own_figure_options <- function(verb, leave = character()) {
+  in_group("The figure (with --out FILE that ends in .png, .svg or .pdf)", c(
+    field_options(verb, leave = leave),
+    list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
+                    "SIZE"))))
+}
+
+# The ending of the file that such a command writes, "" without one; options of the figure need one
+# that is drawn.
+own_figure_ending <- function(o, verb, leave = character()) {
+  ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
+  own <- field_flags(verb)
+  flags <- c("--size", unname(own[setdiff(names(own), leave)]))
+  for (flag in if (!ending %in% c(figure_endings, "html")) flags_typed(o, flags)) {
+    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
+                        flag))
+  }
+  rlang::local_options(rollingledger.flags = list(size = "--size"))
+  as_call_problem(figure_size(o$size))
+  ending
+}
+
 # Files that a call reads.
 cli_inputs <- function(record, part) {
   c(record$file, tables_read(record, part, NULL))

@@ -5,26 +5,15 @@ unusual_options <- function() {
     in_group("What is asked", c(field_options("stands_out"), list(
       cli_option("--line", "the entries behind the line of this number, in place of the list",
                  "NUMBER")))),
-    in_group("The figure (with --out FILE that ends in .png, .svg or .pdf)", c(
-      field_options("figure_unusual", leave = "line"),
-      list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
-                      "SIZE")))),
+    own_figure_options("figure_unusual", leave = "line"),
     ledger_options(), calendar_options(), output_options(c(table_endings(), figure_endings))))
 }
 
 cli_unusual <- function(parsed) {
   o <- parsed$options
-  ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
-  drawn <- ending %in% c(figure_endings, "html")
-  flags <- c("--size", unname(field_flags("figure_unusual")[c("title", "subtitle")]))
-  for (flag in if (!drawn) flags_typed(o, flags)) {
-    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
-                        flag))
-  }
+  ending <- own_figure_ending(o, "figure_unusual", leave = "line")
   if (!is.null(o$line) && !is_plain_number(o$line))
     refuse_call(sprintf("`--line` takes a number, not \"%s\".", o$line))
-  rlang::local_options(rollingledger.flags = list(size = "--size"))
-  as_call_problem(figure_size(o$size))
   part <- list(show = list(c(list(show = "stands_out"),
                              typed_statement(o, verb = "stands_out"))))
   found <- 0L

@@ -4,10 +4,7 @@ why_options <- function() {
   options_once(c(
     in_group("What is asked", c(field_options("why_changed"), list(
       cli_option("--line", "the entries behind this line, in place of the lines", "NAME")))),
-    in_group("The figure (with --out FILE that ends in .png, .svg or .pdf)", c(
-      field_options("figure_bridge"),
-      list(cli_option("--size", "of a figure in pixels (96 an inch), WIDTHxHEIGHT [1280x800]",
-                      "SIZE")))),
+    own_figure_options("figure_bridge"),
     ledger_options(), calendar_options(), output_options(c(table_endings(), figure_endings))))
 }
 
@@ -17,16 +14,9 @@ cli_why <- function(parsed) {
     refuse_call(c("`--now` is missing: the change of which span is to be explained?",
                   i = "For example --now 'last month'."))
   }
-  ending <- if (is.null(o$out) || o$out == "-") "" else lower_text(tools::file_ext(o$out))
-  drawn <- ending %in% c(figure_endings, "html")
-  for (flag in if (!drawn) flags_typed(o, c("--size", field_flags("figure_bridge")))) {
-    refuse_call(sprintf("`%s` goes with `--out` FILE that ends in .png, .svg, .pdf or .html.",
-                        flag))
-  }
+  ending <- own_figure_ending(o, "figure_bridge")
   if (!is.null(o$line) && ending %in% figure_endings)
     refuse_call("`--line` gives a table of entries, and no figure.")
-  rlang::local_options(rollingledger.flags = list(size = "--size"))
-  as_call_problem(figure_size(o$size))
   part <- list(show = list(c(list(show = "why_changed"),
                              typed_statement(o, verb = "why_changed"))))
   cli_answer(parsed, part, function(s) why_item(s, o, ending), command = "why",

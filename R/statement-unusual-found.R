@@ -74,11 +74,11 @@ nearest_listed_above <- function(tests, parts, look) {
       here <- which(tests$level == level & out == 0L)
       there <- which(tests$level == above & tests$listed)
       if (length(here) == 0 || length(there) == 0) next
-      key <- function(at, to) {
-        codes <- groups_of_members_above(look$plan, parts, tests[at, ], to)
-        paste(match(measure[tests$part[at]], unique(measure)), tests$row[at], codes)
-      }
-      found <- match(key(here, above), key(there, above))
+      at <- c(here, there)
+      told <- number_rows(list(measure[tests$part[at]], tests$row[at],
+                               groups_of_members_above(look$plan, parts, tests[at, ], above)),
+                          length(at))$number
+      found <- match(told[seq_along(here)], told[-seq_along(here)])
       out[here] <- ifelse(is.na(found), 0L, there[found])
     }
   }
