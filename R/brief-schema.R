@@ -57,7 +57,7 @@ field_schema <- function(one) {
     table = list(type = c("string", "number"), holds = "path"),
     list(type = c("string", "number", "boolean"), holds = "text")
   )
-  c(schema, list(description = sentence(gsub("[{}]", "`", one$help))))
+  c(schema, list(description = help_sentence(gsub("[{}]", "`", one$help))))
 }
 
 # A phrase for each grain of which one is taken.

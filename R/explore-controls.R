@@ -128,7 +128,7 @@ field_words <- list(m = "measure", draw = "figures to draw", of = "of the whole 
                     partial = "unfinished periods", share_false = "share by chance",
                     ahead = "periods to come", closed = "closed days")
 
-field_hint <- function(one) gsub("[{}]", "", sentence(one$help))
+field_hint <- function(one) gsub("[{}]", "", help_sentence(one$help))
 
 # The first N on a slider, or all.
 keep_control <- function(text, do, name, ..., id) {

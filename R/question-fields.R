@@ -94,13 +94,13 @@ field_params <- function(verb, leave = character()) {
   fields <- fields_of(verb)
   fields <- fields[setdiff(names(fields), leave)]
   unlist(Map(function(name, one) {
-    said <- paste0(sentence(one$help), choices_help(one),
+    said <- paste0(help_sentence(one$help), choices_help(one),
                    if (!is.null(one$more)) paste0(" ", one$more))
     paste("@param", name, words_for_reader(said))
   }, names(fields), fields), use.names = FALSE)
 }
 
-sentence <- function(help) paste0(upper_text(substr(help, 1, 1)), substring(help, 2), ".")
+help_sentence <- function(help) paste0(upper_text(substr(help, 1, 1)), substring(help, 2), ".")
 
 choices_help <- function(one) {
   if (one$kind == "file") {

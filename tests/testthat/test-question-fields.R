@@ -42,7 +42,7 @@ test_that("what the help pages say of arguments is what the table says", {
   for (verb in c("add_rolling", "add_rank", "statement", "ledger_calendar", "figure_days")) {
     text <- gsub("[[:space:]]+", " ", paste(unlist(pages[[paste0(verb, ".Rd")]]), collapse = ""))
     for (one in own("fields_of")(verb)) {
-      said <- gsub("`", "", own("words_for_reader")(own("sentence")(one$help)), fixed = TRUE)
+      said <- gsub("`", "", own("words_for_reader")(own("help_sentence")(one$help)), fixed = TRUE)
       expect_true(grepl(gsub("%", "\\%", said, fixed = TRUE), text, fixed = TRUE) ||
                   grepl(said, text, fixed = TRUE), info = paste(verb, said))
     }

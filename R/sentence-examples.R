@@ -1,0 +1,3 @@
+# The language of sentences by examples.
+
+sentence_help_section <- function() c("@section The language:", "TODO")

@@ -1,0 +1,217 @@
+# A sentence read: clause by clause, in any order, to list(tree) or list(problem). A tree is a list
+# of what was said:
+#
+#   measures   list(expr, name) each;  statement   fields of statement(), by name
+#   spans      list(span, second), phrases of the days and of those that they are held against
+#   steps, looks, questions   list(verb, args, named) each, in order; `where` conditions
+#   notes      what was left to a default, in words
+
+# Nothing is thrown beyond this but what is no fault of the sentence.
+read_sentence <- function(sentence, names) {
+  if (!rlang::is_string(sentence) || is.na(sentence) || !validUTF8(enc2utf8(sentence)))
+    return(list(problem = list(message = "The sentence is not readable text.")))
+  if (nchar(sentence) > longest_sentence)
+    return(list(problem = list(message = sprintf("The sentence has more than %s letters.",
+                                                 number_text(longest_sentence)))))
+  r <- new_sentence_reader(enc2utf8(sentence), names)
+  tryCatch(list(tree = read_clauses(r)), sentence_problem = function(problem) {
+    list(problem = placed_problem(r, problem))
+  })
+}
+
+placed_problem <- function(r, problem) {
+  out <- unclass(problem)[c("message", "hint", "expected")]
+  if (!is.null(problem$from)) {
+    to <- max(problem$from, problem$to - 1L)
+    out$from <- if (problem$from > r$n) nchar(r$sentence) + 1L else r$token$start[problem$from]
+    out$to <- if (to > r$n) max(out$from, nchar(r$sentence)) else r$token$end[to]
+    out$word <- if (problem$from > r$n) "" else words_between(r, problem$from, problem$from + 1L)
+  }
+  out
+}
+
+read_clauses <- function(r) {
+  if (r$n == 0) sentence_problem("The sentence is empty.", from = 1L,
+                                 expected = slot_says$measure)
+  if (r$n > most_sentence_words) sentence_problem(sprintf("The sentence has more than %d words.",
+                                                 most_sentence_words))
+  clauses <- list()
+  at <- 1L
+  # Between two clauses stands a comma, a semicolon, "and", or nothing.
+  repeat {
+    while (word_of(r, at) %in% c(",", ";", r$and)) at <- at + 1L
+    if (at > r$n) break
+    one <- read_clause(r, at)
+    if (is.null(one)) stop_reading(r, at)
+    clauses <- c(clauses, list(one))
+    at <- one$to
+  }
+  clauses
+}
+
+most_sentence_words <- 400L
+
+# The longest clause that stands at a word; of several as long, which is asked.
+read_clause <- function(r, at) {
+  found <- list()
+  for (pattern in patterns_ahead(r, at)) {
+    for (one in match_pattern(r, pattern, at)) {
+      found <- c(found, list(new_clause(r, pattern, one, at)))
+    }
+  }
+  found <- c(found, read_measure_clauses(r, at))
+  if (length(found) == 0) return(NULL)
+  to <- vapply(found, `[[`, 1, "to")
+  found <- found[to == max(to)]
+  found <- found[!duplicated(lapply(found, function(one) one[c("verb", "args")]))]
+  if (length(found) > 1) {
+    ask_which(r, at, max(to), sprintf("Say `%s`.", unique(vapply(found, function(one) {
+      explicit_clause(one, r)
+    }, ""))))
+  }
+  found[[1]]
+}
+
+# The patterns that may begin at a word: by their first word, or where that is a slot, by the word
+# after what stands for it.
+patterns_ahead <- function(r, at) {
+  opening <- unique(c(r$text[at], r$text[r$past[at]]))
+  found <- unlist(lapply(opening[nzchar(opening)], function(word) r$words$by_opening[[word]]),
+                  recursive = FALSE)
+  for (group in r$words$slot_first) {
+    first <- slot_readings(r, group$patterns[[1]], group$patterns[[1]]$parts[[1]], at)
+    if (length(first) == 0) next
+    to <- vapply(first, `[[`, 1, "to")
+    here <- r$past[to]
+    follows <- c(r$text[to], r$text[here], r$text[r$past[here[r$text[here] == ","] + 1L]])
+    found <- c(found, group$patterns[group$after == "" | group$after %in% follows])
+  }
+  found
+}
+
+new_clause <- function(r, pattern, found, at) {
+  args <- c(pattern$fixed, found$value)
+  out <- list(section = pattern$section, verb = pattern$verb, args = args, from = at,
+              to = found$to)
+  if (pattern$section == "condition") {
+    out$args <- list(where = condition_of_pattern(r, pattern, found, at))
+  }
+  if (pattern$section %in% c("steps", "looks", "questions")) out <- with_details(r, out)
+  out
+}
+
+# "fare", "fare as income"
+read_measure_clauses <- function(r, at) {
+  as <- small_words(r$words, "as")
+  out <- list()
+  for (one in read_measure_words(r, at)) {
+    own <- list(section = "measure", verb = "measure", args = list(measure = one$value), from = at,
+                to = one$to)
+    out <- c(out, list(own))
+    if (!word_of(r, one$to) %in% as) next
+    if (!word_kind(r, one$to + 1L) %in% c("word", "quoted")) next
+    own$args$name <- r$token$value[one$to + 1L]
+    own$to <- one$to + 2L
+    out <- c(out, list(own))
+  }
+  out
+}
+
+# ---- details in brackets -----------------------------------------------------
+
+# "(title \"Fares\", average yes)" after a verb: arguments by their name.
+with_details <- function(r, clause) {
+  at <- clause$to
+  if (word_of(r, at) != "(") return(clause)
+  fields <- fields_of(clause$verb)
+  fields <- fields[setdiff(names(fields), "...")]
+  said <- gsub("_", " ", names(fields), fixed = TRUE)
+  at <- at + 1L
+  repeat {
+    name <- read_choice_words(r, at, said)
+    if (length(name) == 0) {
+      could_stand(r, at, listed(said, most = 20, last = "or"))
+      stop_reading(r, at)
+    }
+    field <- names(fields)[match(name[[1]]$value, said)]
+    value <- read_detail(r, name[[1]]$to, fields[[field]])
+    clause$args[[field]] <- value$value
+    at <- value$to
+    if (word_of(r, at) == ",") {
+      at <- at + 1L
+      next
+    }
+    if (word_of(r, at) == ")") break
+    could_stand(r, at, "\",\" or \")\"")
+    stop_reading(r, at)
+  }
+  clause$to <- at + 1L
+  clause
+}
+
+# The value of an argument: yes or no, a number, or texts joined by "and".
+read_detail <- function(r, at, field) {
+  if (field$kind == "flag") {
+    found <- read_yes_or_no(r, at)
+    if (length(found) > 0) return(found[[1]])
+    could_stand(r, at, "yes or no")
+    stop_reading(r, at)
+  }
+  number <- read_number_words(r, at)
+  alone <- length(number) > 0 && word_of(r, number[[1]]$to) %in% c(",", ")")
+  if (alone && field$kind %in% c("number", "table", "other")) return(number[[1]])
+  values <- character()
+  repeat {
+    one <- read_detail_text(r, at)
+    if (is.null(one)) {
+      could_stand(r, at, "a value")
+      stop_reading(r, at)
+    }
+    values <- c(values, one$value)
+    at <- one$to
+    if (!word_of(r, at) %in% r$and) break
+    at <- at + 1L
+  }
+  list(value = values, to = at)
+}
+
+read_detail_text <- function(r, at) {
+  if (word_kind(r, at) %in% c("quoted", "code"))
+    return(list(value = r$token$value[at], to = at + 1L))
+  to <- at
+  while (to <= r$n && !word_of(r, to) %in% c("", ",", ")", "(", r$and)) to <- to + 1L
+  if (to == at) NULL else list(value = words_between(r, at, to), to = to)
+}
+
+# ---- where it stops ----------------------------------------------------------
+
+stop_reading <- function(r, at) {
+  far <- max(at, r$far)
+  expected <- if (r$far >= at) unique(r$expected)
+  if (far > r$n) {
+    sentence_problem(sprintf("The sentence breaks off after \"%s\".",
+                             words_between(r, max(1L, at), r$n + 1L)),
+                     from = r$n + 1L, expected = expected)
+  }
+  sentence_problem(sprintf("The sentence is not understood at \"%s\".",
+                           words_between(r, far, far + 1L)),
+                   hint = nearest_words(r, far), from = far, to = far + 1L, expected = expected)
+}
+
+# What was meant by a word: a member of the column before it, or the nearest word that there is.
+nearest_words <- function(r, at) {
+  word <- word_of(r, at)
+  if (nchar(word) < 3) return(NULL)
+  if (identical(r$sought$at, at)) {
+    members <- members_of_column(r$names, r$sought$column)$member
+    if (length(members) <= 10000) {
+      hint <- nearest_hint(words_between(r, at, at + 1L), members)
+      if (!is.null(hint)) return(hint)
+    }
+  }
+  known <- c(r$words$opening, unlist(strsplit(unlist(r$words$compare), " ", fixed = TRUE)),
+             r$names$index$key, r$names$base_index$key, start_words, "entries", "number")
+  known <- unique(known[nchar(known) > 2 & !grepl("[{}]", known)])
+  if (word %in% known) return(NULL)
+  nearest_hint(word, known)
+}
