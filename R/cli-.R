@@ -18,6 +18,15 @@ cli_commands <- list(
                  paste("demo-output/tables/fares.csv.gz --on sailed_on --per week --by route",
                        "--span 'last 3 weeks' --measure 'income=total(fare)' --rank income",
                        "--keep 2 --sort income"))),
+  ask = list(
+    run = function(parsed) cli_ask(parsed), options = function() ask_options(),
+    takes = "FILE... [SENTENCE]", says = "ask in a sentence, or line after line without one",
+    examples = c(paste("demo-output/tables/fares.csv.gz",
+                       "'fare each month by route, last 3 months, the first 2'",
+                       "--on sailed_on"),
+                 paste("demo-output/tables/fares.csv.gz",
+                       "'accounts each week, latest 4 weeks, only channel web' --on sailed_on",
+                       "--format csv"))),
   compare = list(
     run = function(parsed) cli_compare(parsed), options = function() compare_options(),
     takes = "FILE...", says = "two spans side by side, with difference and per cent",

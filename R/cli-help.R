@@ -12,7 +12,7 @@ cli_help <- function() {
     "",
     folded_text(paste(
       "rolling-ledger COMMAND --help explains each; rolling-ledger help measures, conditions,",
-      "columns and spans explain what options take. Tables go to standard output, messages to",
+      "columns, spans and sentences explain what options take. Tables go to standard output, messages to",
       "standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call is",
       "wrong, 3 checked and found different, 130 interrupted."), getOption("width")))
 }
@@ -103,6 +103,10 @@ cli_topics <- list(
                          paste0("  ", vapply(entry_functions, function(f) f$says, "")), "",
                          "Calendar parts, as attributes and in conditions:",
                          paste0("  ", listed(names(calendar_parts), 40))),
+  sentences = function() c(
+    "Sentences: rolling-ledger ask FILE 'SENTENCE'. Parts stand in any order.", "",
+    sentence_examples_lines(), "",
+    "Names in double quotes are names always; code stands between backticks. See also ?ask."),
   spans = function() spans_list(ledger_calendar(), as.integer(Sys.Date()), NULL)
 )
 

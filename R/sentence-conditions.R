@@ -124,11 +124,10 @@ read_comparisons <- function(r, at) {
 
 # The comparison that stands here, by its longest words: list(op, to).
 compare_sign <- function(r, at) {
+  if (!r$text[at] %in% r$words$compare_first) return(NULL)
   best <- NULL
   for (op in names(r$words$compare)) {
-    said <- if (op == "between") "between" else r$words$compare[[op]]
-    if (op == "between") said <- sub(" \\{.*$", "", r$words$compare[[op]])
-    found <- read_choice_words(r, at, said)
+    found <- read_choice_words(r, at, r$words$compare[[op]])
     if (length(found) == 0) next
     if (is.null(best) || found[[1]]$to > best$to) best <- list(op = op, to = found[[1]]$to)
   }

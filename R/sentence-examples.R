@@ -1,3 +1,29 @@
-# The language of sentences by examples.
+# The language of sentences by examples: what the help page and `rolling-ledger help sentences`
+# show, from a file of plain text.
 
-sentence_help_section <- function() c("@section The language:", "TODO")
+# One row for each: list(heading, sentence, means, code).
+sentence_examples <- function() {
+  lines <- readLines(system.file("sentence", "examples.txt", package = "rollingledger"),
+                     encoding = "UTF-8", warn = FALSE)
+  lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
+  heads <- startsWith(lines, "== ")
+  heading <- substring(lines[heads], 4)[cumsum(heads)][!heads]
+  rows <- matrix(lines[!heads], nrow = 3)
+  list(heading = heading[seq(1, length(heading), by = 3)], sentence = rows[1, ],
+       means = trimws(rows[2, ]), code = trimws(rows[3, ]))
+}
+
+# The section of the help page that teaches the language, as roxygen text.
+sentence_help_section <- function() {
+  known <- sentence_examples()
+  rows <- unlist(lapply(unique(known$heading), function(heading) {
+    own <- known$heading == heading
+    c(sprintf("| **%s** | |", heading),
+      sprintf("| `%s` | %s |", gsub("`", "'", known$sentence[own], fixed = TRUE),
+              known$means[own]))
+  }))
+  c("@section The language:",
+    paste("Parts stand in any order, with commas, semicolons, \"and\" or nothing between them.",
+          "Upper and lower case, articles and spaces do not matter. Days are said as in [span()]."),
+    "", "| You say | It asks |", "|:---|:---|", rows, "")
+}

@@ -10,25 +10,42 @@ sentence_names <- function(x, tables = character(), words = sentence_words()) {
   bases <- names(facts$dates)
   holds <- vapply(names, function(name) source_column(x, name)$holds, "")
   holds[names %in% c(dates, facts$until)] <- "days"
+  # Text that is mostly numbers is meant as amounts, whose reading says what is odd.
+  for (name in names[holds == "text"]) if (is_mostly_numbers(x, name)) holds[name] <- "amounts"
   likely <- likely_measures(x)
+  as_text <- names[holds == "amounts" & vapply(names, function(name) {
+    source_column(x, name)$holds == "text"
+  }, TRUE)]
   parts <- setdiff(names(calendar_parts), names)
   hours <- vapply(facts$dates, function(date) isTRUE(date$hours), TRUE)
   if (!any(hours)) parts <- setdiff(parts, "hour")
   out <- list(x = x, facts = facts, calendar = facts$calendar, bases = bases,
               columns = names, parts = parts, holds = holds, words = words,
-              measured = names[sprintf("total(%s)", name_text(names)) %in% likely],
-              main = likely[grepl("^total\\(", likely)], tables = tables,
+              measured = c(names[sprintf("total(%s)", name_text(names)) %in% likely], as_text),
+              main = c(likely[grepl("^total\\(", likely)],
+                       sprintf("total(%s)", name_text(as_text))), tables = tables,
               memo = new.env(parent = emptyenv()))
   # The one amount of money, where there is one: what is counted in a unit, or has decimals.
   amounts <- setdiff(names[holds == "amounts"], c(dates, facts$until))
   money <- intersect(amounts, names(facts$units))
   if (length(money) == 0) {
-    money <- amounts[vapply(amounts, function(name) source_column(x, name)$decimals > 0, TRUE)]
+    money <- amounts[amounts %in% as_text | vapply(amounts, function(name) {
+      isTRUE(source_column(x, name)$decimals > 0)
+    }, TRUE)]
   }
+  out$moneys <- money
   out$money <- intersect(sprintf("total(%s)", name_text(money)), out$main)
   out$index <- names_index(c(names, parts))
   out$base_index <- names_index(bases)
   out
+}
+
+# Text of which some is no number, and at least four times as much is.
+is_mostly_numbers <- function(x, name) {
+  members <- known_members(x, name)
+  if (length(members) < 5 || length(members) > most_members_alone * 50) return(FALSE)
+  known <- core_survey_numbers(enc2utf8(members), FALSE)
+  known$others > 0 && known$numbers > 4 * known$others
 }
 
 # Rows of how names can be said: list(key, name, plural), the key being words in small letters.
@@ -44,9 +61,10 @@ names_index <- function(names) {
   plural[seq_len(2 * length(names))] <- rep(several == words & one != words, 2)
   keep <- nzchar(key) & !duplicated(data.frame(key, rep(names, 4)))
   key <- key[keep]
+  words <- strsplit(key, " ", fixed = TRUE)
   list(key = key, name = rep(names, 4)[keep], plural = plural[keep],
-       rows = list2env(split(seq_along(key), key)),
-       size = max(lengths(strsplit(key, " ", fixed = TRUE))))
+       rows = list2env(split(seq_along(key), key)), size = max(lengths(words)),
+       first = unique(vapply(words, `[[`, "", 1L)))
 }
 
 # A text as the words of a sentence part it, with single spaces.

@@ -84,7 +84,10 @@ with_measures_said <- function(said, asked) {
     exprs <- c(exprs, list(one$args$measure))
     given <- c(given, NA)
   }
-  # The same measure twice is one.
+  # The same measure twice is one; a name that is given elsewhere is that measure.
+  again <- vapply(exprs, function(expr) is.symbol(expr) && as.character(expr) %in% given, TRUE)
+  exprs <- exprs[!(again & is.na(given))]
+  given <- given[!(again & is.na(given))]
   twice <- duplicated(lapply(exprs, expression_text)) & is.na(given)
   said$measures <- list(exprs = exprs[!twice], given = given[!twice])
   said$measures <- named_measures(said$measures, said$statement$by)

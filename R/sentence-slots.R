@@ -31,6 +31,7 @@ columns_at <- function(r, at) {
 # The same of any index of names.
 named_at <- function(r, at, index) {
   if (word_kind(r, at) == "quoted") return(columns_quoted(r, at, index))
+  if (!r$text[at] %in% index$first) return(list())
   for (to in rev(seq_len(min(index$size, r$n + 1L - at)))) {
     here <- at - 1L + seq_len(to)
     if (!all(nzchar(r$text[here]))) next
@@ -66,7 +67,10 @@ read_column_list <- function(r, at) {
       if (after == to) break
       more <- columns_at(r, past_article(r, after))
       if (length(more) == 0) break
-      # What would also be a figure by itself is asked.
+      # What is compared is a condition, and an amount of money a figure; what else would also be a
+      # figure by itself is asked.
+      if (length(read_comparisons(r, past_article(r, after))) > 0 ||
+          more[[1]]$name %in% r$names$moneys && !isTRUE(more[[1]]$quoted)) break
       figure <- if (!isTRUE(more[[1]]$quoted)) read_bare_measure(r, past_article(r, after))
       if (length(figure) > 0 && figure[[1]]$to >= more[[1]]$to) {
         if (ends_column_list(r, more[[1]]$to)) break
@@ -170,21 +174,29 @@ read_phrase_words <- function(r, at) {
   list()
 }
 
-starts_phrase <- function(r, at) {
-  word <- word_of(r, at)
-  if (!nzchar(word)) return(FALSE)
-  if (!is.null(r$names$calendar$table)) return(TRUE)
-  word %in% known_words || grepl("^[0-9.]", word) || grepl("^(fy|fq|q|w|wk)[0-9]", word) ||
-    length(word_lengths(word)) > 1
+starts_phrase <- function(r, at) nzchar(r$text[at]) && words_of_phrases(r)[at]
+
+# Up to where only words stand that phrases are made of.
+phrase_end <- function(r, at) {
+  within <- words_of_phrases(r)
+  to <- at
+  while (to <= r$n && to - at < 24L && within[to]) to <- to + 1L
+  to
 }
 
-# No phrase goes on past these.
-phrase_end <- function(r, at) {
-  to <- at
-  most <- min(r$n, at + 24L)
-  while (to <= most && !r$token$kind[to] %in% c("quoted", "code") &&
-         !word_of(r, to) %in% c(";", ":", "(", ")")) to <- to + 1L
-  to
+# Which words may stand in a phrase, in no order; labels of a calendar's own are any words.
+words_of_phrases <- function(r) {
+  if (!is.null(r$of_phrases)) return(r$of_phrases)
+  own <- !is.null(r$names$calendar$table)
+  may <- if (own) nzchar(r$text) & !r$text %in% c(";", ":", "(", ")")
+         else r$text %in% c(known_words, ",", "/", "-", ".") |
+           grepl("^(fy|fq|q|w|wk|m|fm|fw)?[0-9]", r$text)
+  # Words written together.
+  if (!own) for (i in which(!may & nchar(r$text) > 4)) {
+    may[i] <- length(word_lengths(r$text[i])) > 1
+  }
+  r$of_phrases <- may
+  may
 }
 
 # Days that are told after a phrase, "last month: 1 Aug to 31 Aug 2026", are kept as a remark.
@@ -317,12 +329,15 @@ read_text_words <- function(r, at) {
 
 # One of some words, the longest that stands here.
 read_choice_words <- function(r, at, choices) {
-  size <- lengths(strsplit(choices, " ", fixed = TRUE))
-  for (i in order(-size)) {
-    if (at + size[i] > r$n + 1L) next
-    here <- at - 1L + seq_len(size[i])
-    if (identical(paste(r$token$text[here], collapse = " "), lower_text(choices[i])))
-      return(reading(choices[i], at + size[i]))
+  if (!nzchar(r$text[at])) return(list())
+  near <- startsWith(choices, substr(r$text[at], 1, 1))
+  best <- list()
+  for (choice in choices[near]) {
+    words <- strsplit(choice, " ", fixed = TRUE)[[1]]
+    to <- at + length(words)
+    if (length(best) > 0 && to <= best[[1]]$to) next
+    if (to <= r$n + 1L && all(r$text[at - 1L + seq_along(words)] == words))
+      best <- reading(choice, to)
   }
-  list()
+  best
 }

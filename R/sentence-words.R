@@ -37,6 +37,9 @@ read_sentence_words <- function(file) {
                              names(out[[one]]), out[[one]]), recursive = FALSE, use.names = FALSE)
   }
   out$patterns <- unlist(out[question_sections], recursive = FALSE, use.names = FALSE)
+  # Signs of comparisons as rows of words, and the words that they begin with.
+  out$compare$between <- sub(" \\{.*$", "", out$compare$between)
+  out$compare_first <- unique(sub(" .*$", "", unlist(out$compare)))
   out$operators <- unlist(strsplit(unlist(out[["between measures"]]), " ", fixed = TRUE))
   opening <- vapply(out$patterns, function(one) one$parts[[1]]$word %||% "", "")
   out$opening <- unique(opening[nzchar(opening)])
