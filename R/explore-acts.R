@@ -71,7 +71,7 @@ with_key <- function(tree, key, value) {
 # All acts, by name; each is function(state, act, offers) that gives the next state.
 explore_acts <- function() {
   c(acts_on_days, acts_on_question, acts_on_conditions, acts_on_columns, acts_on_looks,
-    list(odd = act_on_oddity))
+    acts_on_sentence, list(odd = act_on_oddity))
 }
 
 # "income, trips" as two texts.

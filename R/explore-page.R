@@ -52,7 +52,7 @@ explore_assets <- function() {
     htmltools::tags$style(read("explore", "explore.css")),
     htmltools::tags$script(read("report", "page.js")),
     htmltools::tags$script(read("explore/vendor", "morphdom-umd.min.js")),
-    lapply(paste0(c("acts", "choices", "pieces", "strip", "figure", "begin"), ".js"),
+    lapply(paste0(c("acts", "choices", "pieces", "strip", "figure", "type", "begin"), ".js"),
            function(name) htmltools::tags$script(read("explore", name)))
   )
 }
@@ -61,7 +61,7 @@ explore_assets <- function() {
 
 # Put together as text, as spaces count in it. Each part opens its choices; the last one offers what
 # is not asked yet.
-sentence_piece <- function(parts) {
+sentence_piece <- function(parts, typed = "") {
   text <- vapply(parts, function(part) part$text, "")
   place <- vapply(parts, function(part) part$part, "")
   # What joins parts is no part of what is pointed at.
@@ -74,7 +74,10 @@ sentence_piece <- function(parts) {
   }
   asked <- paste0(lead, word(place, substring(text, nchar(lead) + 1)), collapse = "")
   htmltools::HTML(paste0("<p><span class=\"asked\">", asked, ".</span> ",
-                         word("more", "and \u2026", "and-more"), "</p>"))
+                         word("more", "and \u2026", "and-more"),
+                         " <button type=\"button\" class=\"quiet typing\" data-type=\"yes\"",
+                         " aria-keyshortcuts=\"/\">type it</button></p>",
+                         as_html(sentence_line(typed))))
 }
 
 facts_piece <- function(facts, control) {

@@ -167,7 +167,8 @@ page_act <- function(page, act, send, say, folder, turn, session) {
   own <- page_deeds[[do %||% ""]]
   if (is.null(own)) {
     state <- acted(page$state, act, page$offers)
-    said <- c(attr(state, "said"), fit_said(page$state, state, act))
+    # A sentence says itself what becomes of the question.
+    said <- c(attr(state, "said"), if (do != "sentence") fit_said(page$state, state, act))
     if (length(said) > 0) say(said, "told")
     state <- with_said(state, NULL)
     return(page_goes_to(page, state))

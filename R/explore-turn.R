@@ -73,7 +73,8 @@ page_pieces <- function(page) {
   now <- panel_now(state)
   told <- panel_answer(state, now, offers, page$kept)
   put("sentence", question_key(page, now, "sentence"),
-      function() sentence_piece(sentence_parts(state, now, told, x)))
+      function() sentence_piece(sentence_parts(state, now, told, x),
+                                typed_sentence(state, now, offers)))
   put("facts", question_key(page, now, "facts"),
       function() facts_piece(facts_said(x, state, statement_info(told$s)), NULL))
   put("tools", rlang::hash(list(length(page$before) > 0, length(page$after) > 0)),
@@ -177,6 +178,7 @@ typed_says <- function(page, kind, text) {
   state <- page$state
   x <- page$offers$ledger
   if (!nzchar(trimws(text))) return(list(ok = TRUE, says = ""))
+  if (kind == "sentence") return(sentence_says(page, text))
   if (kind %in% c("span", "second")) return(phrase_says(text, state, x))
   if (kind == "as_of") {
     return(tryCatch(list(ok = TRUE, says = day_text(one_day(text, "as_of", NULL))),

@@ -77,10 +77,52 @@ sentence_completions <- function(typed, names, most = 12L) {
   for (from in utils::tail(starts, 6L)) {
     begun <- substr(low, from, size)
     if (!nzchar(trimws(begun))) next
-    hit <- which(startsWith(said, begun) & nchar(said) > nchar(begun))
-    if (length(hit) == 0) next
-    hit <- utils::head(hit, most)
-    return(list(text = known$text[hit], says = known$says[hit], from = from))
+    members <- members_begun(substr(typed, 1, from - 1L), begun, names)
+    own <- c(units_begun(begun), members)
+    hit <- if (length(members) == 0) which(startsWith(said, begun) & nchar(said) > nchar(begun))
+    text <- c(own, known$text[hit])
+    if (length(text) == 0) next
+    says <- c(says_of_own(own, typed, from, names), known$says[hit])
+    keep <- utils::head(which(!duplicated(text)), most)
+    return(list(text = text[keep], says = says[keep], from = from))
   }
   list(text = character(), says = character(), from = size + 1L)
+}
+
+# "latest 6 mo" as "latest 6 months": units after a number.
+units_begun <- function(begun) {
+  if (!grepl("^(last|latest|trailing|latest finished) [0-9]+ [a-z ]*$", begun)) return(character())
+  head <- sub("^(.*[0-9]+ ).*$", "\\1", begun)
+  one <- grepl(" 1 $", head)
+  all <- paste0(head, grains, if (!one) "s")
+  all[startsWith(all, begun) & all != begun]
+}
+
+# Members of the column that was just said: "only channel w" as "web".
+members_begun <- function(before, begun, names) {
+  r <- new_sentence_reader(before, names)
+  for (at in utils::tail(seq_len(r$n), 3L)) {
+    for (column in columns_at(r, at)) {
+      after <- column$to > r$n || r$text[column$to] %in% c("is", "not", ",", r$or, r$and)
+      if (!after || !column$name %in% names$columns ||
+          !names$holds[[column$name]] %in% c("text", "levels", "ordered")) next
+      known <- members_of_column(names, column$name)
+      hit <- utils::head(which(startsWith(lower_text(known$member), begun)), 12L)
+      if (length(hit) > 0)
+        return(vapply(known$member[hit], value_said, "", column = column$name, names = names,
+                      USE.NAMES = FALSE))
+    }
+  }
+  character()
+}
+
+# The entries of members, the days of phrases.
+says_of_own <- function(own, typed, from, names) {
+  vapply(own, function(text) {
+    days <- days_of_phrases(text, names)
+    if (nzchar(days)) return(days)
+    known <- sentence_phrases(names)
+    at <- match(text, known$text)
+    if (is.na(at)) "" else known$says[at]
+  }, "", USE.NAMES = FALSE)
 }

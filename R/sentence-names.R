@@ -145,5 +145,5 @@ entries_of_member <- function(names, column, member) {
   found <- source_members(names$x, column)
   at <- match(member, found$text)
   if (is.na(at)) return("no entries")
-  count_text(found$entries[at], "entry", "entries")
+  count_text(found$counts[at], "entry", "entries")
 }

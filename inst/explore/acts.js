@@ -21,6 +21,7 @@ window.ledgerPage = window.ledgerPage || {};
   };
   page.answered = function (done) {
     document.body.dataset.did = done || "";
+    if (done === "sentence" && page.typing) page.typing(false);
     underWay = false;
     count("done");
     if (waiting) { var act = waiting; waiting = null; page.send(act); }

@@ -10,7 +10,7 @@
   var merge = function (from, to) {
     if (from.isEqualNode(to)) return false;
     if (from.tagName === "DETAILS") to.open = from.open;
-    if (from.matches(".choice, [data-fold]")) to.hidden = from.hidden;
+    if (from.matches(".choice, [data-fold], .type, #sentence > p")) to.hidden = from.hidden;
     if (from.matches("[data-unfold]")) to.setAttribute("aria-expanded", from.getAttribute("aria-expanded"));
     if (from.matches(typed)) {
       var own = from.value !== from.defaultValue && to.defaultValue === from.defaultValue;
@@ -125,6 +125,7 @@
       var box = $(message.id + "-says"), input = $(message.id);
       if (box) { box.textContent = message.says; box.classList.toggle("mind", !message.ok); }
       if (input) input.setAttribute("aria-invalid", message.ok ? "false" : "true");
+      if (message.offers && page.offer) page.offer(message);
     });
     on("say", function (message) { page.say(message.texts, message.kind); });
     on("sheet", function (message) {
