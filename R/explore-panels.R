@@ -8,7 +8,7 @@ panel_piece <- function(state, i, told, offers) {
   panel <- state$panels[[i]]
   now <- panel_at(state) == i
   parts <- if (is.null(told$problem))
-    tryCatch(sentence_parts(state, panel, told, offers$ledger), error = function(e) NULL)
+    tryCatch(sentence_parts(state, panel, told, offers), error = function(e) NULL)
   title <- panel_name(panel)
   tags$section(
     class = if (now) "panel now" else "panel", "aria-labelledby" = paste0("title-", i),

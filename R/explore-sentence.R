@@ -2,39 +2,46 @@
 # it is changed. Days come from the answer, so that they are those of the figures.
 
 # `told` is the answer of the panel (panel_answer()).
-sentence_parts <- function(state, panel, told, x) {
+sentence_parts <- function(state, panel, told, offers) {
+  x <- offers$ledger
   tree <- panel_tree(state, panel)
   plan <- statement_info(told$s %||% told$thing)
-  part <- function(text, part) list(list(text = text, part = part))
-  words <- words_of_measures
-  by <- as.character(unlist(tree$by))
-  compares <- asks_ledger(look_of(panel))
-  one <- sentence_days(tree, plan, compares, state, x)
-  # A comparison shows the measures alone.
-  steps <- if (compares) character() else vapply(steps_of(tree), step_words, "")
-  texts <- as.character(unlist(tree$where))
-  conditions <- vapply(texts, condition_text_words, "", USE.NAMES = FALSE,
-                       among = length(texts) > 1)
-  basis <- plan$on %||% tree$on %||% names(source_facts(x)$dates)[1]
-  c(
-    part(heading_first(words(names(tree$measures))), "what"),
-    if (length(by) > 0) part(paste(" by", words(by)), "by"),
-    if (!is.null(tree$per)) part(paste0(", each ", tree$per), "grain"),
-    part(paste0(", ", one), "days"),
-    part(paste0(", ", basis, if (!is.null(tree$known))
-      paste(", as known on", day_text(core_iso_days(tree$known)))), "on"),
-    if (length(conditions) > 0) part(paste0(", where ", listed(conditions, most = 6)), "which"),
-    if (identical(tree$partial, "drop") && !compares) part(", whole periods only", "days"),
-    if (isTRUE(unname(flag_words[tree$list_all %||% "no"])))
-      part(", members without entries kept", "which"),
-    if (holds_against(look_of(panel))) {
-      record <- compared_record(state, panel)
-      second <- record$b %||% record$before
-      part(paste0("; against ", phrase_with_days(second, state, x)), "second")
-    },
-    unlist(Map(function(text, i) part(paste0("; ", text), paste0("step-", i)), steps,
-               seq_along(steps)), recursive = FALSE)
-  )
+  names <- page_names(offers)
+  said <- sentence_of_question(panel_question(state, panel, tables_by_hand(offers)), names)
+  pieces <- Filter(function(piece) piece$part != "look", said$pieces)
+  basis <- plan$on %||% tree$on %||% base::names(source_facts(x)$dates)[1]
+  days <- paste0(", ", sentence_days(tree, plan, asks_ledger(look_of(panel)), state, x))
+  out <- list()
+  put <- function(text, part) out[[length(out) + 1L]] <<- list(text = text, part = part)
+  told_days <- function() {
+    if (any(vapply(out, function(one) one$part == "days", TRUE))) return(invisible())
+    put(days, "days")
+    put(paste0(", ", basis, if (!is.null(tree$known))
+      paste(", as known on", day_text(core_iso_days(tree$known)))), "on")
+  }
+  for (piece in pieces) {
+    if (piece$part == "on") next
+    # Days and their basis are always said, before what narrows or adds.
+    if (!piece$part %in% c("what", "by", "grain")) told_days()
+    text <- paste0(if (length(out) > 0) piece$join, piece$text)
+    if (piece$part == "second")
+      put(paste0("; against ", phrase_with_days(second_said(state, panel), state, x)), "second")
+    else if (piece$part != "days" || piece$text == "whole periods only") put(text, piece$part)
+  }
+  told_days()
+  out[[1]]$text <- heading_first(out[[1]]$text)
+  out
+}
+
+second_said <- function(state, panel) {
+  record <- compared_record(state, panel)
+  record$b %||% record$before
+}
+
+# Tables are told by the names by which the page offers them.
+tables_by_hand <- function(offers) {
+  offers$tables <- lapply(offers$tables, function(table) data.frame())
+  offers
 }
 
 sentence_text <- function(parts) {
@@ -70,41 +77,17 @@ phrase_with_days <- function(phrase, state, x) {
 
 # ---- steps and conditions in words ------------------------------------------
 
-# A step in the words of its verb.
+# A step in the words of sentences.
 step_words <- function(step) {
   verb <- step_verb(step)
-  m <- gsub("_", " ", step[[1]]$m %||% "", fixed = TRUE)
-  words <- verb_table[[verb]]$words
-  if (is.null(words)) paste(gsub("_", " ", verb), m) else words(m, step[[1]])
+  said <- verb_said(verb, step_records(list(step), NULL)[[1]][-1], "steps", words_alone())
+  said$text %||% gsub("_", " ", verb)
 }
 
 # A measure in words where it is a plain one, as its code otherwise.
 measure_text_words <- function(text) {
   expr <- tryCatch(text_expression(text), error = function(e) NULL)
-  measure_expression_words(expr) %||% text
-}
-
-measure_expression_words <- function(expr) {
-  if (is.symbol(expr)) return(gsub("_", " ", as.character(expr), fixed = TRUE))
-  if (!is.call(expr)) return(NULL)
-  fun <- called_name(expr)
-  args <- as.list(expr)[-1]
-  if (fun %in% pair_ways && length(args) == 2) {
-    both <- lapply(args, measure_expression_words)
-    if (any(lengths(both) == 0)) return(NULL)
-    return(paste(both[[1]], names(pair_ways)[match(fun, pair_ways)], both[[2]]))
-  }
-  named <- names(args) %||% rep("", length(args))
-  options <- args[nzchar(named)]
-  columns <- args[!nzchar(named)]
-  if (!fun %in% names(measure_ways) || length(columns) > 1 ||
-      length(setdiff(names(options), c("where", "each"))) > 0) return(NULL)
-  paste0(measure_ways[[fun]],
-         if (length(columns) > 0) paste0(" ", measure_expression_words(columns[[1]])),
-         if (!is.null(options$each)) paste(" of each", measure_expression_words(options$each)),
-         if (!is.null(options$where))
-           paste0(", where ", condition_expression_words(options$where) %||%
-                    expression_text(options$where)))
+  (if (!is.null(expr)) measure_said(expr, words_alone()$names)) %||% text
 }
 
 # A condition in words where it is a plain one, as its code otherwise. Among several, one with an

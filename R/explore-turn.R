@@ -73,7 +73,7 @@ page_pieces <- function(page) {
   now <- panel_now(state)
   told <- panel_answer(state, now, offers, page$kept)
   put("sentence", question_key(page, now, "sentence"),
-      function() sentence_piece(sentence_parts(state, now, told, x),
+      function() sentence_piece(sentence_parts(state, now, told, offers),
                                 typed_sentence(state, now, offers)))
   put("facts", question_key(page, now, "facts"),
       function() facts_piece(facts_said(x, state, statement_info(told$s)), NULL))

@@ -77,9 +77,14 @@ ledger_tree_of_show <- function(show) {
   listed_texts(tree)
 }
 
+# Several texts are a list, as the page keeps them; what groups and conditions are of always is.
 listed_texts <- function(tree) {
   for (name in intersect(c("by", "where"), names(tree))) tree[[name]] <- as.list(tree[[name]])
-  tree
+  several_listed(tree)
+}
+
+several_listed <- function(x) {
+  if (is.list(x)) lapply(x, several_listed) else if (length(x) > 1) as.list(x) else x
 }
 
 # The arguments of a look, as the page keeps them.
@@ -87,9 +92,8 @@ look_of_show <- function(show) {
   leave <- c("show", "per", "by", "measures", "where", "on", "as_of", "known", "list_all", "scale",
              "a", "b", "now", "before")
   args <- show[setdiff(names(show), leave)]
-  if (is.null(args$draw)) return(plain_texts(args, explore_limits$depth))
-  args$draw <- as.list(args$draw)
-  plain_texts(args, explore_limits$depth)
+  if (!is.null(args$draw)) args$draw <- as.list(args$draw)
+  plain_texts(several_listed(args), explore_limits$depth)
 }
 
 # The page's days are those of the sentence, unless they are the panel's own.

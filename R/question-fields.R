@@ -2,7 +2,7 @@
 # defaults of the functions, their checks and help pages, the options of the command and the
 # records of questions come from it. Each verb describes its fields beside its function.
 
-# Of each verb: list(verb, of, flag, fields, words).
+# Of each verb: list(verb, of, flag, fields).
 verb_table <- new.env(parent = emptyenv())
 
 # `kind`:
@@ -33,11 +33,11 @@ field <- function(kind, help, default = NULL, choices = NULL, more = NULL, optio
 
 # Describes a verb: `asked_of` is what it is asked of ("source", "ledger", "statement", or "result":
 # a statement or what was made of one), `flag` what starts it on the command line, `shared` names
-# fields of other verbs that it has too, `words(m, args)` says it in a sentence.
-describe_verb <- function(verb, asked_of, ..., flag = NULL, shared = NULL, words = NULL) {
+# fields of other verbs that it has too.
+describe_verb <- function(verb, asked_of, ..., flag = NULL, shared = NULL) {
   fields <- list(...)
   for (other in names(shared)) fields <- c(fields, verb_table[[other]]$fields[shared[[other]]])
-  assign(verb, list(verb = verb, of = asked_of, flag = flag, fields = fields, words = words),
+  assign(verb, list(verb = verb, of = asked_of, flag = flag, fields = fields),
          envir = verb_table)
 }
 

@@ -40,7 +40,10 @@ read_clauses <- function(r) {
   # Between two clauses stands a comma, a semicolon, "and", or nothing.
   repeat {
     while (word_of(r, at) %in% c(",", ";", r$and)) at <- at + 1L
-    if (at > r$n) break
+    if (at > r$n) {
+      if (word_of(r, r$n) %in% r$and) stop_reading(r, at)
+      break
+    }
     one <- read_clause(r, at)
     if (is.null(one)) stop_reading(r, at)
     clauses <- c(clauses, list(one))
@@ -97,20 +100,39 @@ new_clause <- function(r, pattern, found, at) {
     out$args <- list(where = condition_of_pattern(r, pattern, found, at))
   }
   if (pattern$section %in% c("steps", "looks", "questions")) out <- with_details(r, out)
+  if (pattern$section == "steps") out <- with_name_said(r, out)
   out
+}
+
+# "so far since the year as this_year": the name of what is added.
+with_name_said <- function(r, clause) {
+  name <- name_said_at(r, clause$to)
+  if (is.null(name) || is.null(fields_of(clause$verb)$name)) return(clause)
+  clause$args$name <- name
+  clause$to <- clause$to + 2L
+  clause
+}
+
+# The name after "as", unless that begins a look; NULL where there is none.
+name_said_at <- function(r, at) {
+  if (!word_of(r, at) %in% small_words(r$words, "as")) return(NULL)
+  if (!word_kind(r, at + 1L) %in% c("word", "quoted")) return(NULL)
+  for (pattern in r$words$by_opening[[word_of(r, at)]]) {
+    if (pattern$section == "looks" && length(match_pattern(r, pattern, at)) > 0) return(NULL)
+  }
+  r$token$value[at + 1L]
 }
 
 # "fare", "fare as income"
 read_measure_clauses <- function(r, at) {
-  as <- small_words(r$words, "as")
   out <- list()
   for (one in read_measure_words(r, at)) {
     own <- list(section = "measure", verb = "measure", args = list(measure = one$value), from = at,
                 to = one$to)
     out <- c(out, list(own))
-    if (!word_of(r, one$to) %in% as) next
-    if (!word_kind(r, one$to + 1L) %in% c("word", "quoted")) next
-    own$args$name <- r$token$value[one$to + 1L]
+    name <- name_said_at(r, one$to)
+    if (is.null(name)) next
+    own$args$name <- name
     own$to <- one$to + 2L
     out <- c(out, list(own))
   }
@@ -190,7 +212,7 @@ stop_reading <- function(r, at) {
   expected <- if (r$far >= at) unique(r$expected)
   if (far > r$n) {
     sentence_problem(sprintf("The sentence breaks off after \"%s\".",
-                             words_between(r, max(1L, at), r$n + 1L)),
+                             words_between(r, min(at, r$n), r$n + 1L)),
                      from = r$n + 1L, expected = expected)
   }
   sentence_problem(sprintf("The sentence is not understood at \"%s\".",

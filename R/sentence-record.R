@@ -11,6 +11,7 @@ question_of_clauses <- function(clauses, names) {
   if (length(asked) > 1)
     problem_at(asked[[2]], sprintf("One sentence asks one question, and this asks %s of them.",
                                    number_text(length(asked))))
+  said$notes <- days_moved_on(days$told, names)
   said <- with_measures_said(said, asked)
   verb <- if (length(asked) > 0) asked[[1]]$verb
           else if (length(days$second) > 0 && is.null(said$statement[["per"]])) "compare_spans"
@@ -39,13 +40,16 @@ statement_of_clauses <- function(clauses) {
       }
       if (!is.null(out[[field]]) && !identical(out[[field]], value)) {
         problem_at(one, sprintf("The sentence says two things of %s: %s and %s.",
-                                gsub("_", " ", field), listed(out[[field]]), listed(value)))
+                                as.list(fields_said)[[field]] %||% gsub("_", " ", field),
+                                listed(out[[field]]), listed(value)))
       }
       out[[field]] <- value
     }
   }
   out
 }
+
+fields_said <- c(per = "its grain", on = "its date basis", as_of = "its as-of day")
 
 # "yes" of a flag, numbers of numbers.
 plain_argument <- function(verb, field, value) {
@@ -66,10 +70,27 @@ days_of_clauses <- function(clauses) {
   out <- list(span = list(), by_grain = list(), second = list())
   for (one in clauses_of(clauses, "days")) {
     phrase <- as.vector(one$args$span)
+    out$told <- c(out$told, list(list(phrase = phrase, days = attr(one$args$span, "told"))))
     if (one$verb == "span_of_grain") out$by_grain[[one$args$per]] <- phrase
     else out[[one$verb]] <- c(out[[one$verb]], list(list(phrase = phrase, clause = one)))
   }
   out
+}
+
+# Notes of phrases whose days are others than those that are told beside them.
+days_moved_on <- function(told, names) {
+  out <- lapply(Filter(function(one) !is.null(one$days), told), function(one) {
+    days <- tryCatch({
+      spans <- resolve_phrase(one$phrase, "", names$calendar, names$facts$as_of,
+                              names$facts$dates[[1]]$first)
+      # Of the ledger's days, as a statement shows them.
+      from <- pmax(spans$from, names$facts$dates[[1]]$first, na.rm = TRUE)
+      listed(days_text(from, pmin(spans$to, names$facts$as_of)), most = 4)
+    }, error = function(e) NULL)
+    same <- is.null(days) || identical(key_of_text(days), key_of_text(one$days))
+    if (!same) sprintf("%s means %s now, not %s as is told beside it.", one$phrase, days, one$days)
+  })
+  as.character(unlist(out))
 }
 
 # ---- measures ----------------------------------------------------------------

@@ -165,6 +165,7 @@ read_phrase_words <- function(r, at) {
     }
     # Up to where it is no more understood.
     stopped <- tree$problem$from
+    if (isTRUE(stopped > nchar(phrase))) could_stand(r, to, tree$problem$expected)
     to <- if (is.null(stopped)) at else {
       cut <- sum(r$token$start[at:(to - 1L)] < r$token$start[at] + stopped - 1L)
       if (cut == to - at || cut == 0L) to - 1L else at + cut
@@ -199,12 +200,21 @@ words_of_phrases <- function(r) {
   may
 }
 
-# Days that are told after a phrase, "last month: 1 Aug to 31 Aug 2026", are kept as a remark.
+# Days that are told after a phrase, "last month: 1 Aug to 31 Aug 2026" or in round brackets, are no
+# part of it; they are kept to be compared with those that it means.
 past_days <- function(r, phrase, at, tree = NULL) {
-  if (word_of(r, at) != ":") return(reading(structure(phrase, told = NULL), at))
+  sign <- word_of(r, at)
+  ends <- if (sign == ":") c(",", ";", "(", "") else if (sign == "(") c(")", "")
+  if (is.null(ends)) return(reading(phrase, at))
   to <- at + 1L
-  while (to <= r$n && !word_of(r, to) %in% c(",", ";", "(")) to <- to + 1L
-  reading(structure(phrase, told = words_between(r, at + 1L, to)), to)
+  while (to <= r$n && !word_of(r, to) %in% ends) to <- to + 1L
+  told <- words_between(r, at + 1L, to)
+  if (sign == "(") {
+    days <- all(words_of_phrases(r)[seq.int(at + 1L, length.out = max(0L, to - at - 1L))])
+    if (word_of(r, to) != ")" || !days) return(reading(phrase, at))
+    to <- to + 1L
+  }
+  reading(structure(phrase, told = told), to)
 }
 
 # "1 year back", "the period before".

@@ -16,6 +16,8 @@ sentence_of_question <- function(question, names) {
 
 question_without_ledger <- function(question) {
   question <- as_question(question)
+  where <- question[["statement"]]$where
+  if (is.language(where)) question[["statement"]]$where <- expression_text(where)
   question["ledger"] <- list(list())
   # The seed of an explanation is told with it, and is the usual one as a rule.
   question$show <- lapply(question$show, function(show) {
@@ -70,6 +72,13 @@ written_pieces <- function(question, names, style) {
   pieces <- c(pieces, lapply(Filter(function(one) !is.null(one$text), told),
                              function(one) new_piece(one$text, one$part, "; ")))
   list(pieces = pieces, left = c(left, left_of_show(record, if (ledger_verb) show$show)))
+}
+
+# For words that stand by themselves, beside no ledger: names are told as they are.
+words_alone <- function() {
+  words <- sentence_words()
+  list(names = list(words = words, style = "alone"), style = "alone", words = words,
+       measures = list())
 }
 
 # ---- measures ----------------------------------------------------------------
@@ -138,7 +147,8 @@ one_said <- function(expr, names) {
   words <- name_said(name, names)
   one <- singular_text(words)
   own <- unique(names$index$name[names$index$key == one])
-  if (startsWith(words, "\"") || !identical(own, name)) words else one
+  alone <- identical(names$style, "alone")
+  if (startsWith(words, "\"") || !alone && !identical(own, name)) words else one
 }
 
 call_said <- function(fun, args, names) {
@@ -149,7 +159,7 @@ call_said <- function(fun, args, names) {
     return(paste(sub(" \\{.*", "", pattern_of_measure(fun, names)$written),
                  code_said(expression_text(column))))
   name <- if (!is.null(column)) as.character(column)
-  if (fun == "total" && name %in% names$measured) return(name_said(name, names))
+  if (fun == "total" && (name %in% names$measured || identical(names$style, "alone"))) return(name_said(name, names))
   many <- fun %in% c("distinct", "newcomers", "returning", "lapsed")
   pattern <- pattern_of_measure(fun, names, each = !is.null(args$each))
   if (is.null(pattern)) return(NULL)
@@ -171,6 +181,8 @@ pattern_of_measure <- function(fun, names, each = FALSE) {
 
 # A column's name in words, where they are its own alone; in quotes otherwise.
 name_said <- function(name, names, plural = FALSE, style = names$style %||% "plain") {
+  if (style == "alone") return(gsub("_", " ", if (plural) plural_text(name) else name,
+                                    fixed = TRUE))
   words <- key_of_text(gsub("_", " ", name, fixed = TRUE))
   if (plural) words <- plural_text(words)
   index <- names$index
@@ -274,6 +286,7 @@ attribute_or_basis <- function(name, w) {
 
 # A phrase as it is understood; in quotes where it was written in other words.
 phrase_said <- function(phrase, names) {
+  if (identical(names$style, "alone")) return(phrase)
   tree <- read_phrase(phrase, names$calendar)
   if (is.null(tree$problem) && identical(phrase_text(tree, names$calendar), phrase)) phrase
   else quoted_name(phrase)
@@ -402,6 +415,7 @@ value_said <- function(value, column, names, quote = FALSE) {
 
 # Only a member that is there can be said without quotes.
 is_one_member <- function(value, column, names) {
+  if (identical(names$style, "alone")) return(TRUE)
   if (!column %in% c(names$columns, names$parts)) return(FALSE)
   known <- members_of_column(names, column)
   identical(known$member[rows_of_key(known, key_of_text(value))], value)
@@ -448,8 +462,12 @@ verb_said <- function(verb, args, section, w) {
     text <- sub(kind, slot_said(verb, slot, args[[slot]], w), text, fixed = TRUE)
   }
   rest <- args[setdiff(names(args), c(pattern$slots, names(pattern$fixed)))]
+  name <- if (section == "steps" && rlang::is_string(rest$name)) {
+    paste(" as", if (w$style == "plain") word_said(rest$name) else quoted_name(rest$name))
+  }
+  if (!is.null(name)) rest$name <- NULL
   sayable <- vapply(names(rest), function(name) is_detail(verb, name, rest[[name]]), TRUE)
-  list(text = paste0(text, details_said(rest[sayable], verb)),
+  list(text = paste0(text, details_said(rest[sayable], verb), name),
        left = if (any(!sayable)) sprintf("%s of %s", gsub("_", " ", names(rest)[!sayable]),
                                          gsub("_", " ", sub("^add_", "", verb))))
 }
@@ -466,6 +484,7 @@ slots_fit <- function(pattern, args, w) {
         !rlang::is_string(value))) return(FALSE)
     if (part$slot == "over" && !all(grepl("^[0-9]{1,5} (fiscal )?[a-z]+$", value))) return(FALSE)
     if (part$slot == "rest" && !rlang::is_string(value)) return(FALSE)
+    if (part$slot == "targets" && (part$kind == "number") != is.numeric(value)) return(FALSE)
     if (part$slot == "targets" && is.list(value) && is.null(value$by_hand)) return(FALSE)
     if (part$slot == "of" && !rlang::is_string(value)) return(FALSE)
   }
@@ -486,6 +505,7 @@ slot_said <- function(verb, slot, value, w) {
 
 # A column of figures: the measure in words where it was given no name, its name otherwise.
 figure_said <- function(name, w) {
+  if (w$style == "alone") return(gsub("_", " ", name, fixed = TRUE))
   for (one in w$measures) {
     if (one$name != name || w$style == "strict") next
     if (!one$given && !startsWith(one$words, "`")) return(one$words)

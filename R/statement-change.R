@@ -1,8 +1,4 @@
 describe_verb("add_change", asked_of = "statement", flag = "change",
-  words = function(m, args) {
-    sprintf("%s against %s%s", m, args$from %||% "period before",
-            if (is.null(args$align)) "" else paste(",", args$align))
-  },
   m = field("measure", "measure to compare with earlier days", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
   from = field("phrase", "what changes are from, 'period before', 'N units back' or a phrase",

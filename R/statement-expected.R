@@ -1,5 +1,4 @@
 describe_verb("add_expected", asked_of = "statement", flag = "expected",
-  words = function(m, args) sprintf("where %s should end", m),
   m = field("measure", "measure to add the expected end of, for periods that are not over",
             value = "MEASURE", needed = TRUE, more = paste(
     "The name of one of the statement's measures: a total, a count, a ratio of these, an average",

@@ -1,8 +1,4 @@
 describe_verb("add_rank", asked_of = "statement", flag = "rank",
-  words = function(m, args) {
-    sprintf("%s by %s%s", if (is.null(args$keep)) "ranked" else paste("the first", args$keep), m,
-            if (is.null(args$rest)) "" else sprintf(", the rest as \"%s\"", args$rest))
-  },
   m = field("measure", "measure to rank by", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
   within = field("choices", "what is ranked together: period, span or attributes", many = TRUE,

@@ -1,8 +1,4 @@
 describe_verb("add_rolling", asked_of = "statement", flag = "rolling",
-  words = function(m, args) {
-    sprintf("%s over %s%s", m, listed(unlist(args$over %||% "30 days")),
-            if (is.null(args$stat) || args$stat == "total") "" else paste(",", args$stat))
-  },
   m = field("measure", "measure to add a rolling figure of", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
   over = field("texts", "lengths of the window: '30 days', '3 months', '2 fiscal quarters'",

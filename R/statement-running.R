@@ -1,5 +1,4 @@
 describe_verb("add_running", asked_of = "statement", flag = "running",
-  words = function(m, args) sprintf("%s running since the %s", m, args$since %||% "start"),
   m = field("measure", "measure to add a running figure of", value = "MEASURE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
   since = field("choice", "where the running figure starts again", default = "start",

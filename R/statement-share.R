@@ -1,5 +1,4 @@
 describe_verb("add_share", asked_of = "statement", flag = "share",
-  words = function(m, args) sprintf("share of %s of the %s", m, args$of %||% "period"),
   m = field("measure", "measure to add a share of, in per cent", value = "MEASURE", needed = TRUE,
             more = paste0("The name of one of the statement's measures; averages and ratios have ",
                           "no share.")),

@@ -1,8 +1,4 @@
 describe_verb("sort_rows", asked_of = "statement", flag = "sort",
-  words = function(m, args) {
-    sprintf("sorted by %s%s", m, switch(args$order %||% "", down = ", downward", up = ", upward",
-                                        ""))
-  },
   m = field("column", "column of figures, or attribute, that rows are put in order of",
             value = "COLUMN", needed = TRUE, choices = function(plan) plan$by,
             more = "The name of a measure, of a column that was added, or of an attribute."),

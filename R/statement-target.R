@@ -1,5 +1,4 @@
 describe_verb("add_target", asked_of = "statement", flag = "target",
-  words = function(m, args) sprintf("%s against the target %s", m, args$targets %||% ""),
   m = field("measure", "measure to hold against targets", value = "MEASURE=FILE", needed = TRUE,
             more = "The name of one of the statement's measures, bare or as text."),
   targets = field("table", "targets by period and attributes: a table, its file, or one number",

@@ -107,7 +107,7 @@ sentence_of <- function(page) {
   state <- page$state
   panel <- own("panel_now")(state)
   told <- own("panel_answer")(state, panel, page$offers, page$kept)
-  own("sentence_text")(own("sentence_parts")(state, panel, told, page$offers$ledger))
+  own("sentence_text")(own("sentence_parts")(state, panel, told, page$offers))
 }
 
 goes <- function(page, act) {

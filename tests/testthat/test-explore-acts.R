@@ -5,8 +5,7 @@ test_that("each part of a question is put by an act, and the sentence says it wi
     panel <- rollingledger:::panel_now(state)
     told <- rollingledger:::panel_answer(state, panel, offers)
     expect_null(told$problem)
-    rollingledger:::sentence_text(rollingledger:::sentence_parts(state, panel, told,
-                                                                 offers$ledger))
+    rollingledger:::sentence_text(rollingledger:::sentence_parts(state, panel, told, offers))
   }
   expect_identical(said(state), paste0("Fare and entries, each month, latest 12 months: ",
                                        "1 Oct 2025 to 17 Sep 2026, sailed."))
