@@ -6,13 +6,14 @@ what_choices <- function(state, x, offers) {
   tree <- panel$statement
   steps <- seq_along(steps_of(tree))
   htmltools::tagList(
-    measure_choices(tree, x), group_choices(tree, x),
+    measure_choices(tree, x, if (!asks_ledger(look_of(panel))) page_names(offers)),
+    group_choices(tree, x),
     lapply(steps, function(i) step_choices(tree$steps[[i]], i, tree, offers)))
 }
 
 # ---- measures ------------------------------------------------------------------
 
-measure_choices <- function(tree, x) {
+measure_choices <- function(tree, x, names) {
   tags <- htmltools::tags
   measures <- tree$measures %||% list(entries = "entries()")
   now <- names(measures)
@@ -27,9 +28,9 @@ measure_choices <- function(tree, x) {
               if (length(measures) > 1)
                 act_button("\u00d7", "measure_without", value = name, class = "out",
                            label = paste("Take out", name),
-                           becomes = heading_first(words_of_measures(setdiff(now, name)))))
+                           becomes = measures_become(measures[now != name], tree$by, names)))
     })),
-    ways_to_measure(tree, x),
+    ways_to_measure(tree, x, names),
     if (length(now) > 1) tags$div(
       class = "row", "data-group" = "pair",
       act_select("One by another", "", stats::setNames(now, spaced), now[1], id = "pair-a",
@@ -50,10 +51,17 @@ measure_choices <- function(tree, x) {
 }
 
 # As the sentence says them.
-words_of_measures <- function(names) listed(gsub("_", " ", names), most = 6)
+measures_become <- function(measures, by, names) {
+  # Of a question of the ledger only some may be said.
+  if (is.null(names)) return("")
+  w <- list(names = names, style = "plain", words = names$words)
+  w$measures <- written_measures(measures, as.character(unlist(by)), w)
+  heading_first(listed(measures_said(w), most = Inf))
+}
 
 # Each way to measure with the columns that fit it: pressing the way shows them.
-ways_to_measure <- function(tree, x) {
+ways_to_measure <- function(tree, x, names) {
+  buttons <- function(texts, codes) measure_buttons(texts, codes, measures, tree$by, names)
   tags <- htmltools::tags
   measures <- tree$measures %||% list(entries = "entries()")
   among <- measures_to_pick(tree, x)
@@ -62,7 +70,7 @@ ways_to_measure <- function(tree, x) {
                          "aria-expanded=\"false\" aria-controls=\"way-%s\">%s \u2026</button>"),
                   names(among), names(among), measure_ways[names(among)])
   ways[alone] <- vapply(names(among)[alone], function(way) {
-    measure_buttons(measure_ways[[way]], among[[way]], measures)
+    buttons(measure_ways[[way]], among[[way]])
   }, "")
   tags$div("data-folds" = "yes",
            tags$div(class = "choices", role = "group", "aria-label" = "Add a measure",
@@ -73,26 +81,28 @@ ways_to_measure <- function(tree, x) {
              tags$div(id = paste0("way-", way), class = "choices", role = "group", hidden = NA,
                       "data-fold" = "yes", "aria-label" = measure_ways[[way]],
                       tags$span(class = "quiet", paste(measure_ways[[way]], "\u2026")),
-                      htmltools::HTML(measure_buttons(names(codes), unlist(codes), measures)))
+                      htmltools::HTML(buttons(names(codes), unlist(codes))))
            }))
 }
 
 # Buttons of measures, as text: there are many of them. One that is measured already is pressed, and
 # goes when it is pressed again, unless it is the only one.
-measure_buttons <- function(texts, codes, measures) {
+measure_buttons <- function(texts, codes, measures, by, names) {
   attribute <- function(text) htmltools::htmlEscape(text, attribute = TRUE)
-  now <- names(measures)
+  now <- base::names(measures)
   there <- now[match(codes, unlist(measures))]
   becomes <- vapply(seq_along(codes), function(i) {
-    left <- if (is.na(there[i])) c(now, free_name(name_for_measure(codes[[i]]), now))
-            else setdiff(now, there[i])
-    if (length(left) == 0) "" else heading_first(words_of_measures(left))
+    free <- free_name(name_for_measure(codes[[i]]), now)
+    left <- if (is.na(there[i])) c(measures, stats::setNames(list(codes[[i]]), free))
+            else measures[now != there[i]]
+    if (length(left) == 0) "" else measures_become(left, by, names)
   }, "")
+  only <- !is.na(there) & length(now) == 1
   act <- ifelse(is.na(there), sprintf("measure\" data-code=\"%s", attribute(codes)),
                 sprintf("measure_without\" data-value=\"%s", attribute(there)))
   paste(sprintf(paste0("<button type=\"button\" data-do=\"%s\" aria-pressed=\"%s\"%s",
                        " data-becomes=\"%s\">%s</button>"), act,
-                ifelse(is.na(there), "false", "true"), ifelse(nzchar(becomes), "", " disabled"),
+                ifelse(is.na(there), "false", "true"), ifelse(only, " disabled", ""),
                 attribute(becomes), htmltools::htmlEscape(texts)), collapse = "")
 }
 

@@ -7,7 +7,7 @@ sentence_parts <- function(state, panel, told, offers) {
   tree <- panel_tree(state, panel)
   plan <- statement_info(told$s %||% told$thing)
   names <- page_names(offers)
-  said <- sentence_of_question(panel_question(state, panel, tables_by_hand(offers)), names)
+  said <- sentence_of_question(question_to_say(state, panel, offers), names)
   pieces <- Filter(function(piece) piece$part != "look", said$pieces)
   basis <- plan$on %||% tree$on %||% base::names(source_facts(x)$dates)[1]
   days <- paste0(", ", sentence_days(tree, plan, asks_ledger(look_of(panel)), state, x))
@@ -38,10 +38,20 @@ second_said <- function(state, panel) {
   record$b %||% record$before
 }
 
-# Tables are told by the names by which the page offers them.
-tables_by_hand <- function(offers) {
+# The question of a panel as it is said: tables by the names by which the page offers them, all
+# conditions as one without brackets.
+question_to_say <- function(state, panel, offers) {
   offers$tables <- lapply(offers$tables, function(table) data.frame())
-  offers
+  question <- panel_question(state, panel, offers)
+  flat <- function(where) {
+    if (is.character(where)) where <- lapply(where, text_expression)
+    expression_text(all_conditions(if (is.list(where)) where else list(where)))
+  }
+  where <- question[["statement"]]$where
+  if (!is.null(where)) question[["statement"]]$where <- flat(where)
+  where <- if (length(question$show) > 0) question$show[[1]]$where
+  if (!is.null(where)) question$show[[1]]$where <- flat(where)
+  question
 }
 
 sentence_text <- function(parts) {

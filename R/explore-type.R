@@ -12,7 +12,7 @@ page_names <- function(offers) {
 # The question of a panel as it could be typed.
 typed_sentence <- function(state, panel, offers) {
   said <- tryCatch({
-    question <- panel_question(state, panel, offers)
+    question <- question_to_say(state, panel, offers)
     told_with_left(sentence_of_question(question, page_names(offers)))
   }, error = function(e) "")
   sub("[.]$", "", said)
@@ -24,7 +24,7 @@ acts_on_sentence <- list(
     if (is.null(text) || !nzchar(trimws(text)))
       refuse("choice", "The sentence is empty: say what is to be shown, such as fare each month.",
              call = NULL)
-    before <- tryCatch(panel_question(state, panel_now(state), offers), error = function(e) NULL)
+    before <- tryCatch(question_to_say(state, panel_now(state), offers), error = function(e) NULL)
     read <- asked_in_words(text, page_names(offers), before, NULL)
     out <- state_of_question(state, read$question, offers)
     with_said(out, read$notes)
@@ -119,7 +119,7 @@ state_with_days <- function(state, record, show) {
 # complete it, list(text, says) each, from a letter on.
 sentence_says <- function(page, text) {
   names <- page_names(page$offers)
-  before <- tryCatch(panel_question(page$state, panel_now(page$state), page$offers),
+  before <- tryCatch(question_to_say(page$state, panel_now(page$state), page$offers),
                      error = function(e) NULL)
   read <- if (is.null(before)) read_question(text, names)
           else changed_question(text, before, names)

@@ -51,10 +51,11 @@ ask <- function(x, sentence, tables = list()) {
     refuse("sentence", sprintf("{sentence} must be one text, not %s.", kind_text(sentence)))
   before <- NULL
   if (!inherits(x, "ledger")) {
-    before <- question(x)
     plan <- attr(x, "plan")
     if (is.null(plan))
-      refuse("choice", "{x} must be a ledger, or a statement that was asked of one.", call = call)
+      refuse("choice", sprintf("{x} must be a ledger, or what was asked of one, not %s.",
+                               kind_text(x)), arg = "x", call = call)
+    before <- question(x)
     x <- plan_ledger(plan, call)
   }
   check_ledger_object(x)

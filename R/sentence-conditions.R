@@ -44,7 +44,7 @@ read_conditions <- function(r, at) {
     expr <- call("|", expr, more$value)
     to <- more$to
   }
-  reading(expr, to)
+  one_reading(expr, to)
 }
 
 read_all_of <- function(r, at) {
@@ -92,8 +92,9 @@ read_one_condition <- function(r, at) {
 read_code_condition <- function(r, at) {
   expr <- tryCatch(plain_expression(r$token$value[at], "a condition", NULL),
                    rollingledger_error = function(e) {
-                     sentence_problem(problem_texts(e)[1], from = at)
+                     sentence_problem(first_line(e), from = at)
                    })
+  if (is.call(expr)) attr(expr, "text") <- r$token$value[at]
   list(value = expr, to = at + 1L)
 }
 
@@ -126,6 +127,11 @@ read_comparisons <- function(r, at) {
 compare_sign <- function(r, at) {
   if (!r$text[at] %in% r$words$compare_first) return(NULL)
   best <- NULL
+  # "is above" as "above".
+  if (r$text[at] %in% r$words$compare[["=="]]) {
+    best <- compare_sign(r, at + 1L)
+    if (!is.null(best)) return(best)
+  }
   for (op in names(r$words$compare)) {
     found <- read_choice_words(r, at, r$words$compare[[op]])
     if (length(found) == 0) next
@@ -226,14 +232,14 @@ past_article_of_value <- function(r, at, column) {
 
 read_yes_or_no <- function(r, at) {
   word <- word_of(r, at)
-  if (word %in% c(small_words(r$words, "yes"), "true")) return(reading(TRUE, at + 1L))
-  if (word %in% c(small_words(r$words, "no"), "false")) return(reading(FALSE, at + 1L))
+  if (word %in% c(small_words(r$words, "yes"), "true")) return(one_reading(TRUE, at + 1L))
+  if (word %in% c(small_words(r$words, "no"), "false")) return(one_reading(FALSE, at + 1L))
   list()
 }
 
 # A member of a column, the longest that stands here; in quotes any text.
 read_member_of <- function(r, at, column) {
-  if (word_kind(r, at) == "quoted") return(reading(r$token$value[at], at + 1L))
+  if (word_kind(r, at) == "quoted") return(one_reading(r$token$value[at], at + 1L))
   known <- members_of_column(r$names, column)
   for (size in rev(seq_len(min(known$size, r$n + 1L - at)))) {
     here <- at - 1L + seq_len(size)
@@ -247,7 +253,7 @@ read_member_of <- function(r, at, column) {
       ask_which(r, at, at + size, sprintf("Say `%s %s`, in quotes.", quoted_name(column),
                                           quoted_name(found)))
     }
-    return(reading(found, at + size))
+    return(one_reading(found, at + size))
   }
   list()
 }
@@ -288,7 +294,7 @@ read_below_zero <- function(r, at) {
   if (!word_of(r, at) %in% unlist(r$words[["below zero"]])) {
     found <- read_choice_words(r, at, unlist(r$words[["below zero"]]))
     if (length(found) == 0) return(list())
-  } else found <- reading("refunds", at + 1L)
+  } else found <- one_reading("refunds", at + 1L)
   if (length(columns_at(r, at)) > 0) return(list())
   amount <- main_amount(r, at)
   if (!is.symbol(amount[[2]])) return(list())

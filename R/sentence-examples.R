@@ -27,3 +27,17 @@ sentence_help_section <- function() {
           "Upper and lower case, articles and spaces do not matter. Days are said as in [span()]."),
     "", "| You say | It asks |", "|:---|:---|", rows, "")
 }
+
+# What analysts need: list(number, need, sentence, code, reason), `code` being the call in R, or
+# "" where no sentence says it, for the reason.
+sentence_needs <- function() {
+  lines <- readLines(system.file("sentence", "needs.txt", package = "rollingledger"),
+                     encoding = "UTF-8", warn = FALSE)
+  lines <- lines[nzchar(lines) & !startsWith(lines, "#")]
+  parts <- strsplit(lines, " | ", fixed = TRUE)
+  said <- vapply(parts, `[[`, "", 3)
+  lacking <- startsWith(said, "- ")
+  list(number = vapply(parts, `[[`, "", 1), need = vapply(parts, `[[`, "", 2),
+       sentence = ifelse(lacking, "", said), reason = ifelse(lacking, substring(said, 3), ""),
+       code = vapply(parts, function(part) paste(part[-(1:3)], collapse = " | "), ""))
+}

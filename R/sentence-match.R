@@ -53,6 +53,9 @@ sentence_problem <- function(message, hint = NULL, from = NULL, to = from, expec
                       expected = expected)))
 }
 
+# What an error says first.
+first_line <- function(e) strsplit(conditionMessage(e), "\n", fixed = TRUE)[[1]][1]
+
 # What has two readings is asked, with both.
 ask_which <- function(r, from, to, readings) {
   sentence_problem(sprintf("\"%s\" has %s.", words_between(r, from, to),
@@ -76,13 +79,13 @@ past_article <- function(r, at) r$past[at]
 
 ahead_words <- 12L
 
-reading <- function(value, to) list(list(value = value, to = to))
+one_reading <- function(value, to) list(list(value = value, to = to))
 
 # All ways in which a pattern fits from a word on: list(value = named list, to) each.
 match_pattern <- function(r, pattern, at) match_parts(r, pattern, 1L, at, list())
 
 match_parts <- function(r, pattern, i, at, values) {
-  if (i > length(pattern$parts)) return(reading(values, at))
+  if (i > length(pattern$parts)) return(one_reading(values, at))
   part <- pattern$parts[[i]]
   if (!is.null(part$word)) {
     here <- word_ahead(r, at, part$word, i > 1L)

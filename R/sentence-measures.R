@@ -68,7 +68,6 @@ read_measure_term <- function(r, at) {
 read_bare_term <- function(r, at) {
   if (word_kind(r, at) == "code") return(read_code_measure(r, at))
   named <- read_name_given(r, at)
-  if (length(named) > 0) return(named)
   out <- list()
   opening <- unique(c(r$text[at], r$text[r$past[at]]))
   for (word in opening[nzchar(opening)]) for (pattern in r$words$measures_by_opening[[word]]) {
@@ -76,7 +75,10 @@ read_bare_term <- function(r, at) {
       out <- c(out, list(list(value = measure_of_pattern(pattern$verb, one$value), to = one$to)))
     }
   }
-  out <- c(out, read_bare_measure(r, at), read_main_amount(r, at))
+  out <- c(out, read_bare_measure(r, at), if (length(named) == 0) read_main_amount(r, at))
+  # A name that is given goes before what is no longer.
+  longer <- vapply(out, function(one) length(named) == 0 || one$to > named[[1]]$to, TRUE)
+  out <- if (any(longer)) out[longer] else named
   if (length(out) < 2) return(out)
   # Of several the longest, and each once.
   to <- vapply(out, `[[`, 1, "to")
@@ -95,9 +97,9 @@ measure_of_pattern <- function(fun, values) {
 read_code_measure <- function(r, at) {
   expr <- tryCatch(plain_expression(r$token$value[at], "a measure", NULL),
                    rollingledger_error = function(e) {
-                     sentence_problem(problem_texts(e)[1], from = at)
+                     sentence_problem(first_line(e), from = at)
                    })
-  reading(expr, at + 1L)
+  one_reading(expr, at + 1L)
 }
 
 # A name that the sentence gives to a measure of its own.
@@ -107,7 +109,7 @@ read_name_given <- function(r, at) {
   if (!value %in% r$named || word_kind(r, at) == "code") return(list())
   # Where it is a column too, the column is meant.
   if (value %in% r$names$columns) return(list())
-  reading(as.symbol(value), at + 1L)
+  one_reading(as.symbol(value), at + 1L)
 }
 
 # A column by itself: an amount is added up; members in the plural are counted.
@@ -131,7 +133,7 @@ read_main_amount <- function(r, at) {
   if (!word %in% r$words[["the amount"]]$amount) return(list())
   # A column of that name goes before it.
   if (length(columns_at(r, at)) > 0) return(list())
-  reading(main_amount(r, at), at + 1L)
+  one_reading(main_amount(r, at), at + 1L)
 }
 
 main_amount <- function(r, at) {
@@ -157,7 +159,7 @@ read_amount <- function(r, at) {
   }, found)
   out <- lapply(found, function(one) list(value = one$name, to = one$to))
   if (length(out) > 0 || !word_of(r, at) %in% r$words[["the amount"]]$amount) return(out)
-  reading(as.character(main_amount(r, at)[[2]]), at + 1L)
+  one_reading(as.character(main_amount(r, at)[[2]]), at + 1L)
 }
 
 # "fare (only channel web)"
@@ -177,9 +179,9 @@ read_measure_named <- function(r, at) {
     list(value = list(measure = one$value, name = words_between(r, at, one$to)), to = one$to)
   })
   quoted <- if (word_kind(r, at) == "quoted")
-    reading(list(name = r$token$value[at]), at + 1L)
+    one_reading(list(name = r$token$value[at]), at + 1L)
   word <- if (word_kind(r, at) == "word" && grepl("_", r$token$text[at], fixed = TRUE))
-    reading(list(name = r$token$value[at]), at + 1L)
+    one_reading(list(name = r$token$value[at]), at + 1L)
   c(quoted, said, if (length(said) == 0) word)
 }
 

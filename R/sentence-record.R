@@ -62,7 +62,14 @@ plain_argument <- function(verb, field, value) {
 where_of_clauses <- function(clauses) {
   conditions <- lapply(clauses_of(clauses, "condition"), function(one) one$args$where)
   if (length(conditions) == 0) return(NULL)
-  Reduce(function(a, b) call("&", a, b), conditions)
+  if (length(conditions) == 1 && !is.null(attr(conditions[[1]], "text"))) return(conditions[[1]])
+  all_conditions(conditions)
+}
+
+# Several conditions as one that asks for all of them, without brackets where none are needed.
+all_conditions <- function(exprs) {
+  Reduce(function(a, b) call("&", a, b),
+         unlist(lapply(exprs, conditions_joined), recursive = FALSE))
 }
 
 # list(span, spans, by_grain, second) of phrases.

@@ -9,7 +9,7 @@ read_grain_word <- function(r, at) {
   unit <- unit_words[word]
   if (is.na(unit) || unit == "period") return(list())
   grain <- if (fiscal) paste("fiscal", unit) else unname(unit)
-  if (grain %in% grains) reading(grain, at + fiscal + 1L) else list()
+  if (grain %in% grains) one_reading(grain, at + fiscal + 1L) else list()
 }
 
 # ---- columns -----------------------------------------------------------------
@@ -125,7 +125,7 @@ read_basis <- function(r, at) {
 read_figure_name <- function(r, at) {
   kind <- word_kind(r, at)
   if (kind == "quoted" || kind == "word" && grepl("_", r$token$text[at], fixed = TRUE))
-    return(reading(list(name = r$token$value[at]), at + 1L))
+    return(one_reading(list(name = r$token$value[at]), at + 1L))
   attribute <- columns_at(r, at)
   lapply(attribute, function(one) list(value = list(name = one$name, attribute = TRUE), to = one$to))
 }
@@ -143,7 +143,7 @@ read_figure_names <- function(r, at) {
     to <- past_list_sign(r, end)
     if (to == end) break
   }
-  if (length(values) == 0) list() else reading(values, end)
+  if (length(values) == 0) list() else one_reading(values, end)
 }
 
 # ---- days --------------------------------------------------------------------
@@ -205,25 +205,25 @@ words_of_phrases <- function(r) {
 past_days <- function(r, phrase, at, tree = NULL) {
   sign <- word_of(r, at)
   ends <- if (sign == ":") c(",", ";", "(", "") else if (sign == "(") c(")", "")
-  if (is.null(ends)) return(reading(phrase, at))
+  if (is.null(ends)) return(one_reading(phrase, at))
   to <- at + 1L
   while (to <= r$n && !word_of(r, to) %in% ends) to <- to + 1L
   told <- words_between(r, at + 1L, to)
   if (sign == "(") {
     days <- all(words_of_phrases(r)[seq.int(at + 1L, length.out = max(0L, to - at - 1L))])
-    if (word_of(r, to) != ")" || !days) return(reading(phrase, at))
+    if (word_of(r, to) != ")" || !days) return(one_reading(phrase, at))
     to <- to + 1L
   }
-  reading(structure(phrase, told = told), to)
+  one_reading(structure(phrase, told = told), to)
 }
 
 # "1 year back", "the period before".
 read_units_back <- function(r, at) {
   if (word_of(r, at) == "period" && word_of(r, at + 1L) == "before")
-    return(reading("period before", at + 2L))
+    return(one_reading("period before", at + 2L))
   to <- at
   parts <- list()
-  while (word_kind(r, to) == "number" && nchar(word_of(r, to)) < 5) {
+  while (is_whole_number(r, to)) {
     unit <- read_unit_words(r, to + 1L)
     if (is.null(unit) || word_of(r, unit$to) != "back") break
     n <- as.integer(word_of(r, to))
@@ -232,7 +232,7 @@ read_units_back <- function(r, at) {
     if (word_of(r, to) == "," && word_kind(r, to + 1L) == "number") to <- to + 1L else break
   }
   if (length(parts) != 1) return(list())
-  reading(paste(parts, "back"), to)
+  one_reading(paste(parts, "back"), to)
 }
 
 read_unit_words <- function(r, at) {
@@ -247,15 +247,15 @@ read_lengths <- function(r, at) {
   values <- character()
   to <- at
   repeat {
-    n <- if (word_kind(r, to) == "number" && nchar(word_of(r, to)) < 6) as.integer(word_of(r, to))
-    unit <- if (!is.null(n) && !is.na(n)) read_unit_words(r, to + 1L)
+    n <- if (is_whole_number(r, to)) as.integer(word_of(r, to))
+    unit <- if (!is.null(n)) read_unit_words(r, to + 1L)
     if (is.null(unit)) break
     values <- c(values, counted_units(n, unit$value, always = TRUE))
     end <- unit$to
     to <- past_list_sign(r, end)
     if (to == end) break
   }
-  if (length(values) == 0) list() else reading(values, end)
+  if (length(values) == 0) list() else one_reading(values, end)
 }
 
 # "month to date as now and last month": phrases, some with names.
@@ -279,7 +279,7 @@ read_phrases <- function(r, at) {
     if (to == end) break
   }
   if (length(values) == 0) return(list())
-  reading(if (any(nzchar(names))) stats::setNames(values, names) else values, end)
+  one_reading(if (any(nzchar(names))) stats::setNames(values, names) else values, end)
 }
 
 # One day, as text: 2026-08-31.
@@ -293,10 +293,12 @@ read_day_words <- function(r, at) {
   one <- identical(base$kind, "range") && identical(base$from, base$to) &&
     identical(base$from$grain, "day") && length(tree$shifts) == 0 && is.null(tree$every)
   if (!one) return(list())
-  reading(iso_day(base$from$index), found[[1]]$to)
+  one_reading(iso_day(base$from$index), found[[1]]$to)
 }
 
 # ---- numbers and texts -----------------------------------------------------------
+
+is_whole_number <- function(r, at) grepl("^[0-9]{1,5}$", word_of(r, at))
 
 # 12, 1.5, -3
 read_number_words <- function(r, at) {
@@ -314,7 +316,7 @@ read_number_words <- function(r, at) {
   if (!grepl("^[0-9.]+(e[0-9]+)?$", text)) return(list())
   value <- suppressWarnings(as.double(text))
   if (is.na(value) || !is.finite(value)) return(list())
-  reading(if (minus) -value else value, to)
+  one_reading(if (minus) -value else value, to)
 }
 
 # One number; or a table that was given beside the sentence, by its name.
@@ -323,17 +325,17 @@ read_number_or_table <- function(r, at) {
   if (length(number) > 0) return(number)
   name <- if (word_kind(r, at) %in% c("word", "quoted")) r$token$value[at]
   if (is.null(name) || !name %in% r$names$tables) return(list())
-  reading(list(by_hand = name), at + 1L)
+  one_reading(list(by_hand = name), at + 1L)
 }
 
 # A text in quotes; without, one word, or "all others".
 read_text_words <- function(r, at) {
   kind <- word_kind(r, at)
-  if (kind == "quoted") return(reading(r$token$value[at], at + 1L))
+  if (kind == "quoted") return(one_reading(r$token$value[at], at + 1L))
   if (kind != "word") return(list())
-  out <- reading(r$token$value[at], at + 1L)
+  out <- one_reading(r$token$value[at], at + 1L)
   if (word_of(r, at) == "all" && word_kind(r, at + 1L) == "word")
-    out <- c(reading(words_between(r, at, at + 2L), at + 2L), out)
+    out <- c(one_reading(words_between(r, at, at + 2L), at + 2L), out)
   out
 }
 
@@ -347,7 +349,7 @@ read_choice_words <- function(r, at, choices) {
     to <- at + length(words)
     if (length(best) > 0 && to <= best[[1]]$to) next
     if (to <= r$n + 1L && all(r$text[at - 1L + seq_along(words)] == words))
-      best <- reading(choice, to)
+      best <- one_reading(choice, to)
   }
   best
 }

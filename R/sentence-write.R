@@ -64,7 +64,8 @@ written_pieces <- function(question, names, style) {
     by_piece(record[["by"]], w), field_pieces(record, "per", w),
     days_pieces(record, if (ledger_verb) show$show, w),
     field_pieces(record, c("on", "known", "as_of"), w), where_pieces(record$where, w),
-    field_pieces(record, c("partial", "list_all", "totals", "anchor", "scale"), w))
+    field_pieces(record, c("partial", "list_all", "totals", "anchor", "scale"), w),
+    second_pieces(record, if (ledger_verb) show$show, w))
   steps <- lapply(seq_along(question$steps), function(i) step_piece(question$steps[[i]], i, w))
   looks <- lapply(if (ledger_verb) question$show[-1] else question$show, look_piece, w = w)
   told <- c(steps, looks)
@@ -215,10 +216,7 @@ word_said <- function(text) {
 
 # The measures of the question, or what is asked of the ledger.
 question_pieces <- function(record, verb, w) {
-  said <- vapply(w$measures, function(one) {
-    name <- if (w$style == "strict") quoted_name(one$name) else word_said(one$name)
-    paste0(one$words, if (one$given) paste(" as", name))
-  }, "")
+  said <- measures_said(w)
   measures <- listed(said, most = Inf)
   if (identical(verb, "why_changed") && length(said) == 1 && !w$measures[[1]]$given) {
     return(list(new_piece(paste0("why ", said, " changed",
@@ -235,6 +233,14 @@ question_pieces <- function(record, verb, w) {
   asked <- if (!is.null(asked)) paste0(asked, details_said(details, verb))
   c(if (!is.null(asked)) list(new_piece(asked, "what")),
     if (length(said) > 0) list(new_piece(measures, "what")))
+}
+
+# "fare as income", each.
+measures_said <- function(w) {
+  vapply(w$measures, function(one) {
+    name <- if (w$style == "plain") word_said(one$name) else quoted_name(one$name)
+    paste0(one$words, if (one$given) paste(" as", name))
+  }, "")
 }
 
 # Arguments of a question that have no words of their own.
@@ -294,18 +300,25 @@ phrase_said <- function(phrase, names) {
 
 days_pieces <- function(record, verb, w) {
   said <- function(phrase) phrase_said(phrase, w$names)
-  if (!is.null(verb) && !is.null(record$day1)) return(span_pieces(record[["span"]], said))
-  ends <- switch(verb %||% "", why_changed = , compare_members = c("now", "before"),
-                 compare_spans = c("a", "b"))
-  if (!is.null(ends)) {
-    first <- record[[ends[1]]]
-    second <- record[[ends[2]]]
-    return(c(if (!is.null(first)) list(new_piece(said(first), "days")),
-             if (!is.null(second)) list(new_piece(
-               paste("against", if (grepl("^[0-9]+ [a-z ]+ back$", second)) second
-                     else said(second)), "second"))))
-  }
-  c(span_pieces(record[["span"]], said), spans_pieces(record$spans, said))
+  ends <- ends_of_verb(verb)
+  if (is.null(ends)) return(c(span_pieces(record[["span"]], said),
+                              spans_pieces(record$spans, said)))
+  first <- record[[ends[1]]]
+  if (!is.null(first)) list(new_piece(said(first), "days"))
+}
+
+# The fields of the two spans of a question of the ledger.
+ends_of_verb <- function(verb) {
+  list(why_changed = c("now", "before"), compare_spans = c("a", "b"),
+       compare_members = c("now", "before"))[[verb %||% ""]]
+}
+
+second_pieces <- function(record, verb, w) {
+  ends <- ends_of_verb(verb)
+  second <- if (!is.null(ends)) record[[ends[2]]]
+  if (is.null(second)) return(list())
+  back <- grepl("^[0-9]+ [a-z ]+ back$", second)
+  list(new_piece(paste("against", if (back) second else phrase_said(second, w$names)), "second"))
 }
 
 span_pieces <- function(span, said) {
@@ -345,21 +358,40 @@ where_reads <- function(said, where, w) {
 
 # Clauses for an expression, in order; NULL where it has no words.
 where_said <- function(expr, names) {
-  parts <- conditions_joined(expr)
+  parts <- ranges_joined(conditions_joined(expr))
   said <- lapply(parts, function(part) clause_said(part, names))
   if (any(lengths(said) == 0)) return(NULL)
   said <- unlist(said)
   # All that is kept is one clause.
-  if (length(said) > 1 && all(startsWith(said, "only ")) && !any(grepl(" or ", said))) {
+  if (length(said) > 1 && all(startsWith(said, "only ")) &&
+      !any(grepl(" or | between ", said))) {
     return(paste("only", paste(sub("^only ", "", said), collapse = " and ")))
   }
   said
 }
 
-# The parts of "a & b & c".
+# The parts of "a & b & c", also where some of them stand in brackets.
 conditions_joined <- function(expr) {
+  while (rlang::is_call(expr, "(")) {
+    inner <- expr[[2]]
+    if (!rlang::is_call(inner, c("&", "(", "%in%", "==", "!=", "<", "<=", ">", ">="))) break
+    expr <- inner
+  }
   if (!rlang::is_call(expr, "&") || length(expr) != 3) return(list(expr))
-  c(conditions_joined(expr[[2]]), list(expr[[3]]))
+  c(conditions_joined(expr[[2]]), conditions_joined(expr[[3]]))
+}
+
+# "x >= 1" and "x <= 2", one after the other, as the one condition that they are.
+ranges_joined <- function(parts) {
+  out <- list()
+  for (part in parts) {
+    before <- if (length(out) > 0) out[[length(out)]]
+    range <- rlang::is_call(part, "<=") && rlang::is_call(before, ">=") &&
+      identical(part[[2]], before[[2]])
+    if (range) out[[length(out)]] <- call("&", before, part)
+    else out <- c(out, list(part))
+  }
+  out
 }
 
 clause_said <- function(expr, names) {
@@ -377,6 +409,7 @@ condition_said <- function(expr, names, quote = FALSE) {
   if (!is.call(expr)) return(NULL)
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
+  if (fun == "&") return(range_said(args, names, quote))
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   name <- as.character(args[[1]])
   column <- if (quote) quoted_name(name) else name_said(name, names)
@@ -395,6 +428,18 @@ condition_said <- function(expr, names, quote = FALSE) {
   if (!fun %in% names(names$words$compare) || fun %in% c("between", "is_missing")) return(NULL)
   if (fun %in% base::names(text_calls)) value <- quoted_name(args[[2]])
   paste(column, names$words$compare[[fun]][1], value)
+}
+
+# "fare between 10 and 50"
+range_said <- function(sides, names, quote) {
+  if (!rlang::is_call(sides[[1]], ">=") || !rlang::is_call(sides[[2]], "<=") ||
+      !is.symbol(sides[[1]][[2]]) || !identical(sides[[1]][[2]], sides[[2]][[2]])) return(NULL)
+  name <- as.character(sides[[1]][[2]])
+  ends <- lapply(sides, function(side) value_said(side[[3]], name, names, quote))
+  if (any(lengths(ends) == 0)) return(NULL)
+  sprintf("%s %s %s %s %s", if (quote) quoted_name(name) else name_said(name, names),
+          names$words$compare$between[1], ends[[1]], small_words(names$words, "and")[1],
+          ends[[2]])
 }
 
 value_said <- function(value, column, names, quote = FALSE) {

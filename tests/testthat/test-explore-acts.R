@@ -14,12 +14,12 @@ test_that("each part of a question is put by an act, and the sentence says it wi
                      list(do = "members", column = "channel", value = "web"))
   expect_identical(said(state), paste0(
     "Fare and entries by route, each week, latest 8 weeks: 27 Jul to 17 Sep 2026, sailed, ",
-    "where channel is web."))
+    "only channel web."))
   state <- acts_done(state, offers, list(do = "on", value = "booked"),
                      list(do = "members", column = "channel", value = "kiosk"),
                      list(do = "numbers", column = "fare", from = "5", to = "80"),
                      list(do = "step", value = "add_change"))
-  expect_match(said(state), ", booked, where channel is web or kiosk and fare is at least 5 and ",
+  expect_match(said(state), ", booked, only channel web or \"kiosk\", only fare between 5 and 80; ",
                fixed = TRUE)
   expect_match(said(state), "; fare against period before.", fixed = TRUE)
   state <- acts_done(state, offers, list(do = "second_equal"),

@@ -146,7 +146,7 @@ test_that("the job is done by pointing, and every number is R's", {
   expect_cells_of(b, 1, statement(x, by = "route", span = "2026-Q1/2026-Q3",
                                   where = channel == "web", fare = total(fare),
                                   entries = entries()))
-  expect_match(sentence_shown(b), "where channel is web", fixed = TRUE)
+  expect_match(sentence_shown(b), "only channel web", fixed = TRUE)
   expect_cells_of(b, 2, statement(x, by = "route", span = "2026-Q1/2026-Q3", fare = total(fare),
                                   entries = entries()))
   act(click(b, ".chip-text"))

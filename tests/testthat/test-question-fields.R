@@ -28,8 +28,8 @@ test_that("every argument of every verb is described once, and its default stand
 
 test_that("every exported function that takes a ledger or a statement further is described", {
   # Those that tell of what is there, what makes a question whole, and the page to put it on.
-  tell <- c("control_totals", "explore", "explore_app", "give_ledger", "look_again", "question",
-            "save_brief", "set_aside")
+  tell <- c("ask", "control_totals", "explore", "explore_app", "give_ledger", "look_again",
+            "question", "save_brief", "sentence", "set_aside")
   others <- setdiff(getNamespaceExports("rollingledger"), c(verbs(), tell))
   first <- vapply(others, function(name) {
     c(names(formals(getExportedValue("rollingledger", name))), "")[1]

@@ -1,0 +1,254 @@
+test_that("each example asks what its call in R asks, and is written back as it", {
+  ledgers <- sentence_ledgers()
+  names <- own("sentence_names")(ledgers$fares)
+  known <- own("sentence_examples")()
+  expect_identical(length(known$sentence), 60L)
+  other <- character()
+  for (i in seq_along(known$sentence)) {
+    want <- question_of_code(known$code[i], ledgers)
+    if (!identical(read_alone(known$sentence[i], names), want))
+      other <- c(other, known$sentence[i])
+    said <- own("sentence_of_question")(want, names)
+    if (said$style != "plain" || length(said$left) > 0 ||
+        !identical(read_alone(said$text, names), want)) other <- c(other, said$text)
+  }
+  expect_identical(other, character())
+})
+
+test_that("what analysts need is said in sentences, or named with the reason", {
+  ledgers <- sentence_ledgers()
+  needs <- own("sentence_needs")()
+  expect_setequal(needs$number, c(1:34, "30b"))
+  other <- character()
+  for (i in which(nzchar(needs$code))) {
+    x <- ledgers[[sub("^[a-z_]+\\((\\w+),.*", "\\1", needs$code[i])]]
+    want <- question_of_code(needs$code[i], ledgers)
+    got <- suppressMessages(ask(x, needs$sentence[i]))
+    if (!identical(asked_alone(question(got)), want)) other <- c(other, needs$sentence[i])
+  }
+  expect_identical(other, character())
+  expect_true(all(nchar(needs$reason[!nzchar(needs$code)]) > 20))
+  expect_gt(sum(nzchar(needs$code)), 24)
+})
+
+test_that("parts in another order, other case, spaces, articles and synonyms ask the same", {
+  names <- own("sentence_names")(sentence_ledgers()$fares)
+  known <- own("sentence_examples")()$sentence
+  # Where the first part decides what follows, the order is a part of the question.
+  tried <- 0
+  other <- character()
+  set.seed(32)
+  for (round in seq_len(rounds(2, 17))) for (sentence in known) {
+    want <- read_alone(sentence, names)
+    text <- varied_sentence(sentence, names)
+    tried <- tried + 1
+    if (!identical(read_alone(text, names), want)) other <- c(other, text)
+  }
+  expect_identical(other, character())
+  expect_gt(tried, 100)
+})
+
+test_that("random questions are written, and read back as they were", {
+  met <- c(questions = 0, quoted = 0)
+  kinds <- character()
+  other <- character()
+  for (seed in seq_len(rounds(10, 640))) {
+    set.seed(seed)
+    made <- random_ledger(seed)
+    names <- own("sentence_names")(made$x)
+    for (try in 1:16) {
+      args <- random_statement(made$kind)
+      asked <- asked_at_random(made$x, args, random_verbs(args))
+      if (is.null(asked)) next
+      want <- asked_alone(question(asked$s))
+      said <- own("sentence_of_question")(want, names)
+      met["questions"] <- met[["questions"]] + 1
+      met["quoted"] <- met[["quoted"]] + grepl("\"", said$text, fixed = TRUE)
+      kinds <- union(kinds, c(names(want$statement), vapply(want$steps, `[[`, "", "verb")))
+      if (length(said$left) > 0 || !identical(read_alone(said$text, names), want))
+        other <- c(other, paste(seed, try, said$text))
+    }
+  }
+  expect_identical(other, character())
+  expect_gt(met[["questions"]], 100)
+  expect_gt(met[["quoted"]], 30)
+  expect_true(all(c("per", "by", "measures", "span", "spans", "on", "where", "list_all",
+                    "partial", "totals", "add_change", "add_rank", "add_rolling", "add_running",
+                    "add_share", "add_per_day", "add_target") %in% kinds))
+})
+
+test_that("a sentence and its days are that of the answer, which asked again is the same", {
+  x <- sentence_ledgers()$fares
+  for (text in c("fare each month by route, latest 3 months, against 1 year back, the first 2",
+                 "accounts each week, last 4 weeks, only channel web, without refunds",
+                 "fare, month to date and last month, booked",
+                 "why did fare change, last month against 1 year back",
+                 "fare by route, last month against 2026-07")) {
+    s <- suppressMessages(ask(x, text))
+    said <- sentence(s)
+    expect_true(identical(suppressMessages(ask(x, said)), s), info = said)
+    expect_true(identical(suppressMessages(ask(x, sentence(s, days = FALSE))), s), info = said)
+  }
+  expect_identical(
+    sentence(suppressMessages(ask(x, "fare each month, latest 12 months"))),
+    "Fare, each month, latest 12 months: 1 Oct 2025 to 17 Sep 2026 [sailed].")
+  expect_identical(sentence(statement(x, entries = entries())),
+                   "Entries [all: 1 Jan 2023 to 17 Sep 2026, sailed].")
+  # Days that are told and no more those of the phrase are said.
+  withr::local_options(rlib_message_verbosity = "default")
+  expect_message(ask(x, "fare, last month: 1 Jul to 31 Jul 2026"),
+                 "last month means 1 to 31 Aug 2026 now", class = "rollingledger_message")
+  # What no sentence says is named.
+  y <- add_attributes(x, demo_accounts, key = "account")
+  expect_match(sentence(statement(y, by = "town", fare = total(fare))),
+               "[all: 1 Jan 2023 to 17 Sep 2026, sailed, and a lookup of account]", fixed = TRUE)
+})
+
+test_that("harmed texts have an answer or one clear problem, and nothing is run or read", {
+  x <- sentence_ledgers()$fares
+  names <- own("sentence_names")(x)
+  known <- own("sentence_examples")()$sentence
+  words <- unique(unlist(strsplit(c(known, paste(
+    "`system('touch /tmp/harm')` \"and\" \"\" ( ) [ ] { } : ; , . \u00e9t\u00e9 \u4e2d 99999999999",
+    "-5 1e999 ` ``` 2026-13-45 FY2027-Q9 \\ % $ NA NULL TRUE per against the file read.csv"),
+    "/etc/passwd"), " ")))
+  set.seed(7)
+  met <- c(answered = 0, refused = 0)
+  odd <- character()
+  seconds <- numeric()
+  for (try in seq_len(rounds(1200, 100000))) {
+    text <- harmed_sentence(known, words)
+    began <- proc.time()[["elapsed"]]
+    read <- tryCatch(own("read_question")(text, names), error = function(e) {
+      odd <<- c(odd, paste(conditionMessage(e), "|", text))
+      list(problem = list(message = "?"))
+    })
+    seconds <- c(seconds, proc.time()[["elapsed"]] - began)
+    if (is.null(read$problem)) {
+      met["answered"] <- met[["answered"]] + 1
+      said <- own("sentence_of_question")(read$question, names)
+      same <- identical(read_alone(said$text, names), asked_alone(read$question))
+      if (!same && length(said$left) == 0) odd <- c(odd, paste("written as", said$text, "|", text))
+    } else {
+      met["refused"] <- met[["refused"]] + 1
+      fine <- rlang::is_string(read$problem$message) && nzchar(read$problem$message)
+      if (!fine) odd <- c(odd, paste("no message |", text))
+    }
+  }
+  expect_identical(odd, character())
+  expect_true(all(met > 100))
+  # Far above what it takes, on however slow a machine.
+  expect_lt(stats::median(seconds), 0.1)
+  expect_false(file.exists("/tmp/harm"))
+})
+
+test_that("names that are words of the language are said in quotes, and asked without", {
+  odd <- data.frame(day = as.Date("2026-01-01") + 0:59, by = rep(c("month", "and", "12"), 20),
+                    only = rep(c("by", "", "web"), each = 20), month = rep(c("x", "web"), 30),
+                    and = rep(1:3, 20) / 4, check.names = FALSE)
+  x <- suppressMessages(ledger(odd, on = "day"))
+  names <- own("sentence_names")(x)
+  for (by in c("by", "only", "month")) for (member in unique(odd[[by]])) {
+    s <- statement(x, by = setdiff(c("by", "only", "month"), by)[1], entries = entries(),
+                   where = !!rlang::call2("==", as.symbol(by), member))
+    want <- asked_alone(question(s))
+    said <- own("sentence_of_question")(want, names)
+    expect_identical(read_alone(said$text, names), want, info = said$text)
+    # A total of a column called so.
+    s <- statement(x, per = "month", by = by, sum = total(and))
+    want <- asked_alone(question(s))
+    said <- own("sentence_of_question")(want, names)
+    expect_identical(read_alone(said$text, names), want, info = said$text)
+  }
+  expect_refused(ask(x, "entries by month"), "\"by month\" has two meanings", "sentence")
+  expect_identical(read_alone("entries by \"month\"", names)$statement$by, "month")
+  expect_identical(read_alone("entries each month", names)$statement$per, "month")
+  expect_refused(ask(x, "entries, only web"), "It is a member of only \\(20 entries\\)", "sentence")
+  expect_identical(read_alone("entries, only \"only\" web", names)$statement$where,
+                   "only == \"web\"")
+  expect_identical(read_alone("entries, only \"by\" \"12\"", names)$statement$where,
+                   "by == \"12\"")
+})
+
+test_that("what has two meanings, or none, is refused with what could be said", {
+  x <- sentence_ledgers()$fares
+  refused <- c(
+    "fare per account" = "say `by \"account\"`",
+    "fare by route and accounts" = "say `number of account`",
+    "fare, without channel web and route Oysterby" =
+      "say `without channel web, without route Oysterby`",
+    "fare each month each week" = "two things of its grain: month and week",
+    "fare by rout" = "Did you mean `route`",
+    "fare, only channel wbe" = "Did you mean `web`",
+    "fare, last" = "breaks off after \"last\"",
+    "fare by" = "breaks off after \"by\"",
+    "fare, only channel web and" = "breaks off after \"and\"",
+    "fare as a cross table by" = "breaks off",
+    "why did fare change" = "The days are missing",
+    "new and lost accounts, last month" = "days to hold it against are missing",
+    "why did fare change, last month, each week" = "has no place where it is asked why",
+    "fare, last month against 2026-07, share of fare" = "Nothing can be added where two spans",
+    "fare as income, entries as income" = "taken",
+    "fare, where `system(\"ls\")`" = "`system` is not known in a condition",
+    "`system(\"ls\")`" = "`system\\(\\)` is not known in a measure",
+    "fare (title \"x\")" = "not understood at",
+    "fare each month, as a trend (colour red)" = "not understood at \"colour\"")
+  for (text in names(refused)) {
+    expect_error(ask(x, text), refused[[text]], class = "rollingledger_error", info = text)
+  }
+  expect_refused(ask(x, ""), "The sentence is empty", "sentence")
+  expect_refused(ask(x, strrep("fare ", 1000)), "more than 4,000 letters", "sentence")
+  expect_refused(ask(x, c("a", "b")), "must be one text", "sentence")
+  expect_refused(ask(demo_fares, "fare"), "must be a ledger", "choice")
+})
+
+test_that("a sentence changes the question before it", {
+  x <- sentence_ledgers()$fares
+  s <- suppressMessages(ask(x, "fare each month by route, last 2 months, only channel web"))
+  changed <- function(...) {
+    for (text in c(...)) s <- suppressMessages(ask(s, text))
+    sentence(s, days = FALSE)
+  }
+  expect_identical(changed("and entries"), paste("Fare and entries by route, each month, last 2",
+                                                 "months, only channel web."))
+  expect_identical(changed("and by fare class"), paste(
+    "Fare by route and fare class, each month, last 2 months, only channel web."))
+  expect_identical(changed("last 3 weeks instead", "each week instead"),
+                   "Fare by route, each week, last 3 weeks, only channel web.")
+  expect_identical(changed("number of accounts instead"),
+                   "Number of accounts by route, each month, last 2 months, only channel web.")
+  expect_identical(changed("without conditions", "and against 1 year back"),
+                   "Fare by route, each month, last 2 months; fare against 1 year back.")
+  expect_identical(changed("and with all totals", "without totals"),
+                   "Fare by route, each month, last 2 months, only channel web.")
+  expect_identical(changed("and the first 2", "without ranks", "without groups"),
+                   "Fare, each month, last 2 months, only channel web.")
+})
+
+test_that("every argument of every verb can be said, or is named as what cannot", {
+  words <- own("sentence_words")()
+  sayable <- unique(vapply(words$patterns, function(one) one$verb, ""))
+  # Files, tables, and what is asked of a cell or an act are no part of a sentence.
+  without <- c("ledger", "ledger_calendar", "append_entries", "add_attributes", "keep_entries",
+               "work_out", "check_ledger", "entries_behind", "reconcile", "write_report",
+               "write_statement", "write_workbook")
+  # Two spans are compared by "against".
+  verbs <- setdiff(ls(own("verb_table")), without)
+  expect_setequal(c(intersect(sayable, verbs), "compare_spans"), verbs)
+  own_words <- list(statement = c("per", "by", "...", "span", "spans", "on", "where", "as_of",
+                                  "known"))
+  lacking <- character()
+  for (verb in verbs) {
+    fields <- own("fields_of")(verb)
+    patterns <- Filter(function(one) one$verb == verb, words$patterns)
+    said <- unlist(lapply(patterns, function(one) c(one$slots, names(one$fixed))))
+    shared <- if (own("verb_table")[[verb]]$of == "ledger") names(own("fields_of")("statement"))
+    for (name in setdiff(names(fields), c(said, own_words[[verb]], shared))) {
+      kind <- fields[[name]]$kind
+      # In brackets by its name; texts, numbers and flags can be.
+      if (kind %in% c("table", "named_code", "file") && name != "targets")
+        lacking <- c(lacking, paste(verb, name))
+    }
+  }
+  expect_identical(lacking, character())
+})
