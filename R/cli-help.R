@@ -12,9 +12,9 @@ cli_help <- function() {
     "",
     folded_text(paste(
       "rolling-ledger COMMAND --help explains each; rolling-ledger help measures, conditions,",
-      "columns, spans and sentences explain what options take. Tables go to standard output, messages to",
-      "standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the call is",
-      "wrong, 3 checked and found different, 130 interrupted."), getOption("width")))
+      "columns, spans and sentences explain what options take. Tables go to standard output,",
+      "messages to standard error. Exit status: 0 done, 1 the data or the question is wrong, 2 the",
+      "call is wrong, 3 checked and found different, 130 interrupted."), getOption("width")))
 }
 
 # The help of one command: what must be given first, then the options in groups.

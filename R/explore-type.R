@@ -43,12 +43,13 @@ state_of_question <- function(state, question, offers) {
            call = NULL)
   }
   ledger_verb <- isTRUE(show$show %in% verbs_of("ledger"))
-  own <- if (ledger_verb) ledger_tree_of_show(show) else statement_tree(question)
+  tree <- if (ledger_verb) ledger_tree_of_show(show) else statement_tree(question)
   state <- state_with_days(state, if (ledger_verb) show else question[["statement"]], show)
   with_panel(state, function(panel) {
-    own <- plain_texts(own, explore_limits$depth)
-    days <- c("span", "on", "as_of")
-    if (!has_own_days(panel) || is.null(own$spans) && is.null(own$span)) own[days] <- NULL
+    own <- plain_texts(tree, explore_limits$depth)
+    # Days are the page's, unless the panel has some of its own.
+    follows <- !has_own_days(panel) || is.null(own[["spans"]]) && is.null(own[["span"]])
+    if (follows) own[c("span", "on", "as_of")] <- NULL
     panel$statement <- own
     panel["off"] <- NULL
     panel$look <- if (is.null(show)) list(table = list())

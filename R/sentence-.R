@@ -30,8 +30,8 @@
 #'
 #' @section Errors:
 #' `rollingledger_error_sentence` for what is not understood, with the word and what could stand
-#' there, or has two meanings, with both; others as for the verbs that are asked for. A sentence runs
-#' no code, and reads no file.
+#' there, or has two meanings, with both; others as for the verbs that are asked for. A sentence
+#' runs no code, and reads no file.
 #' @seealso [sentence()] for the way back; [span()] for the language of days.
 #' @export
 #' @examples
@@ -48,7 +48,7 @@
 ask <- function(x, sentence, tables = list()) {
   call <- rlang::current_env()
   if (!rlang::is_string(sentence))
-    refuse("sentence", sprintf("{sentence} must be one text, not %s.", kind_text(sentence)))
+    refuse("sentence", sprintf("The sentence must be one text, not %s.", kind_text(sentence)))
   before <- NULL
   if (!inherits(x, "ledger")) {
     plan <- attr(x, "plan")
@@ -77,8 +77,8 @@ ask <- function(x, sentence, tables = list()) {
 #' @param days Logical: whether days are told beside phrases, and defaults in square brackets.
 #' @return Text: one sentence.
 #' @section Errors:
-#' `rollingledger_error_question` for what no question stands behind, `rollingledger_error_statement`
-#' where the ledger is not with it.
+#' `rollingledger_error_question` for what no question stands behind,
+#' `rollingledger_error_statement` where the ledger is not with it.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"))

@@ -22,10 +22,25 @@ sentence_help_section <- function() {
       sprintf("| `%s` | %s |", gsub("`", "'", known$sentence[own], fixed = TRUE),
               known$means[own]))
   }))
+  c(language_section(known, rows), needs_section())
+}
+
+language_section <- function(known, rows) {
   c("@section The language:",
     paste("Parts stand in any order, with commas, semicolons, \"and\" or nothing between them.",
           "Upper and lower case, articles and spaces do not matter. Days are said as in [span()]."),
     "", "| You say | It asks |", "|:---|:---|", rows, "")
+}
+
+# The needs of analysts as rows of a table: how each is said, or why it is not.
+needs_section <- function() {
+  needs <- sentence_needs()
+  said <- ifelse(nzchar(needs$sentence),
+                 sprintf("`%s`", gsub("`", "'", needs$sentence, fixed = TRUE)), needs$reason)
+  c("@section What analysts need:",
+    "Each said in a sentence (`fares`, `passes` and `fuel` of the demo), or why it cannot be.", "",
+    "| | need | the sentence |", "|:---|:---|:---|",
+    sprintf("| %s | %s | %s |", needs$number, needs$need, said), "")
 }
 
 # What analysts need: list(number, need, sentence, code, reason), `code` being the call in R, or

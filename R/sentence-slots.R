@@ -127,7 +127,9 @@ read_figure_name <- function(r, at) {
   if (kind == "quoted" || kind == "word" && grepl("_", r$token$text[at], fixed = TRUE))
     return(one_reading(list(name = r$token$value[at]), at + 1L))
   attribute <- columns_at(r, at)
-  lapply(attribute, function(one) list(value = list(name = one$name, attribute = TRUE), to = one$to))
+  lapply(attribute, function(one) {
+    list(value = list(name = one$name, attribute = TRUE), to = one$to)
+  })
 }
 
 read_figure_names <- function(r, at) {

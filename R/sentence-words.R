@@ -9,7 +9,7 @@ sentence_words_file <- function(language = "english") {
   system.file("sentence", paste0(language, ".txt"), package = "rollingledger")
 }
 
-# Kept for the session, once it is read.
+# Kept once it is read.
 words_read <- new.env(parent = emptyenv())
 
 sentence_words <- function(language = "english") {

@@ -70,7 +70,7 @@ here <- new.env()
 # Variants of a figure have no picture of their own.
 without <- c("setup", "page", "page-of-check", "table", "days-of-years", "statement",
              "explained", "briefs", "panels", "stacked", "rolling", "lines", "parts", "columns",
-             "ranked", "accounts", "ahead")
+             "ranked", "accounts", "ahead", "members")
 for (name in setdiff(names, without)) {
   here$terminal <- function(line, ...) terminal_picture(line, name, ...)
   value <- eval(parse(text = chunks[[name]]), here)
@@ -79,8 +79,8 @@ for (name in setdiff(names, without)) {
 }
 photograph("report.html", "report")
 
-# The page to point at, on the demo's entries: as it opens, on a phone, and with the entries of a
-# day.
+# The page to point at, on the demo's entries: as it opens, on a phone, and while its sentence is
+# typed.
 for (file in c("tools/free-ports.R", "tests/testthat/helper-browser.R"))
   source(file.path(dirname(dirname(command)), file))
 page <- start_page(c(
@@ -98,14 +98,10 @@ Sys.sleep(1.5)
 take("page-phone")
 browser_size(b, 1280, 800)
 Sys.sleep(1.5)
-then_ready(b, click(b, "[data-do=look][data-value=figure_days]"))
-then_ready(b, {
-  run_script(b, "document.querySelector('#figure-1 .picture').focus();")
-  press(b, "End", "Enter")
-})
-run_script(b, "window.scrollTo(0, 260);")
-Sys.sleep(0.5)
-take("page-days")
+press(b, "/")
+type_into(b, "#type-text", "fare and accounts by route, each month, latest 6 months, only channel ")
+Sys.sleep(1.5)
+take("page-typed")
 stop_browser(b)
 stop_page(page)
 message("Wrote ", paste(list.files(out), collapse = ", "), " to ", out)

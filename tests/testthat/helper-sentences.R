@@ -53,8 +53,9 @@ varied_sentence <- function(sentence, names) {
   if (plain && sample(3, 1) == 1) out <- toupper(out)
   else if (plain && sample(3, 1) == 1) out <- paste0(toupper(substr(out, 1, 1)), substring(out, 2))
   if (sample(2, 1) == 1) out <- paste0("  ", out, " .")
-  for (pair in list(c("each month", "monthly"), c(" by route", " by the route"), c("only channel", "only the channel"),
-                    c("by route", "by routes"), c("fare above", "fare is more than"),
+  for (pair in list(c("each month", "monthly"), c(" by route", " by the route"),
+                    c("only channel", "only the channel"), c("by route", "by routes"),
+                    c("fare above", "fare is more than"),
                     c("total of fare", "fare"), c("number of accounts", "accounts"))) {
     if (sample(2, 1) == 1) out <- sub(pair[1], pair[2], out, fixed = TRUE)
   }

@@ -1,9 +1,9 @@
 # The layers, top to bottom: a function may call its own layer and those below, nothing above.
 
 # The contract that measures read columns by stands below them; what answers it stands above.
-layers <- list("cli", c("report", "run", "table", "explore"), "figure", "brief", "sentence", "check",
-               "statement", "window", c("source", "engine"), "measure", "contract", "ledger",
-               "span", "calendar", "question", "file", "core")
+layers <- list("cli", c("report", "run", "table", "explore"), "figure", "brief", "sentence",
+               "check", "statement", "window", c("source", "engine"), "measure", "contract",
+               "ledger", "span", "calendar", "question", "file", "core")
 
 source_files <- function() {
   folder <- testthat::test_path("..", "..", "R")
