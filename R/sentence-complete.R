@@ -73,13 +73,13 @@ sentence_completions <- function(typed, names, most = 12L) {
   said <- lower_text(known$text)
   size <- nchar(low)
   starts <- c(1L, gregexpr("[ ,;(]", low)[[1]] + 1L)
-  starts <- sort(unique(starts[starts > 0 & starts <= size]))
+  starts <- sort(unique(starts[starts > 0 & starts <= size + 1L]))
   for (from in utils::tail(starts, 6L)) {
     begun <- substr(low, from, size)
-    if (!nzchar(trimws(begun))) next
-    members <- members_begun(substr(typed, 1, from - 1L), begun, names)
+    members <- members_begun(substr(typed, 1, from - 1L), trimws(begun), names)
     own <- c(units_begun(begun), members)
-    hit <- if (length(members) == 0) which(startsWith(said, begun) & nchar(said) > nchar(begun))
+    # Where nothing is typed yet only members of a column are near enough.
+    hit <- if (length(members) == 0 && nzchar(trimws(begun))) which(startsWith(said, begun) & nchar(said) > nchar(begun))
     text <- c(own, known$text[hit])
     if (length(text) == 0) next
     says <- c(says_of_own(own, typed, from, names), known$says[hit])

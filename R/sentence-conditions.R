@@ -72,8 +72,10 @@ read_one_condition <- function(r, at) {
       return(list(value = call("(", inner[[1]]$value), to = inner[[1]]$to + 1L))
     return(NULL)
   }
-  found <- c(read_comparisons(r, at), read_column_values(r, at), read_members_alone(r, at),
-             read_below_zero(r, at), read_flag_alone(r, at))
+  found <- c(read_comparisons(r, at), read_column_values(r, at), read_below_zero(r, at),
+             read_flag_alone(r, at))
+  # All members of a database are asked for only where nothing else is meant.
+  if (length(found) == 0 || !r$names$far) found <- c(found, read_members_alone(r, at))
   if (length(found) == 0) {
     could_stand(r, at, slot_says$condition)
     return(NULL)

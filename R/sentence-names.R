@@ -11,7 +11,11 @@ sentence_names <- function(x, tables = character(), words = sentence_words()) {
   holds <- vapply(names, function(name) source_column(x, name)$holds, "")
   holds[names %in% c(dates, facts$until)] <- "days"
   # Text that is mostly numbers is meant as amounts, whose reading says what is odd.
-  for (name in names[holds == "text"]) if (is_mostly_numbers(x, name)) holds[name] <- "amounts"
+  # A database has types, and asking it for members takes time.
+  far <- inherits(x, "engine_ledger")
+  for (name in names[holds == "text" & !far]) {
+    if (is_mostly_numbers(x, name)) holds[name] <- "amounts"
+  }
   likely <- likely_measures(x)
   as_text <- names[holds == "amounts" & vapply(names, function(name) {
     source_column(x, name)$holds == "text"
@@ -19,7 +23,7 @@ sentence_names <- function(x, tables = character(), words = sentence_words()) {
   parts <- setdiff(names(calendar_parts), names)
   hours <- vapply(facts$dates, function(date) isTRUE(date$hours), TRUE)
   if (!any(hours)) parts <- setdiff(parts, "hour")
-  out <- list(x = x, facts = facts, calendar = facts$calendar, bases = bases,
+  out <- list(x = x, far = far, facts = facts, calendar = facts$calendar, bases = bases,
               columns = names, parts = parts, holds = holds, words = words,
               measured = c(names[sprintf("total(%s)", name_text(names)) %in% likely], as_text),
               main = c(likely[grepl("^total\\(", likely)],

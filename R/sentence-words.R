@@ -41,6 +41,12 @@ read_sentence_words <- function(file) {
   out$compare$between <- sub(" \\{.*$", "", out$compare$between)
   out$compare_first <- unique(sub(" .*$", "", unlist(out$compare)))
   out$operators <- unlist(strsplit(unlist(out[["between measures"]]), " ", fixed = TRUE))
+  literal <- unlist(lapply(c(out$patterns, out$measures), function(pattern) {
+    lapply(pattern$parts, function(part) part$word)
+  }))
+  # Words that begin or join clauses, which names in plain words would be taken for.
+  out$reserved <- unique(c(unlist(out[["small words"]]), literal, known_words,
+                           unlist(strsplit(unlist(out$compare), " ", fixed = TRUE))))
   opening <- vapply(out$patterns, function(one) one$parts[[1]]$word %||% "", "")
   out$opening <- unique(opening[nzchar(opening)])
   # Patterns by the word that they begin with; those that begin with a slot.

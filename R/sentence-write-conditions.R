@@ -110,7 +110,7 @@ value_said <- function(value, column, names, quote = FALSE) {
   }
   if (!is.character(value)) return(NULL)
   risky <- if (identical(names$style, "plain")) unlist(names$words[["small words"]])
-           else reserved_words(names$words)
+           else names$words$reserved
   plain <- !quote && grepl("^\\p{L}[\\p{L}\\p{N}]*( [\\p{L}\\p{N}]+)*$", value, perl = TRUE) &&
     !any(strsplit(lower_text(value), " ")[[1]] %in% risky) && is_one_member(value, column, names)
   if (plain) value else quoted_name(value)
@@ -120,6 +120,7 @@ value_said <- function(value, column, names, quote = FALSE) {
 is_one_member <- function(value, column, names) {
   if (identical(names$style, "alone")) return(TRUE)
   if (!column %in% c(names$columns, names$parts)) return(FALSE)
+  if (isTRUE(names$far) && !column %in% names$parts) return(FALSE)
   known <- members_of_column(names, column)
   identical(known$member[rows_of_key(known, key_of_text(value))], value)
 }

@@ -110,21 +110,8 @@ name_said <- function(name, names, plural = FALSE, style = names$style %||% "pla
   parts <- strsplit(words, " ", fixed = TRUE)[[1]]
   # The first word tells what follows; others only where they may end it.
   risky <- if (style == "plain") unlist(names$words[["small words"]])
-           else reserved_words(names$words)
+           else names$words$reserved
   if (plain && !any(parts %in% risky)) words else quoted_name(name)
-}
-
-# Words that begin or join clauses, which names in plain words would be taken for.
-reserved_words <- function(words) {
-  memo <- words_read$reserved
-  if (!is.null(memo)) return(memo)
-  small <- unlist(words[["small words"]])
-  literal <- unlist(lapply(c(words$patterns, words$measures), function(pattern) {
-    lapply(pattern$parts, function(part) part$word)
-  }))
-  words_read$reserved <- unique(c(small, literal, known_words,
-                                  unlist(strsplit(unlist(words$compare), " "))))
-  words_read$reserved
 }
 
 word_said <- function(text) {

@@ -8,7 +8,7 @@ sentence_of_question <- function(question, names) {
   for (style in c("plain", "each", "strict")) {
     made <- written_pieces(wanted, names, style)
     text <- pieces_text(made$pieces)
-    if (style == "strict" || reads_as_question(text, wanted, made$left, names)) break
+    if (style == "strict" || reads_as_question(text, made$sayable, names)) break
   }
   list(text = text, left = c(made$left, left_of_ledger(question$ledger)), pieces = made$pieces,
        style = style)
@@ -27,10 +27,23 @@ question_without_ledger <- function(question) {
   question
 }
 
-reads_as_question <- function(text, wanted, left, names) {
+reads_as_question <- function(text, wanted, names) {
   again <- read_question(text, names)
-  if (is.null(again$question)) return(FALSE)
-  length(left) > 0 || identical(question_without_ledger(again$question), wanted)
+  !is.null(again$question) && identical(question_without_ledger(again$question), wanted)
+}
+
+# The question less what was not said: steps, looks and arguments.
+question_sayable <- function(question, steps, looks, odd, ledger_verb) {
+  less <- function(records, said) {
+    records <- Map(function(record, one) record[setdiff(names(record), one$unsaid)], records, said)
+    unname(records[!vapply(said, function(one) is.null(one$text), TRUE)])
+  }
+  question$steps <- less(question$steps, steps)
+  if (ledger_verb) {
+    first <- question$show[[1]]
+    question$show <- c(list(first[setdiff(names(first), odd)]), less(question$show[-1], looks))
+  } else question$show <- less(question$show, looks)
+  as_question(question)
 }
 
 # A question from a sentence: list(question, notes) or list(problem).
@@ -72,7 +85,9 @@ written_pieces <- function(question, names, style) {
   left <- unlist(lapply(told, function(one) one$left))
   pieces <- c(pieces, lapply(Filter(function(one) !is.null(one$text), told),
                              function(one) new_piece(one$text, one$part, "; ")))
-  list(pieces = pieces, left = c(left, left_of_show(record, if (ledger_verb) show$show)))
+  odd <- if (ledger_verb) unsayable_details(record, show$show)
+  list(pieces = pieces, left = c(left, gsub("_", " ", odd)),
+       sayable = question_sayable(question, steps, looks, odd, ledger_verb))
 }
 
 # For words that stand by themselves, beside no ledger: names are told as they are.
@@ -90,7 +105,7 @@ question_pieces <- function(record, verb, w) {
   measures <- listed(said, most = Inf)
   if (identical(verb, "why_changed") && length(said) == 1 && !w$measures[[1]]$given) {
     return(list(new_piece(paste0("why ", said, " changed",
-                                 details_said(details_of_question(record, verb), verb)), "what")))
+                                 details_said(sayable_details(record, verb), verb)), "what")))
   }
   if (is.null(verb)) {
     if (length(said) == 0) return(list())
@@ -99,7 +114,7 @@ question_pieces <- function(record, verb, w) {
   asked <- switch(verb, why_changed = "why", stands_out = "what is unusual",
                   compare_members = paste("new and lost", attribute_said(record$member, w, TRUE)),
                   compare_known = sprintf("as known on %s against %s", record$day1, record$day2))
-  details <- details_of_question(record, verb)
+  details <- sayable_details(record, verb)
   asked <- if (!is.null(asked)) paste0(asked, details_said(details, verb))
   c(if (!is.null(asked)) list(new_piece(asked, "what")),
     if (length(said) > 0) list(new_piece(measures, "what")))
@@ -156,7 +171,7 @@ attribute_or_basis <- function(name, w) {
   words <- key_of_text(gsub("_", " ", name, fixed = TRUE))
   plain <- w$style != "strict" && grepl("^[\\p{L} ]+$", words, perl = TRUE) &&
     sum(unique(w$names$base_index$name[w$names$base_index$key == words]) != "") == 1 &&
-    !any(strsplit(words, " ")[[1]] %in% reserved_words(w$words))
+    !any(strsplit(words, " ")[[1]] %in% w$words$reserved)
   if (plain) words else quoted_name(name)
 }
 
@@ -257,6 +272,7 @@ verb_said <- function(verb, args, section, w) {
   if (!is.null(name)) rest$name <- NULL
   sayable <- vapply(names(rest), function(name) is_detail(verb, name, rest[[name]]), TRUE)
   list(text = paste0(text, details_said(rest[sayable], verb), name),
+       unsaid = names(rest)[!sayable],
        left = if (any(!sayable)) sprintf("%s of %s", gsub("_", " ", names(rest)[!sayable]),
                                          gsub("_", " ", sub("^add_", "", verb))))
 }
@@ -299,7 +315,7 @@ figure_said <- function(name, w) {
     if (one$name != name || w$style == "strict") next
     if (!one$given && !startsWith(one$words, "`")) return(one$words)
     plain <- grepl("^\\p{L}[\\p{L}\\p{N}]*$", name, perl = TRUE) &&
-      !lower_text(name) %in% c(reserved_words(w$words), w$names$index$key)
+      !lower_text(name) %in% c(w$words$reserved, w$names$index$key)
     return(if (plain) name else quoted_name(name))
   }
   quoted_name(name)
@@ -325,12 +341,16 @@ details_said <- function(args, verb) {
 
 # ---- what a sentence cannot say ----------------------------------------------
 
-left_of_show <- function(record, verb) {
-  if (is.null(verb)) return(NULL)
+sayable_details <- function(record, verb) {
   details <- details_of_question(record, verb)
-  odd <- names(details)[!vapply(names(details), function(name) is_detail(verb, name,
-                                                                         details[[name]]), TRUE)]
-  if (length(odd) > 0) gsub("_", " ", odd)
+  details[setdiff(names(details), unsayable_details(record, verb))]
+}
+
+unsayable_details <- function(record, verb) {
+  details <- details_of_question(record, verb)
+  as.character(names(details)[!vapply(names(details), function(name) {
+    is_detail(verb, name, details[[name]])
+  }, TRUE)])
 }
 
 # Steps of the ledger that the question was asked of.
