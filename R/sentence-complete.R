@@ -79,7 +79,8 @@ sentence_completions <- function(typed, names, most = 12L) {
     members <- members_begun(substr(typed, 1, from - 1L), trimws(begun), names)
     own <- c(units_begun(begun), members)
     # Where nothing is typed yet only members of a column are near enough.
-    hit <- if (length(members) == 0 && nzchar(trimws(begun))) which(startsWith(said, begun) & nchar(said) > nchar(begun))
+    near <- length(members) == 0 && nzchar(trimws(begun))
+    hit <- if (near) which(startsWith(said, begun) & nchar(said) > nchar(begun))
     text <- c(own, known$text[hit])
     if (length(text) == 0) next
     says <- c(says_of_own(own, typed, from, names), known$says[hit])
