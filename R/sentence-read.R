@@ -235,5 +235,7 @@ nearest_words <- function(r, at) {
              r$names$index$key, r$names$base_index$key, start_words, "entries", "number")
   known <- unique(known[nchar(known) > 2 & !grepl("[{}]", known)])
   if (word %in% known) return(NULL)
+  elsewhere <- words_elsewhere[word]
+  if (!is.na(elsewhere)) return(sprintf("For \"%s\" say %s.", word, elsewhere))
   nearest_hint(word, known)
 }

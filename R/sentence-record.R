@@ -194,12 +194,20 @@ statement_question <- function(said, days) {
   measures <- if (length(said$measures$names) > 0) said$measures$names else "entries"
   steps <- list()
   for (one in said$steps) steps <- c(steps, steps_said(one, measures))
-  # What days are held against is, row by row, a change.
-  for (one in days$second) for (m in measures) {
-    steps <- c(steps, list(list(verb = "add_change", m = m, from = one$phrase)))
-  }
+  if (length(days$second) > 0) ask_against(days$second[[1]])
   shows <- lapply(said$looks, look_said, record = record)
   list(question = list(statement = record, steps = steps, show = shows), notes = said$notes)
+}
+
+# "each month, against last year": the days of each row a year back, or all of that year? It is
+# asked.
+ask_against <- function(second) {
+  sentence_problem(
+    sprintf("\"against %s\" has two meanings beside periods.", second$phrase),
+    hint = c("For the days of each row so far back say for example `against 1 year back`.",
+             sprintf("To hold every row against the one span say `held against %s`.",
+                     second$phrase)),
+    from = second$clause$from, to = second$clause$to)
 }
 
 with_days_said <- function(record, days) {

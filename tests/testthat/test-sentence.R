@@ -178,6 +178,8 @@ test_that("what has two meanings, or none, is refused with what could be said", 
     "fare, without channel web and route Oysterby" =
       "say `without channel web, without route Oysterby`",
     "fare each month each week" = "two things of its grain: month and week",
+    "fare each month, this year, against last year" = "say `held against last year`",
+    "fare, since 2026-06" = "For \"since\" say",
     "fare by rout" = "Did you mean `route`",
     "fare, only channel wbe" = "Did you mean `web`",
     "fare, last" = "breaks off after \"last\"",
