@@ -17,7 +17,37 @@ condition_of_pattern <- function(r, pattern, found, at) {
   expr <- found$value$condition %||% found$value$comparison
   if (pattern$verb != "leave") return(expr)
   check_leaves_one(r, expr, at, found$to)
-  call("!", call("(", expr))
+  all_but(expr)
+}
+
+# What is left when a condition's entries are taken out: also those of which the condition tells
+# nothing, as their column is missing.
+all_but <- function(expr) {
+  rest <- call("!", call("(", expr))
+  if (rlang::is_call(expr, "is_missing")) return(rest)
+  Reduce(function(a, column) call("|", a, call("is_missing", as.symbol(column))), all.vars(expr),
+         rest)
+}
+
+# Notes on columns of which a denial tells nothing where they are missing: those are not kept.
+missing_not_kept <- function(expr, names) {
+  denied <- character()
+  look <- function(part) {
+    if (!is.call(part)) return(invisible())
+    fun <- called_name(part)
+    if (fun == "!=") denied <<- c(denied, all.vars(part))
+    if (fun == "!") denied <<- c(denied, all.vars(part))
+    if (fun == "is_missing") kept <<- c(kept, all.vars(part))
+    for (one in as.list(part)[-1]) if (!rlang::is_missing(one)) look(one)
+  }
+  kept <- character()
+  look(expr)
+  for (column in setdiff(intersect(denied, names$columns), kept)) {
+    if (!isTRUE(source_column(names$x, column)$has_missing)) denied <- setdiff(denied, column)
+  }
+  denied <- setdiff(intersect(unique(denied), names$columns), kept)
+  sprintf("Entries without %s are not kept: say `without %s ...` to leave out no others.",
+          gsub("_", " ", denied), gsub("_", " ", denied))
 }
 
 # "without a and b" of two columns: neither, or not both? It is asked.
@@ -29,7 +59,7 @@ check_leaves_one <- function(r, expr, at, to) {
   ask_which(r, at, to, c(
     sprintf("To leave out both say `without %s, without %s`.", said[1], said[2]),
     sprintf("To leave out what is both say `` where `%s` ``.",
-            expression_text(call("!", call("(", call("&", sides[[1]], sides[[2]])))))))
+            expression_text(all_but(call("&", sides[[1]], sides[[2]]))))))
 }
 
 # Conditions joined by "and" and "or"; "and" binds before "or".

@@ -6,12 +6,13 @@ question_of_clauses <- function(clauses, names) {
   said$measures <- list()
   said$statement <- statement_of_clauses(clauses)
   said$where <- where_of_clauses(clauses)
+  kept_out <- if (!is.null(said$where)) missing_not_kept(said$where, names)
   days <- days_of_clauses(clauses)
   asked <- clauses_of(clauses, "questions")
   if (length(asked) > 1)
     problem_at(asked[[2]], sprintf("One sentence asks one question, and this asks %s of them.",
                                    number_text(length(asked))))
-  said$notes <- days_moved_on(days$told, names)
+  said$notes <- c(days_moved_on(days$told, names), kept_out)
   said <- with_measures_said(said, asked)
   verb <- if (length(asked) > 0) asked[[1]]$verb
           else if (length(days$second) > 0 && is.null(said$statement[["per"]])) "compare_spans"

@@ -53,12 +53,22 @@ ranges_joined <- function(parts) {
 }
 
 clause_said <- function(expr, names) {
-  if (rlang::is_call(expr, "!") && rlang::is_call(expr[[2]], "(")) {
-    inner <- condition_said(expr[[2]][[2]], names)
+  left_out <- condition_left_out(expr)
+  if (!is.null(left_out)) {
+    inner <- condition_said(left_out, names)
     return(if (!is.null(inner)) paste("without", inner))
   }
   inner <- condition_said(expr, names)
   if (!is.null(inner)) paste("only", inner)
+}
+
+# The condition whose entries all_but() leaves out; NULL for any other.
+condition_left_out <- function(expr) {
+  inner <- expr
+  while (rlang::is_call(inner, "|", n = 2)) inner <- inner[[2]]
+  if (!rlang::is_call(inner, "!") || !rlang::is_call(inner[[2]], "(")) return(NULL)
+  inner <- inner[[2]][[2]]
+  if (identical(expression_text(all_but(inner)), expression_text(expr))) inner
 }
 
 # One condition in words: a column with its members, or compared; NULL otherwise.
@@ -68,6 +78,15 @@ condition_said <- function(expr, names, quote = FALSE) {
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
   if (fun == "&") return(range_said(args, names, quote))
+  # "channel is not a or b"
+  if (fun == "!" && rlang::is_call(args[[1]], "(") && rlang::is_call(args[[1]][[2]], "%in%")) {
+    inner <- args[[1]][[2]]
+    said <- condition_said(inner, names, quote)
+    if (is.null(said)) return(NULL)
+    column <- if (quote) quoted_name(as.character(inner[[2]]))
+              else name_said(as.character(inner[[2]]), names)
+    return(paste(column, names$words$compare[["!="]][1], substring(said, nchar(column) + 2)))
+  }
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   name <- as.character(args[[1]])
   column <- if (quote) quoted_name(name) else name_said(name, names)

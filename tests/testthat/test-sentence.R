@@ -170,6 +170,22 @@ test_that("names that are words of the language are said in quotes, and asked wi
                    "by == \"12\"")
 })
 
+test_that("what is left out is no more than that, also where members or amounts are missing", {
+  odd <- data.frame(day = as.Date("2026-01-01") + 0:4, place = c("a", "b", NA, "a", "c"),
+                    sum = c(1.5, -2, NA, 4, NA))
+  x <- suppressMessages(ledger(odd, on = "day"))
+  counted <- function(text) suppressMessages(ask(x, text))$entries
+  for (text in c("place a", "place a or c", "sum below 0", "sum between 1 and 2",
+                 "place is missing", "`sum > 3`")) {
+    kept <- counted(paste("entries, only", text))
+    expect_identical(counted(paste("entries, without", text)), 5 - kept, info = text)
+  }
+  # A denial keeps nothing of what is missing, which is said.
+  withr::local_options(rlib_message_verbosity = "default")
+  expect_message(ask(x, "entries, place is not a"), "Entries without place are not kept")
+  expect_identical(counted("entries, place is not a"), 2)
+})
+
 test_that("what has two meanings, or none, is refused with what could be said", {
   x <- sentence_ledgers()$fares
   refused <- c(
