@@ -20,8 +20,8 @@ condition_of_pattern <- function(r, pattern, found, at) {
   all_but(expr)
 }
 
-# What is left when a condition's entries are taken out: also those of which the condition tells
-# nothing, as their column is missing.
+# What is left when the entries of a condition are taken out: also those of which the condition
+# tells nothing, as a column is missing.
 all_but <- function(expr) {
   rest <- call("!", call("(", expr))
   if (rlang::is_call(expr, "is_missing")) return(rest)
@@ -29,7 +29,7 @@ all_but <- function(expr) {
          rest)
 }
 
-# Notes on columns of which a denial tells nothing where they are missing: those are not kept.
+# Notes on columns of which "not" tells nothing where they are missing: those are not kept.
 missing_not_kept <- function(expr, names) {
   denied <- character()
   look <- function(part) {
@@ -53,7 +53,8 @@ missing_not_kept <- function(expr, names) {
 # "without a and b" of two columns: neither, or not both? It is asked.
 check_leaves_one <- function(r, expr, at, to) {
   two <- is.call(expr) && called_name(expr) %in% c("&", "|")
-  if (!two) return(invisible())
+  # "between" is one condition of one column.
+  if (!two || !is.null(range_said(as.list(expr)[-1], r$names, FALSE))) return(invisible())
   sides <- as.list(expr)[-1]
   said <- vapply(sides, function(side) condition_said(side, r$names) %||% expression_text(side), "")
   ask_which(r, at, to, c(

@@ -180,7 +180,7 @@ test_that("what is left out is no more than that, also where members or amounts 
     kept <- counted(paste("entries, only", text))
     expect_identical(counted(paste("entries, without", text)), 5 - kept, info = text)
   }
-  # A denial keeps nothing of what is missing, which is said.
+  # "not" keeps nothing of what is missing, which is said.
   withr::local_options(rlib_message_verbosity = "default")
   expect_message(ask(x, "entries, place is not a"), "Entries without place are not kept")
   expect_identical(counted("entries, place is not a"), 2)
