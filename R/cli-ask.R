@@ -154,12 +154,11 @@ command_of_looks <- function(record, part, looks) {
 
 # Reads sentences from standard input, each answered; one may change the question before it. The
 # exit status is 1 where standard input is no terminal and a line was refused.
-ask_line_by_line <- function(asked_of) {
-  terminal <- isatty(stdin())
+ask_line_by_line <- function(asked_of, terminal = isatty(stdin()),
+                             lines = line_reader(terminal, asked_of)) {
   if (terminal) show_lines(c(
     folded_text(entries_text(source_facts(asked_of$x)), getOption("width")),
     "Ask in a sentence; `help` shows some, an empty line ends.", ""))
-  lines <- line_reader(terminal, asked_of)
   before <- NULL
   refused <- FALSE
   repeat {
