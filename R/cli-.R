@@ -111,7 +111,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   rlang::local_options(width = cli_width(), rollingledger.flags = words_of_options(),
                        rollingledger.reader = "command", OutDec = ".",
                        scipen = 0, digits = 7, rollingledger.rows = NULL, warn = 1,
-                       # What stands in messages is escaped, colours with it.
+                       # Messages show controls as text, colours among them.
                        cli.num_colors = 1L,
                        rollingledger.plain_tables = TRUE)
   args <- enc2utf8(as.character(unname(args)))
