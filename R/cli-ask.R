@@ -132,15 +132,15 @@ item_of_looks <- function(looks, o) {
     refuse("sentence", c("The sentence is shown in several ways, which are a page.",
                          i = "Say --out FILE.html."), call = NULL)
   }
+  drawn <- length(items) > 0 && startsWith(items[[1]]$what, "figure_")
+  if (!drawn && ending %in% figure_endings) {
+    refuse("sentence", c("The sentence asks for a table, which is no figure.",
+                         i = "Say how it is drawn, such as `as a trend`."), call = NULL)
+  }
   if (length(items) == 0) return(table)
-  drawn <- startsWith(items[[1]]$what, "figure_")
   if (drawn && !ending %in% figure_endings && !o$show_code) {
     refuse("sentence", c("The sentence asks for a figure, which goes to a file.",
                          i = "Say --out FILE.png, or .svg, .pdf or .html."), call = NULL)
-  }
-  if (drawn || ending %in% figure_endings && !drawn) {
-    if (!drawn) refuse("sentence", "The sentence asks for a table, which is no figure.",
-                       call = NULL)
   }
   items[[1]]
 }

@@ -163,7 +163,7 @@ read_phrase_words <- function(r, at) {
     phrase <- words_between(r, at, to)
     tree <- read_phrase(phrase, r$names$calendar)
     if (is.null(tree$problem)) {
-      return(past_days(r, phrase_text(tree, r$names$calendar), to, tree))
+      return(past_days(r, phrase_text(tree, r$names$calendar), to))
     }
     # Up to where it is no more understood.
     stopped <- tree$problem$from
@@ -204,7 +204,7 @@ words_of_phrases <- function(r) {
 
 # Days that are told after a phrase, "last month: 1 Aug to 31 Aug 2026" or in round brackets, are no
 # part of it; they are kept to be compared with those that it means.
-past_days <- function(r, phrase, at, tree = NULL) {
+past_days <- function(r, phrase, at) {
   sign <- word_of(r, at)
   ends <- if (sign == ":") c(",", ";", "(", "") else if (sign == "(") c(")", "")
   if (is.null(ends)) return(one_reading(phrase, at))

@@ -134,7 +134,7 @@ small_words <- function(words, name) words[["small words"]][[name]]
 
 # Columns, one row a word: `text` in small letters, `kind` ("word", "number", "mark", "quoted",
 # "code"), `value` (what stands in quotes or as code), `start` and `end` in letters. What stands in
-# square brackets is a remark, and not read. `open` is where a quote or a bracket never ends.
+# square brackets is a remark, and not read.
 sentence_tokens <- function(sentence) {
   at <- gregexpr(token_pattern, sentence, perl = TRUE)[[1]]
   if (at[1] == -1) {
