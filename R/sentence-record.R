@@ -146,10 +146,7 @@ arguments_resolved <- function(said, clause) {
   measures <- said$measures
   resolve <- function(value) {
     if (is.character(value)) return(value)
-    if (isTRUE(value$attribute)) {
-      at <- match(value$name, measures$names)
-      return(value$name)
-    }
+    if (isTRUE(value$attribute)) return(value$name)
     name <- value$name
     if (name %in% measures$names) return(name)
     if (is.null(value$measure)) return(name)

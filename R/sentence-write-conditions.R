@@ -5,7 +5,7 @@ where_pieces <- function(where, w) {
   expr <- tryCatch(text_expression(where), error = function(e) NULL)
   said <- if (w$style != "strict" && !is.null(expr)) where_said(expr, w$names)
   if (w$style == "each" && !is.null(said) && !where_reads(said, where, w)) said <- NULL
-  if (is.null(said)) said <- paste("where", code_said(where))
+  if (is.null(said)) said <- words_filled(w, "condition", "code", c(condition = code_said(where)))
   lapply(said, new_piece, part = "which")
 }
 
@@ -21,9 +21,12 @@ where_said <- function(expr, names) {
   if (any(lengths(said) == 0)) return(NULL)
   said <- unlist(said)
   # All that is kept is one clause.
-  if (length(said) > 1 && all(startsWith(said, "only ")) &&
-      !any(grepl(" or | between ", said))) {
-    return(paste("only", paste(sub("^only ", "", said), collapse = " and ")))
+  kept <- vapply(parts, function(part) is.null(condition_left_out(part)), TRUE)
+  several <- vapply(parts, function(part) any(c("&", "%in%") %in% all.names(part)), TRUE)
+  if (length(said) > 1 && all(kept) && !any(several)) {
+    inner <- vapply(parts, condition_said, "", names = names)
+    and <- sprintf(" %s ", small_words(names$words, "and")[1])
+    return(condition_filled("keep", paste(inner, collapse = and), names))
   }
   said
 }
@@ -56,14 +59,19 @@ clause_said <- function(expr, names) {
   left_out <- condition_left_out(expr)
   if (!is.null(left_out)) {
     inner <- condition_said(left_out, names)
-    return(if (!is.null(inner)) paste("without", inner))
+    return(if (!is.null(inner)) condition_filled("leave", inner, names))
   }
   inner <- condition_said(expr, names)
-  if (!is.null(inner)) paste("only", inner)
+  if (!is.null(inner)) condition_filled("keep", inner, names)
+}
+
+condition_filled <- function(verb, said, names) {
+  words_filled(list(words = names$words), "condition", verb, c(condition = said))
 }
 
 # The condition whose entries all_but() leaves out; NULL for any other.
 condition_left_out <- function(expr) {
+  while (rlang::is_call(expr, "(")) expr <- expr[[2]]
   inner <- expr
   while (rlang::is_call(inner, "|", n = 2)) inner <- inner[[2]]
   if (!rlang::is_call(inner, "!") || !rlang::is_call(inner[[2]], "(")) return(NULL)
@@ -90,14 +98,14 @@ condition_said <- function(expr, names, quote = FALSE) {
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   name <- as.character(args[[1]])
   column <- if (quote) quoted_name(name) else name_said(name, names)
-  if (fun == "is_missing") return(paste(column, "is missing"))
+  if (fun == "is_missing") return(paste(column, names$words$compare$is_missing[1]))
   if (length(args) != 2) return(NULL)
   if (fun == "%in%") {
     if (!rlang::is_call(args[[2]], "c")) return(NULL)
     values <- lapply(as.list(args[[2]])[-1], value_said, column = name, names = names,
                      quote = quote)
     if (length(values) < 2 || any(lengths(values) == 0)) return(NULL)
-    return(paste(column, listed(unlist(values), most = Inf, last = "or")))
+    return(paste(column, joined_said(unlist(values), names, "or")))
   }
   value <- value_said(args[[2]], name, names, quote)
   if (is.null(value)) return(NULL)
@@ -122,7 +130,7 @@ range_said <- function(sides, names, quote) {
 value_said <- function(value, column, names, quote = FALSE) {
   if (rlang::is_call(value, "-", n = 1) && is.numeric(value[[2]])) value <- -value[[2]]
   if (is.call(value) || length(value) != 1 || is.na(value)) return(NULL)
-  if (is.logical(value)) return(small_words(names$words, if (value) "yes" else "no")[1])
+  if (is.logical(value)) return(flags_said(value, names$words))
   if (is.numeric(value)) {
     if (!is.finite(value)) return(NULL)
     return(digits_text(as.double(value)))

@@ -67,7 +67,7 @@ new_piece <- function(text, part, join = ", ") list(text = text, part = part, jo
 
 written_pieces <- function(question, names, style) {
   names$style <- style
-  w <- list(names = names, style = style, words = names$words, left = character())
+  w <- list(names = names, style = style, words = names$words)
   show <- if (length(question$show) > 0) question$show[[1]]
   ledger_verb <- isTRUE(show$show %in% verbs_of("ledger"))
   record <- if (ledger_verb) show else question[["statement"]]
@@ -90,6 +90,29 @@ written_pieces <- function(question, names, style) {
        sayable = question_sayable(question, steps, looks, odd, ledger_verb))
 }
 
+# The first pattern that says just these values, with them in its slots; NULL where there is none.
+words_filled <- function(w, section, verb, values = character()) {
+  for (pattern in w$words$patterns) {
+    if (pattern$section != section || pattern$verb != verb || length(pattern$fixed) > 0 ||
+        !setequal(pattern$slots, names(values))) next
+    text <- pattern$written
+    for (slot in names(values)) {
+      hole <- regmatches(text, regexpr(sprintf("\\{%s[^}]*\\}", slot), text))
+      text <- sub(hole, values[[slot]], text, fixed = TRUE)
+    }
+    return(text)
+  }
+}
+
+# "a, b and c", the last two joined by the word of the language.
+joined_said <- function(said, w, last = "and") {
+  listed(said, most = Inf, last = small_words(w$words, last)[1])
+}
+
+flags_said <- function(values, words) {
+  ifelse(values, small_words(words, "yes")[1], small_words(words, "no")[1])
+}
+
 # For words that stand by themselves, beside no ledger: names are told as they are.
 words_alone <- function() {
   words <- sentence_words()
@@ -102,20 +125,21 @@ words_alone <- function() {
 # The measures of the question, or what is asked of the ledger.
 question_pieces <- function(record, verb, w) {
   said <- measures_said(w)
-  measures <- listed(said, most = Inf)
+  measures <- joined_said(said, w)
   if (identical(verb, "why_changed") && length(said) == 1 && !w$measures[[1]]$given) {
-    return(list(new_piece(paste0("why ", said, " changed",
-                                 details_said(sayable_details(record, verb), verb)), "what")))
+    asked <- words_filled(w, "questions", verb, c(measure = said))
+    return(list(new_piece(paste0(asked, details_said(sayable_details(record, verb), verb, w)),
+                          "what")))
   }
   if (is.null(verb)) {
     if (length(said) == 0) return(list())
     return(list(new_piece(measures, "what")))
   }
-  asked <- switch(verb, why_changed = "why", stands_out = "what is unusual",
-                  compare_members = paste("new and lost", attribute_said(record$member, w, TRUE)),
-                  compare_known = sprintf("as known on %s against %s", record$day1, record$day2))
+  values <- c(member = if (!is.null(record$member)) attribute_said(record$member, w, TRUE),
+              day1 = record$day1, day2 = record$day2)
+  asked <- words_filled(w, "questions", verb, values)
   details <- sayable_details(record, verb)
-  asked <- if (!is.null(asked)) paste0(asked, details_said(details, verb))
+  asked <- if (!is.null(asked)) paste0(asked, details_said(details, verb, w))
   c(if (!is.null(asked)) list(new_piece(asked, "what")),
     if (length(said) > 0) list(new_piece(measures, "what")))
 }
@@ -124,7 +148,7 @@ question_pieces <- function(record, verb, w) {
 measures_said <- function(w) {
   vapply(w$measures, function(one) {
     name <- if (w$style == "plain") word_said(one$name) else quoted_name(one$name)
-    paste0(one$words, if (one$given) paste(" as", name))
+    paste0(one$words, if (one$given) paste0(" ", small_words(w$words, "as")[1], " ", name))
   }, "")
 }
 
@@ -142,7 +166,8 @@ attribute_said <- function(name, w, plural = FALSE) name_said(name, w$names, plu
 by_piece <- function(by, w) {
   if (length(by) == 0) return(list())
   said <- vapply(by, attribute_said, "", w = w)
-  list(new_piece(paste("by", listed(said, most = Inf)), "by", " "))
+  list(new_piece(words_filled(w, "statement", "statement", c(by = joined_said(said, w))), "by",
+                 " "))
 }
 
 field_parts <- c(per = "grain", on = "on", known = "on", as_of = "on", partial = "days",
@@ -159,12 +184,20 @@ field_pieces <- function(record, fields, w) {
         return(list(new_piece(pattern$written, field_parts[[field]])))
       if (!identical(pattern$slots, field)) next
       shown <- if (field == "on") attribute_or_basis(value, w) else said
-      written <- if (field == "on" && w$style != "plain") "on {on}" else pattern$written
+      written <- if (field == "on" && w$style != "plain") basis_written_out(w) else pattern$written
       return(list(new_piece(sub(sprintf("{%s}", field), shown, written, fixed = TRUE),
                             field_parts[[field]])))
     }
     NULL
   }), recursive = FALSE)
+}
+
+# A basis with words before it, by which it is no column's name.
+basis_written_out <- function(w) {
+  for (pattern in w$words$patterns) {
+    if (pattern$section == "statement" && identical(pattern$slots, "on") &&
+        !is.null(pattern$parts[[1]]$word)) return(pattern$written)
+  }
 }
 
 attribute_or_basis <- function(name, w) {
@@ -186,8 +219,8 @@ phrase_said <- function(phrase, names) {
 days_pieces <- function(record, verb, w) {
   said <- function(phrase) phrase_said(phrase, w$names)
   ends <- ends_of_verb(verb)
-  if (is.null(ends)) return(c(span_pieces(record[["span"]], said),
-                              spans_pieces(record$spans, said)))
+  if (is.null(ends)) return(c(span_pieces(record[["span"]], said, w),
+                              spans_pieces(record$spans, said, w)))
   first <- record[[ends[1]]]
   if (!is.null(first)) list(new_piece(said(first), "days"))
 }
@@ -203,26 +236,30 @@ second_pieces <- function(record, verb, w) {
   second <- if (!is.null(ends)) record[[ends[2]]]
   if (is.null(second)) return(list())
   back <- grepl("^[0-9]+ [a-z ]+ back$", second)
-  list(new_piece(paste("against", if (back) second else phrase_said(second, w$names)), "second"))
+  said <- if (back) second else phrase_said(second, w$names)
+  list(new_piece(words_filled(w, "days", "second", c(span = said)), "second"))
 }
 
-span_pieces <- function(span, said) {
+span_pieces <- function(span, said, w) {
   if (is.null(span)) return(list())
   if (rlang::is_string(span)) return(list(new_piece(said(span), "days")))
   span <- unlist(span)
   if (is.null(names(span))) return(list())
   unname(Map(function(phrase, grain) {
-    new_piece(sprintf("%s when per %s", said(phrase), grain), "days")
+    new_piece(words_filled(w, "days", "span_of_grain", c(span = said(phrase), per = grain)),
+              "days")
   }, span, names(span)))
 }
 
-spans_pieces <- function(spans, said) {
+spans_pieces <- function(spans, said, w) {
   if (is.null(spans)) return(list())
   phrases <- named_values(spans)
   named <- names(phrases) %||% rep("", length(phrases))
   each <- paste0(vapply(unname(phrases), said, ""),
-                 ifelse(nzchar(named), paste(" as", quoted_name(named)), ""))
-  list(new_piece(paste("spans", paste(each, collapse = " and ")), "days"))
+                 ifelse(nzchar(named), paste0(" ", small_words(w$words, "as")[1], " ",
+                                              quoted_name(named)), ""))
+  all <- paste(each, collapse = sprintf(" %s ", small_words(w$words, "and")[1]))
+  list(new_piece(words_filled(w, "statement", "statement", c(spans = all)), "days"))
 }
 
 # ---- steps and looks ---------------------------------------------------------
@@ -267,11 +304,12 @@ verb_said <- function(verb, args, section, w) {
   }
   rest <- args[setdiff(names(args), c(pattern$slots, names(pattern$fixed)))]
   name <- if (section == "steps" && rlang::is_string(rest$name)) {
-    paste(" as", if (w$style == "plain") word_said(rest$name) else quoted_name(rest$name))
+    paste0(" ", small_words(w$words, "as")[1], " ",
+           if (w$style == "plain") word_said(rest$name) else quoted_name(rest$name))
   }
   if (!is.null(name)) rest$name <- NULL
   sayable <- vapply(names(rest), function(name) is_detail(verb, name, rest[[name]]), TRUE)
-  list(text = paste0(text, details_said(rest[sayable], verb), name),
+  list(text = paste0(text, details_said(rest[sayable], verb, w), name),
        unsaid = names(rest)[!sayable],
        left = if (any(!sayable)) sprintf("%s of %s", gsub("_", " ", names(rest)[!sayable]),
                                          gsub("_", " ", sub("^add_", "", verb))))
@@ -297,7 +335,7 @@ slots_fit <- function(pattern, args, w) {
 }
 
 slot_said <- function(verb, slot, value, w) {
-  if (slot %in% c("m", "draw")) return(listed(vapply(value, figure_said, "", w = w), most = Inf))
+  if (slot %in% c("m", "draw")) return(joined_said(vapply(value, figure_said, "", w = w), w))
   if (slot == "rest") return(quoted_name(value))
   if (slot %in% c("of", "across")) {
     return(if (value %in% c("period", "span")) value else attribute_said(value, w))
@@ -305,7 +343,7 @@ slot_said <- function(verb, slot, value, w) {
   if (slot == "from" && !grepl(" back$|^period before$", value))
     return(phrase_said(value, w$names))
   if (slot == "targets" && is.list(value)) return(quoted_name(value$by_hand))
-  listed(value, most = Inf)
+  joined_said(value, w)
 }
 
 # A column of figures: the measure in words where it was given no name, its name otherwise.
@@ -328,13 +366,14 @@ is_detail <- function(verb, name, value) {
 }
 
 # " (title \"Fares\", average yes)"
-details_said <- function(args, verb) {
+details_said <- function(args, verb, w) {
   if (length(args) == 0) return("")
   each <- vapply(names(args), function(name) {
     value <- args[[name]]
-    said <- if (is.logical(value)) ifelse(value, "yes", "no")
+    said <- if (is.logical(value)) flags_said(value, w$words)
             else if (is.numeric(value)) digits_text(value) else quoted_name(value)
-    paste(gsub("_", " ", name, fixed = TRUE), paste(said, collapse = " and "))
+    paste(gsub("_", " ", name, fixed = TRUE),
+          paste(said, collapse = sprintf(" %s ", small_words(w$words, "and")[1])))
   }, "")
   sprintf(" (%s)", paste(each, collapse = ", "))
 }

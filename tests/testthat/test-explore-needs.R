@@ -35,7 +35,7 @@ needs <- list(
   "counts of people, of what is asked" = list(
     press_it(button("grain", "", "#choose-grain"), more("by", "route"),
              button("by", "channel", "#choose-by"),
-             "[data-do=measure][data-code='distinct(account)']"), "distinct.*by route and channel"),
+             "[data-do=measure][data-code='distinct(account)']"), "number of accounts.*by route and channel"),
   "sections with totals" = list(c(press_it(more("by", "route")), list(
     list(how = "choose", css = "#totals", value = "by"))), "by route"),
   "entries by a condition" = list(list(
@@ -44,7 +44,7 @@ needs <- list(
   "members without entries" = list(c(press_it(more("by", "route"), "#list_all")), "by route"),
   "the latest reading of each day" = list(
     press_it(button("grain", "day", "#choose-grain"),
-             "[data-do=measure][data-code='balance(fare)']"), "balance fare.*each day"),
+             "[data-do=measure][data-code='balance(fare)']"), "balance of fare.*each day"),
   "so far" = list(press_it(more("step", "add_running")), "so far|running"),
   "over the last days" = list(press_it(more("step", "add_rolling")), "over|rolling"),
   "compared with a year back" = list(press_it(more("step", "add_change"),

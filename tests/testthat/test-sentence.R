@@ -48,6 +48,31 @@ test_that("parts in another order, other case, spaces, articles and synonyms ask
   expect_gt(tried, 100)
 })
 
+test_that("another file of words is another language, which is written and read as well", {
+  lines <- readLines(own("sentence_words_file")(), encoding = "UTF-8")
+  # Each word gets an ending; names before the equals sign and slots stay.
+  at <- grep("^[^#].* = ", lines)
+  name <- sub("^(\\S+(?: [a-z_]+=\\S+)*) = .*$", "\\1", lines[at], perl = TRUE)
+  words <- gsub("\\{[^}]*\\}(*SKIP)(*FAIL)|([A-Za-z]+)", "\\1uz",
+                substring(lines[at], nchar(name) + 4L), perl = TRUE)
+  lines[at] <- paste(name, "=", words)
+  file <- withr::local_tempfile(lines = lines)
+  ledgers <- sentence_ledgers()
+  names <- own("sentence_names")(ledgers$fares, words = own("read_sentence_words")(file))
+  other <- character()
+  # Words of spans, columns and values are those of the calendar and the ledger.
+  english <- c("and", "or", "as", "by", "only", "without", "where", "against", "each", "spans",
+               "why", "what", "unusual", "less", "so", "share", "first", "rest")
+  for (code in own("sentence_examples")()$code) {
+    want <- question_of_code(code, ledgers)
+    said <- own("sentence_of_question")(want, names)
+    own_words <- strsplit(tolower(said$text), "[^a-z]+")[[1]]
+    same <- identical(read_alone(said$text, names), want) && said$style == "plain"
+    if (!same || any(own_words %in% english)) other <- c(other, said$text)
+  }
+  expect_identical(other, character())
+})
+
 test_that("random questions are written, and read back as they were", {
   met <- c(questions = 0, quoted = 0)
   kinds <- character()
