@@ -7,10 +7,9 @@ describe_verb("ledger_calendar", asked_of = "source",
                        choices = c("end", "start"), value = "WORD", more = paste(
     "FY2027 is the fiscal year that ends, or starts, in 2027. Without effect when the fiscal year",
     "starts in January.")),
-  week_start = field("text", "weekday on which weeks start, Monday without it", value = "WEEKDAY",
-                     more = paste(
-    "Its English name or its first three letters. With {pattern} it is the day after the weekday",
-    "on which fiscal years end.")),
+  week_start = field("text", "weekday on which weeks start", value = "WEEKDAY", more = paste(
+    "Its English name or its first three letters. Without it Monday, and with {pattern} the day",
+    "after the weekday on which fiscal years end.")),
   weeks = field("choice", "how weeks are numbered", default = "iso",
                 choices = c("iso", "january", "whole"), value = "RULE", more = paste(
     "\"iso\": a week belongs to the year that holds its fourth day, which is ISO 8601's rule",

@@ -38,7 +38,8 @@ describe_verb("check_ledger", asked_of = "ledger",
 #' that does not exist.
 #' @export
 #' @examples
-#' check_ledger(demo_fares, key = "ticket")
+#' # The days without sailings are those of the storm
+#' check_ledger(demo_fares, on = c(sailed = "sailed_on"), key = "ticket")
 #'
 #' file <- system.file("extdata", "fares.csv.gz", package = "rollingledger")
 #' check_ledger(file)

@@ -65,7 +65,9 @@ cli_commands <- list(
                        "--where 'fare < 0' --of period=2026-08-02 --format csv"))),
   reconcile = list(
     run = function(parsed) cli_reconcile(parsed), options = function() reconcile_options(),
-    takes = "FILE...", says = "a statement against another table, cell by cell",
+    takes = "FILE...",
+    says = paste("a statement against another table; exit status 3 where cells differ, as those",
+                 "of the examples do"),
     examples = paste("demo-output/tables/fares.csv.gz --on booked_on --per day",
                      "--measure 'income=total(fare)'",
                      "--against demo-output/tables/deposits.csv.gz",

@@ -9,7 +9,8 @@
 #' five more that cannot be used: a missing date, a date that does not exist, an amount that is text
 #' and two dates after the last day.
 #'
-#' @format A data frame of 150,000 rows, one per ticket or refund, in order of booking:
+#' @format A data frame of 150,000 rows, one per ticket or refund, in order of booking
+#'   but for the ticket that was entered a second time:
 #' \describe{
 #'   \item{ticket}{text, number of the ticket, "T000001" onwards} \item{booked_on}{Date, day on
 #'   which the ticket was paid, or the refund paid back} \item{sailed_on}{Date, day of the sailing}

@@ -75,7 +75,7 @@ read_measure <- function(expr, x, known, call) {
   read_measure_call(fun, expr, x, call)
 }
 
-# per_cent(a / b): a hundred times as much, shown with its sign.
+# per_cent(a / b): a hundred times as much, with "%" in its heading.
 read_per_cent <- function(expr, x, known, call) {
   if (length(expr) != 2 || !is.null(names(expr)))
     refuse_measure(c(sprintf("`%s` is not a call of per_cent().", code_text(expr)),

@@ -13,10 +13,19 @@
 #'   `ROLLINGLEDGER_THREADS` and then the number of cores stand in for it.
 #' * `rollingledger.zero_rows`: how many rows a statement may have before groups without entries in
 #'   a period are left out of it (1,000,000).
-#' * `rollingledger.rows`: how many rows of a statement are printed.
+#' * `rollingledger.rows`: how many rows of a statement, or entries, are printed; without it as many
+#'   as the window has lines for, 20 or 10.
 #' * `rollingledger.cache_bytes`: how many bytes of what was worked out for older statements a
 #'   ledger keeps, so that a question asked again is free (2^28, that is 256 MB; 0 keeps nothing
 #'   but what the newest statement and its verbs use).
+#' * `rollingledger.explore_apart`: from how many entries on the page of [explore()] works its
+#'   answers out in a process of its own, so that they can be stopped (4,000,000).
+#' * `rollingledger.duckdb_library`: the library of DuckDB, where the package duckdb is not there;
+#'   the environment variable `ROLLINGLEDGER_DUCKDB` stands in for it.
+#' * `rollingledger.engine_memory`, `rollingledger.engine_disk`: how much memory DuckDB may use
+#'   ("400MB"), and how much disk.
+#'
+#' Further options of that beginning are the package's own.
 #'
 #' @useDynLib rollingledger, .registration = TRUE
 #' @importFrom Rcpp evalCpp

@@ -8,7 +8,7 @@
 #'
 #' @param x A [ledger()]; or a result of [ask()] or [statement()], whose question the sentence then
 #'   changes: `"and by channel"`, `"last year instead"`, `"without totals"`.
-#' @param sentence Text: the sentence, see below.
+#' @param sentence Text: the sentence, in the words of the section The language.
 #' @param tables Named list of data frames, which a sentence may name: `"against the target plan"`
 #'   with `tables = list(plan = demo_targets)`.
 #' @return The answer: a [statement()], or what the sentence asks for of it: a cross table, a

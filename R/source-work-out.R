@@ -23,7 +23,7 @@ describe_verb("work_out", asked_of = "ledger",
 #'     more \cr
 #'   `first_letters(x, 3)` \tab the first letters of a text \cr
 #'   `text_before(x, "-")`, `text_after(x, "-")` \tab what stands before or after the first mark;
-#'     all of the text, or nothing, where there is none \cr
+#'     where there is none, all of the text or an empty one \cr
 #'   `upper_case(x)`, `lower_case(x)` \tab by Unicode's rules, in every locale alike \cr
 #'   `trimmed(x)` \tab without spaces at its ends, and one where there were several \cr
 #'   `renamed(x, old = "new", ...)` \tab some members by other names; the rest stay

@@ -3,7 +3,8 @@
 #' Works out what a short phrase means in days and shows it. [statement()] takes the same phrases,
 #' and every title and heading takes its dates from the result, never from the phrase anew.
 #'
-#' @param phrase Character vector: one or more phrases, see below; names become labels.
+#' @param phrase Character vector: one or more phrases in the words of the section The language;
+#'   names become labels.
 #' @param calendar A [ledger_calendar()], or a [ledger()], whose calendar, as-of day and first day
 #'   are then used.
 #' @param as_of The day up to which there is anything to count, on which all relative phrases hang:

@@ -4,11 +4,13 @@ describe_verb("statement", asked_of = "ledger",
               choices = grains),
   by = field("attributes", "attributes to group by, calendar parts such as weekday among them",
              value = "COLUMN", many = TRUE,
-             more = "A missing value is a group of its own. See Calendar parts below."),
+             more = paste("A missing value is a group of its own. See the section Calendar parts of",
+                          "[statement()].")),
   ... = field("measures", "measures by name, such as 'income=total(fare)'; entries() without any",
               option = "measure", value = "MEASURE", many = TRUE, more = paste(
     "Also arithmetic on them with `+ - * /`, by the names given before:",
-    "`yield = income / trips`. As bare code or as text. See Measures below.")),
+    "`yield = income / trips`. As bare code or as text. See the section Measures of",
+    "[statement()].")),
   span = field("phrase", "the days: a phrase such as 'last 12 months' or 2026-Q3",
                default = "all", value = "PHRASE", many = TRUE, more = paste(
     "See [span()] for the language; its unit period is the grain of {per}, so that \"latest 12",
@@ -28,7 +30,7 @@ describe_verb("statement", asked_of = "ledger",
     "`==`, `!=`, `<`, `<=`, `>`, `>=`, `%in%`, `is_missing(x)`, `has_text(x, \"...\")`,",
     "`starts_with(x, \"...\")`, `ends_with(x, \"...\")`, joined",
     "by `&`, `|` and `!`; bare code or text. It holds before any summing. A comparison with a",
-    "missing value is never true. See Conditions below.")),
+    "missing value is never true. See the section Conditions of [statement()].")),
   list_all = field("flag", "keep members without entries, with zero", default = FALSE,
                    more = paste(
     "TRUE keeps every member of the attributes (every combination that the ledger holds, for",
@@ -82,6 +84,7 @@ describe_verb("statement", asked_of = "ledger",
 #' of a measure and counted in a note.
 #' \tabular{ll}{
 #'   `total(x)`, `entries()` \tab sum of an amount; number of entries \cr
+#'   `per_cent(a / b)` \tab a ratio of measures as per cent, with "%" in its heading \cr
 #'   `average(x)`, `middle(x)` \tab mean and median of the amounts \cr
 #'   `smallest(x)`, `largest(x)` \tab of the amounts; missing where there are none \cr
 #'   `distinct(x)` \tab number of different members (of an attribute, or amounts, or days) \cr
@@ -101,7 +104,8 @@ describe_verb("statement", asked_of = "ledger",
 #' groups that had entries before the span have rows too.
 #'
 #' @section Conditions:
-#' Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose
+#' A name is that of a column, between backticks where it is no name of R's, or of a calendar part.
+#' The value of a variable is put in with `!!`: `fare > !!least`. Ordered factors compare by their levels, dates as days, other text by its bytes. Text whose
 #' values are all days, or days with times, written year first compares with a day by its day:
 #' `seen_at <= "2026-09-17"` holds for all of that day. `has_text()` overlooks the case of letters
 #' by Unicode's simple case folding, in every locale alike.

@@ -130,7 +130,8 @@ answered_page <- function(page, ledger, tables, call) {
 #' @return The statement, as it was before it was saved.
 #' @section Errors:
 #' `rollingledger_error_statement` where the ledger gives other days, rows or figures: then ask the
-#' question again, by `answer(question(s), x)`.
+#' question again, by `answer(question(s), x)`; `rollingledger_error_choice` where `s` is no
+#' statement or `x` no ledger.
 #' @export
 #' @examples
 #' fares <- ledger(demo_fares, on = c(sailed = "sailed_on"))
