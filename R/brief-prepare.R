@@ -124,4 +124,3 @@ texts_of_parts <- function(statements) {
       }))
   })))
 }
-

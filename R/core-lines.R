@@ -185,4 +185,3 @@ aligned_lines <- function(table) {
   })
   sub(" +$", "", do.call(paste, c(unname(padded), sep = "  ")))
 }
-

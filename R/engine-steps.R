@@ -257,4 +257,3 @@ join_of_part <- function(x, part, on, name) {
   key <- sprintf(if (startsWith(day$type, "iso")) "%s.k1" else "CAST(%s.k1 AS date)", name)
   sql("LEFT JOIN ", table, " AS ", name, " ON ", day$value, " = ", key)
 }
-

@@ -37,7 +37,10 @@ taken_from_input <- function(whole, call) {
   whole$temporary <- out
   input <- file("stdin", "rb")
   to <- file(out, "wb")
-  on.exit({ close(input); close(to) })
+  on.exit({
+    close(input)
+    close(to)
+  })
   while (length(bytes <- readBin(input, "raw", 2^20)) > 0) writeBin(bytes, to)
   close(to)
   on.exit(close(input))
@@ -82,7 +85,13 @@ unpacked <- function(file, path, opened, call) {
   from <- opened(file, "rb")
   to <- file(out, "wb")
   done <- FALSE
-  on.exit({ close(from); if (!done) { close(to); unlink(out) } })
+  on.exit({
+    close(from)
+    if (!done) {
+      close(to)
+      unlink(out)
+    }
+  })
   problem <- function(e) refuse(
     "source", sprintf("The file %s cannot be unpacked: %s", path, conditionMessage(e)), call = call)
   size <- 0

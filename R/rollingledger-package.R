@@ -18,6 +18,8 @@
 #' * `rollingledger.cache_bytes`: how many bytes of what was worked out for older statements a
 #'   ledger keeps, so that a question asked again is free (2^28, that is 256 MB; 0 keeps nothing
 #'   but what the newest statement and its verbs use).
+#' * `rollingledger.canvas`: width and height in pixels of the picture that figures are fitted to
+#'   (1280 and 800); what is written with a size of its own goes by that.
 #' * `rollingledger.explore_apart`: from how many entries on the page of [explore()] works its
 #'   answers out in a process of its own, so that they can be stopped (4,000,000).
 #' * `rollingledger.duckdb_library`: the library of DuckDB, where the package duckdb is not there;

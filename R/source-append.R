@@ -323,4 +323,3 @@ joined_bases <- function(base, added, as_of) {
     out
   }, base$bases, added$bases, seq_along(base$bases) == 1)
 }
-
