@@ -215,7 +215,7 @@ path_below <- function(folder, path) {
 check_leads_below <- function(paths, folder, path) {
   real <- vapply(paths, real_path, "", USE.NAMES = FALSE)
   root <- real_path(folder)
-  out <- real != root & !startsWith(real, paste0(sub("/$", "", root), "/"))
+  out <- real != root & !is_below(real, root)
   if (!any(out)) return(invisible())
   refuse("brief", c(sprintf("The path \"%s\" leads out of the folder %s.", path, folder),
                     i = "Paths in a brief are below the folder that it reads or writes."),
@@ -257,8 +257,7 @@ address_below <- function(folder, address, hosts = NULL) {
       i = paste("A password of the environment would be sent there. Where it may be asked, say",
                 sprintf("{allow_host = \"%s\"}.", host))), call = NULL)
   }
-  root <- paste0(sub("/$", "", real_path(folder)), "/")
-  if (!startsWith(real_path(at$path), root)) {
+  if (!is_below(real_path(at$path), real_path(folder))) {
     refuse("brief", c(sprintf("The database %s lies outside of the folder %s.", at$path, folder),
                       i = "Say the folder below which it lies when it is run: --from FOLDER."),
            call = NULL)

@@ -71,7 +71,7 @@ save_parts <- function(parts, file, own, overwrite, call) {
   text <- yaml::as.yaml(tree, indent.mapping.sequence = FALSE, line.sep = "\n")
   read_back(text, file, call)
   write_whole(file, overwrite, function(path) write_bytes(text, path), call)
-  home <- normalizePath(dirname(file))
+  home <- full_path(dirname(file))
   if (root != home)
     tell(sprintf("Its tables stand below %s: say so when it is run, by {from = \"%s\"}.", root,
                  root))
@@ -237,10 +237,10 @@ root_of_tables <- function(ledger, parts, file, call) {
     refuse("brief", "Entries were appended to the ledger; a brief needs them in files.",
            call = call)
   }
-  home <- normalizePath(dirname(file))
+  home <- full_path(dirname(file))
   if (length(paths) == 0) return(home)
-  paths <- normalizePath(paths, mustWork = FALSE)
-  below <- function(root) all(startsWith(paths, paste0(sub("/$", "", root), "/")))
+  paths <- full_path(paths)
+  below <- function(root) all(is_below(paths, root))
   if (below(home)) return(home)
   root <- dirname(paths[1])
   while (!below(root) && dirname(root) != root) root <- dirname(root)
@@ -267,6 +267,6 @@ tables_within <- function(record) {
 
 paths_below <- function(paths, root) {
   if (is_address(paths)) return(paths)
-  full <- normalizePath(paths, mustWork = FALSE)
+  full <- full_path(paths)
   substring(full, nchar(sub("/$", "", root)) + 2L)
 }

@@ -185,7 +185,7 @@ ask_line_by_line <- function(asked_of, terminal = isatty(stdin()),
 # A function that gives the next line, NULL at the end. A terminal's lines are read with history
 # and completion by the shell, where there is one that has them.
 line_reader <- function(terminal, asked_of) {
-  shell <- if (terminal && .Platform$OS.type == "unix") Sys.which("bash") else ""
+  shell <- if (terminal && on_unix()) Sys.which("bash") else ""
   if (nzchar(shell)) return(shell_line_reader(shell, asked_of))
   input <- file("stdin", "r", encoding = "UTF-8")
   function() {

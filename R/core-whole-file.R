@@ -91,16 +91,6 @@ copied_beside <- function(from, target) {
   NULL
 }
 
-# Where a path leads in the end.
-link_target <- function(file) {
-  for (i in 1:40) {
-    to <- Sys.readlink(file)
-    if (is.na(to) || !nzchar(to)) return(file)
-    file <- if (startsWith(to, "/")) to else file.path(dirname(file), to)
-  }
-  file
-}
-
 file_kind <- function(file, kinds, call = caller_env()) {
   if (!rlang::is_string(file)) refuse("file", "{file} must be one path.", call = call)
   kind <- lower_text(tools::file_ext(file))
@@ -162,16 +152,6 @@ check_targets_apart <- function(targets, call = caller_env()) {
     sprintf("Two things would be written to one file: %s%s.", targets[again[1]],
             if (targets[first] == targets[again[1]]) "" else paste(" and", targets[first])),
     i = "Give each a name of its own."), file = targets[again[1]], call = call)
-}
-
-# Where a path leads, by way of what there is of it: links are followed though they lead to nothing,
-# and what is yet to be made lies below what is there.
-real_path <- function(path) {
-  path <- link_target(path)
-  if (file.exists(path) || dirname(path) == path) return(normalizePath(path, mustWork = FALSE))
-  parent <- real_path(dirname(path))
-  switch(basename(path), "." = parent, ".." = dirname(parent),
-         file.path(sub("/$", "", parent), basename(path)))
 }
 
 # Whether a file has the end that its kind has. Text of rows ends with a line's end; what wrote it

@@ -90,7 +90,7 @@ explore_app <- function(x, tables = list(), briefs = NULL, values = list(), from
   ledger <- if (is.null(opened)) x else opened$ledger
   check_ledger_object(ledger, "x", call)
   offers <- list(ledger = ledger, tables = c(tables, opened$tables),
-                 briefs = if (!is.null(briefs)) normalizePath(briefs),
+                 briefs = if (!is.null(briefs)) full_path(briefs),
                  brief = opened$brief,
                  title = title %||% opened$name %||% heading_text(source_facts(ledger)$label))
   # The first browser need not wait for what all of them need.

@@ -4,7 +4,11 @@
 # work. (A copy of the server itself would share its locks, and could wait for them forever.) Where
 # processes cannot be copied the work is done here.
 
-can_work_apart <- function() .Platform$OS.type == "unix"
+can_work_apart <- function() on_unix()
+
+# Functions that the package parallel has on such systems alone.
+parallel_own <- function(name) getExportedValue("parallel", name)
+copy_process <- function() parallel_own("mcparallel")
 
 # Entries from which answers are worked out apart.
 apart_entries <- function() getOption("rollingledger.explore_apart", 4e6)
@@ -20,8 +24,8 @@ start_worker <- function(offers) {
   gc(FALSE)
   worker <- new.env(parent = emptyenv())
   worker$folder <- folder
-  worker$job <- parallel::mcparallel(watch_worker(offers, folder, owner), mc.set.seed = FALSE,
-                                     silent = TRUE)
+  worker$job <- copy_process()(watch_worker(offers, folder, owner), mc.set.seed = FALSE,
+                               silent = TRUE)
   worker$asked <- 0L
   worker
 }
@@ -30,8 +34,7 @@ start_worker <- function(offers) {
 # shares no lock with one.
 watch_worker <- function(offers, folder, owner) {
   repeat {
-    job <- parallel::mcparallel(worker_loop(offers, folder, owner), mc.set.seed = FALSE,
-                                silent = TRUE)
+    job <- copy_process()(worker_loop(offers, folder, owner), mc.set.seed = FALSE, silent = TRUE)
     writeLines(as.character(job$pid), file.path(folder, "pid"))
     while (process_works(job$pid)) {
       Sys.sleep(0.2)
@@ -39,7 +42,7 @@ watch_worker <- function(offers, folder, owner) {
         tools::pskill(job$pid, tools::SIGKILL)
         end_process()
       }
-      suppressWarnings(parallel::mccollect(job, wait = FALSE))
+      suppressWarnings(parallel_own("mccollect")(job, wait = FALSE))
     }
   }
 }
@@ -59,7 +62,7 @@ stop_worker <- function(worker) {
     pid <- as.integer(readLines(file))
     if (length(pid) == 1) tools::pskill(pid, tools::SIGKILL)
   }
-  suppressWarnings(parallel::mccollect(worker$job, wait = FALSE, timeout = 1))
+  suppressWarnings(parallel_own("mccollect")(worker$job, wait = FALSE, timeout = 1))
   unlink(worker$folder, recursive = TRUE)
 }
 
@@ -76,14 +79,14 @@ worker_loop <- function(offers, folder, owner) {
     for (one in asked) {
       unlink(file.path(folder, one))
       id <- sub("^asked-", "", one)
-      jobs <- c(jobs, list(parallel::mcparallel(serve_request(offers, file.path(folder, id)),
-                                                mc.set.seed = FALSE, silent = TRUE)))
+      jobs <- c(jobs, list(copy_process()(serve_request(offers, file.path(folder, id)),
+                                          mc.set.seed = FALSE, silent = TRUE)))
     }
     idle <- if (length(asked) > 0) 0 else idle + 1
     # Often while someone is at work, seldom while nobody is.
     Sys.sleep(if (idle < 3000) 0.01 else 0.1)
     if (idle %% 50 == 49) {
-      suppressWarnings(parallel::mccollect(jobs, wait = FALSE))
+      suppressWarnings(parallel_own("mccollect")(jobs, wait = FALSE))
       jobs <- utils::tail(jobs, 4)
       if (!tools::pskill(owner, 0) || !dir.exists(folder)) end_process()
     }

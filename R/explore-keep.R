@@ -74,7 +74,7 @@ asks_of_page <- function(state) {
 run_of_kept <- function(file, state, offers) {
   parts <- page_questions(state, offers)
   root <- root_of_tables(parts$ledger, parts, file, NULL)
-  from <- if (root != normalizePath(dirname(file))) paste(" --from", shell_word(root)) else ""
+  from <- if (root != full_path(dirname(file))) paste(" --from", shell_word(root)) else ""
   sprintf("rolling-ledger run %s%s", shell_word(file), from)
 }
 

@@ -64,7 +64,7 @@ read_table_files <- function(paths, ask, call = caller_env()) {
   out$table <- decided$table
   out$says <- c(out$says, decided$says)
   out$units <- decided$units
-  out$files <- normalizePath(files[files != "-"])
+  out$files <- full_path(files[files != "-"])
   out
 }
 
@@ -227,7 +227,7 @@ files_meant <- function(paths, call) {
     check_file(path, call)
     path
   }))
-  twice <- found[duplicated(normalizePath(found, mustWork = FALSE))]
+  twice <- found[duplicated(full_path(found))]
   if (length(twice) > 0)
     refuse("source", sprintf("The file %s is named twice.", twice[1]), call = call)
   found
@@ -255,7 +255,7 @@ check_file <- function(path, call) {
     near <- nearest_hint(basename(path), list.files(dirname(path)))
     refuse("source", c(sprintf("The file %s does not exist.", path), i = near,
                        i = sprintf("Looked in %s.",
-                                   normalizePath(dirname(path), mustWork = FALSE))), call = call)
+                                   full_path(dirname(path)))), call = call)
   }
   if (file.access(path, 4) != 0) {
     refuse("source", c(sprintf("The file %s may not be read: its rights do not allow it.", path),

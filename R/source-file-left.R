@@ -2,7 +2,7 @@
 # no entry is held.
 
 ledger_of_files_left <- function(source, given, asked, call = caller_env()) {
-  paths <- function() normalizePath(files_meant(source, call))
+  paths <- function() full_path(files_meant(source, call))
   kind <- left_kind(paths(), given, call)
   check_left_fields(given, call)
   label <- label_of_files(source)

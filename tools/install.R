@@ -14,6 +14,9 @@ if (!file.copy("exec/rolling-ledger", target, overwrite = TRUE))
   stop("Cannot write ", target, call. = FALSE)
 Sys.chmod(target, "755")
 message("Installed the command ", target)
+if (.Platform$OS.type == "windows") {
+  file.copy("exec/rolling-ledger.bat", paste0(target, ".bat"), overwrite = TRUE)
+}
 # Beside it the manual page and completion, where such folders are looked for.
 share <- file.path(dirname(bin), "share")
 beside <- c(file.path(share, "man", "man1", "rolling-ledger.1"),
