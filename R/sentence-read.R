@@ -31,8 +31,7 @@ placed_problem <- function(r, problem) {
 }
 
 read_clauses <- function(r) {
-  if (r$n == 0) sentence_problem("The sentence is empty.", from = 1L,
-                                 expected = slot_says$measure)
+  if (r$n == 0) refuse_empty_sentence()
   if (r$n > most_sentence_words) sentence_problem(sprintf("The sentence has more than %d words.",
                                                  most_sentence_words))
   clauses <- list()
@@ -42,6 +41,7 @@ read_clauses <- function(r) {
     while (word_of(r, at) %in% c(",", ";", r$and)) at <- at + 1L
     if (at > r$n) {
       if (word_of(r, r$n) %in% r$and) stop_reading(r, at)
+      if (length(clauses) == 0) refuse_empty_sentence()
       break
     }
     one <- read_clause(r, at)
@@ -53,6 +53,10 @@ read_clauses <- function(r) {
 }
 
 most_sentence_words <- 400L
+
+refuse_empty_sentence <- function() {
+  sentence_problem("The sentence is empty.", from = 1L, expected = slot_says$measure)
+}
 
 # The longest clause that stands at a word; of several as long, which is asked.
 read_clause <- function(r, at) {
@@ -185,6 +189,7 @@ read_detail <- function(r, at, field) {
   values <- character()
   repeat {
     one <- read_detail_text(r, at)
+    if (field$kind %in% c("attribute", "attributes")) one <- read_detail_column(r, at) %||% one
     if (is.null(one)) {
       could_stand(r, at, "a value")
       stop_reading(r, at)
@@ -195,6 +200,13 @@ read_detail <- function(r, at, field) {
     at <- at + 1L
   }
   list(value = values, to = at)
+}
+
+# A column by its name or its words, as everywhere; what is none is told where it is asked for.
+read_detail_column <- function(r, at) {
+  found <- read_column_name(r, at)
+  ends <- length(found) == 1 && word_of(r, found[[1]]$to) %in% c(",", ")", r$and)
+  if (ends) found[[1]]
 }
 
 read_detail_text <- function(r, at) {

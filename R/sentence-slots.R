@@ -158,6 +158,9 @@ read_phrase_words <- function(r, at) {
     return(past_days(r, phrase, at + 1L))
   }
   if (!starts_phrase(r, at)) return(list())
+  # "1 year back, latest 12 months" are two clauses, though one phrase may begin so.
+  back <- read_units_back(r, at)
+  if (length(back) > 0 && word_of(r, back[[1]]$to) == ",") return(list())
   to <- phrase_end(r, at)
   while (to > at) {
     phrase <- words_between(r, at, to)

@@ -129,7 +129,7 @@ range_said <- function(sides, names, quote) {
 
 value_said <- function(value, column, names, quote = FALSE) {
   if (rlang::is_call(value, "-", n = 1) && is.numeric(value[[2]])) value <- -value[[2]]
-  if (is.call(value) || length(value) != 1 || is.na(value)) return(NULL)
+  if (is.language(value) || length(value) != 1 || is.na(value)) return(NULL)
   if (is.logical(value)) return(flags_said(value, names$words))
   if (is.numeric(value)) {
     if (!is.finite(value)) return(NULL)
