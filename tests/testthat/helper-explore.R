@@ -115,3 +115,51 @@ goes <- function(page, act) {
   attr(state, "said") <- NULL
   own("page_goes_to")(page, state)
 }
+
+# Acts that a browser could send, most of them sensible.
+random_act <- function(state, offers) {
+  any_of <- function(x) x[[sample.int(length(x), 1)]]
+  x <- offers$ledger
+  panel <- rollingledger:::panel_now(state)
+  n <- length(rollingledger:::strip_periods(x, state)$label)
+  steps <- length(panel$statement$steps)
+  members <- c("web", "app", "agent", "kiosk", "nobody")
+  choices <- list(
+    list(do = "grain", value = any_of(c(rollingledger:::calendar_grain_names(x), ""))),
+    list(do = "span", value = any_of(c("latest 8 weeks", "month to date, every year", "2026-Q2",
+                                       "year to date", "last month, 1 year back", "all",
+                                       "2025-03/2025-06", "2031", "nonsense"))),
+    list(do = "run", from = as.character(sample.int(n, 1)), to = as.character(sample.int(n, 1))),
+    list(do = "move", value = any_of(c("-1", "1"))),
+    list(do = "level", value = any_of(c("month", "quarter", "year", "week"))),
+    list(do = "by", value = any_of(c("route", "channel", "fare_class", "weekday", "colour"))),
+    list(do = "on", value = any_of(c("sailed", "booked"))),
+    list(do = "second", value = any_of(c("", "2025-08", "same month last year"))),
+    list(do = "second_equal"), list(do = "own_days"), list(do = "follow"),
+    list(do = "as_of", value = any_of(c("", "2026-03-31", "2020-01-01"))),
+    list(do = "measure", code = any_of(c("distinct(account)", "average(fare)", "total(passengers)",
+                                         "fare / entries", "total(colour)"))),
+    list(do = "measure_without", value = any_of(names(panel$statement$measures) %||% "entries")),
+    list(do = "step", value = any_of(rollingledger:::statement_steps())),
+    list(do = "step_set", step = as.character(max(steps, 1)), field = any_of(c("m", "keep", "over",
+                                                                               "since", "of")),
+         value = any_of(c("fare", "2", "7 days, 3 months", "month", "route"))),
+    list(do = "step_without", step = as.character(max(steps, 1))),
+    list(do = "members", column = any_of(c("channel", "route")), value = any_of(members)),
+    list(do = "members", column = "channel", only = any_of(members)),
+    list(do = "numbers", column = "fare", from = any_of(c("", "10")), to = any_of(c("", "60"))),
+    list(do = "narrow", column = "route", value = any_of(c("", "isle", "zz"))),
+    list(do = "set", field = any_of(c("totals", "partial", "list_all")),
+         value = any_of(c("none", "by", "both", "drop", "flag", "yes", "no"))),
+    list(do = "look", value = any_of(names(rollingledger:::explore_looks()))),
+    list(do = "look_set", field = any_of(c("keep", "shape", "panels", "average", "values")),
+         value = any_of(c("2", "round", "route", "yes"))),
+    list(do = "panel", value = as.character(sample.int(length(state$panels), 1))),
+    list(do = "panel_more"), list(do = "panel_without"),
+    list(do = "behind", panel = as.character(sample.int(length(state$panels), 1)), row = "1",
+         figure = any_of(names(panel$statement$measures) %||% "entries")),
+    list(do = "behind_set", field = any_of(c("seek", "order", "page")),
+         value = any_of(c("web", "fare", "2"))), list(do = "back"))
+  look <- list(do = "look", value = any_of(names(rollingledger:::explore_looks())))
+  any_of(c(choices, list(look, look)))
+}

@@ -1,0 +1,170 @@
+# Long use: mixed work in one process, for so many minutes, and what it holds after each hundred
+# acts: memory, handles, temporary files, connections. Fails where any of them grows.
+#
+#   Rscript tools/soak.R MINUTES BUILD
+args <- commandArgs(TRUE)
+minutes <- as.numeric(args[1])
+build <- args[2]
+suppressPackageStartupMessages({
+  library(testthat)
+  library(rollingledger)
+})
+options(rlib_message_verbosity = "quiet", cli.num_colors = 1L, rollingledger.explore_apart = Inf)
+if (file.exists("/proc/self/status")) {
+  resident <- function() {
+    line <- grep("^VmRSS", readLines("/proc/self/status"), value = TRUE)
+    as.numeric(gsub("[^0-9]", "", line)) / 1024
+  }
+  handles <- function() length(list.files("/proc/self/fd"))
+} else resident <- handles <- function() NA_real_
+
+tests <- normalizePath("tests/testthat")
+env <- new.env(parent = asNamespace("rollingledger"))
+for (file in list.files(tests, "^helper-.*[.]R$", full.names = TRUE)) sys.source(file, env)
+folder <- tempfile("soak-")
+dir.create(folder)
+
+any_of <- function(x) x[[sample.int(length(x), 1)]]
+fares <- ledger(demo_fares, on = c(sailed = "sailed_on", booked = "booked_on"),
+                calendar = ledger_calendar(fiscal_start = "April"), units = c(fare = "EUR"))
+sentences <- rollingledger:::sentence_examples()$sentence
+briefs <- list.files(system.file("briefs", package = "rollingledger"), "[.]yml$",
+                     full.names = TRUE)
+tables <- system.file("extdata", package = "rollingledger")
+grown <- list(x = NULL, times = 0)
+page <- NULL
+offers <- env$explore_offers(env$explore_fares(300))
+servers <- tryCatch(env$postgres_here(), condition = function(e) NULL)
+duckdb <- tryCatch(env$duckdb_here(), condition = function(e) NULL)
+if (!is.null(duckdb)) Sys.setenv(ROLLINGLEDGER_DUCKDB = duckdb)
+
+# An act is a piece of work as one person does it; what it refuses is refused.
+acts <- list(
+  statement = function() {
+    made <- env$random_ledger(sample.int(500, 1))
+    asked <- env$random_statement(made$kind)
+    env$asked_at_random(made$x, asked, env$random_verbs(asked))
+  },
+  "large statement" = function() {
+    statement(fares, per = any_of(c("day", "week", "month")), by = any_of(c("route", "account")),
+              span = any_of(c("latest 6 months", "all", "last 8 weeks")), income = total(fare),
+              riders = distinct(account))
+  },
+  append = function() {
+    # A ledger that grows for a month of days, then begins anew.
+    first <- as.Date("2026-06-30")
+    if (is.null(grown$x) || grown$times > 30) {
+      grown <<- list(x = ledger(subset(demo_fares, sailed_on <= first),
+                                on = c(sailed = "sailed_on")), times = 0)
+    }
+    grown$times <<- grown$times + 1
+    grown$x <<- append_entries(grown$x, subset(demo_fares, sailed_on == first + grown$times))
+    statement(grown$x, per = "month", by = "route", span = "latest 2 months", income = total(fare))
+  },
+  page = function() {
+    if (is.null(page) || sample.int(20, 1) == 1) page <<- rollingledger:::new_turns(offers)
+    state <- rollingledger:::acted(page$state, env$random_act(page$state, offers), offers)
+    rollingledger:::page_goes_to(page, state)
+    page$sent <- rollingledger:::page_pieces(page)$keys
+  },
+  sentence = function() ask(fares, any_of(sentences)),
+  brief = function() {
+    run_brief(any_of(briefs), from = tables, out = folder, overwrite = TRUE)
+  },
+  figure = function() {
+    s <- statement(fares, per = "month", by = "route", span = "latest 12 months",
+                   income = total(fare))
+    draw <- any_of(list(figure_trend, figure_columns, figure_leaders))
+    ggplot2::ggsave(file.path(folder, "figure.png"), draw(s), width = 10, height = 6, dpi = 72)
+  },
+  "handed over" = function() {
+    s <- statement(fares, by = c("route", "channel"), span = "last month", income = total(fare))
+    write_report(s, file = file.path(folder, "page.html"), overwrite = TRUE)
+    write_workbook(s, file.path(folder, "book.xlsx"), overwrite = TRUE)
+    write_statement(s, file.path(folder, "statement.csv"), overwrite = TRUE)
+  },
+  file = function() {
+    file <- file.path(folder, "fares.csv")
+    data.table::fwrite(demo_fares[sample.int(nrow(demo_fares), 2000), ], file)
+    x <- ledger(file, on = c(sailed = "sailed_on"))
+    statement(x, per = "month", income = total(fare))
+  },
+  "left in place" = function() {
+    file <- file.path(folder, "left.csv")
+    if (!file.exists(file)) data.table::fwrite(demo_fares[1:5000, ], file)
+    x <- ledger(file, on = c(sailed = "sailed_on"), hold = FALSE)
+    statement(x, per = "month", income = total(fare))
+  },
+  SQLite = function() {
+    path <- tempfile("fares-", folder, ".sqlite")
+    con <- DBI::dbConnect(RSQLite::SQLite(), path)
+    DBI::dbWriteTable(con, "fares", env$dates_as_text(as.data.frame(demo_fares[1:3000, ])))
+    DBI::dbDisconnect(con)
+    x <- ledger(paste0("sqlite://", path, "?table=fares"), on = c(sailed = "sailed_on"))
+    statement(x, per = "month", by = "route", income = total(fare))
+    unlink(path)
+  },
+  PostgreSQL = function() {
+    if (is.null(servers)) return(NULL)
+    at <- env$open_engine_here("PostgreSQL")
+    on.exit(at$close())
+    at$put(as.data.frame(demo_fares[1:3000, ]))
+    x <- ledger(env$postgres_address("?table=fares"), on = c(sailed = "sailed_on"))
+    statement(x, per = "month", by = "channel", income = total(fare))
+  },
+  why = function() why_changed(fares, any_of(c("last month", "2026-07", "last quarter")),
+                               income = total(fare)),
+  unusual = function() stands_out(fares, per = "week", by = "route", income = total(fare)),
+  expected = function() {
+    statement(fares, per = "month", span = "latest 3 months", income = total(fare)) |>
+      add_expected(income)
+  }
+)
+
+held <- function(done) {
+  gc(FALSE)
+  used <- gc(FALSE)
+  data.frame(acts = done, minutes = as.numeric(difftime(Sys.time(), began, units = "mins")),
+             resident = resident(), of_r = sum(used[, 2]), handles = handles(),
+             files = length(list.files(tempdir(), all.files = TRUE, no.. = TRUE)),
+             connections = nrow(showConnections(all = FALSE)))
+}
+began <- Sys.time()
+set.seed(as.integer(Sys.getenv("SEED", "33")))
+done <- 0
+counts <- stats::setNames(integer(length(acts)), names(acts))
+refused <- counts
+rows <- NULL
+repeat {
+  name <- any_of(names(acts))
+  problem <- tryCatch({
+    suppressWarnings(suppressMessages(acts[[name]]()))
+    NULL
+  }, rollingledger_error = function(e) "refused", error = function(e) conditionMessage(e))
+  # What is no refusal is a defect.
+  if (!is.null(problem) && problem != "refused") stop(name, ": ", problem)
+  counts[name] <- counts[name] + 1L
+  refused[name] <- refused[name] + !is.null(problem)
+  done <- done + 1
+  if (done %% 100 == 0) {
+    rows <- rbind(rows, held(done))
+    last <- rows[nrow(rows), ]
+    cat(sprintf("%6d acts, %5.1f minutes: %6.1f MB resident, %6.1f MB of R, %d handles, %d files, %d connections\n",
+                last$acts, last$minutes, last$resident, last$of_r, last$handles, last$files,
+                last$connections))
+    utils::write.csv(rows, file.path(build, "soak.csv"), row.names = FALSE)
+    if (last$minutes >= minutes) break
+  }
+}
+cat(paste(sprintf("%s %d (%d refused)", names(counts), counts, refused), collapse = ", "), "\n")
+
+# Growth: the last quarter against the second, which is past warming up.
+if (nrow(rows) >= 12) {
+  part <- cut(seq_len(nrow(rows)), 4, labels = FALSE)
+  middle <- function(name, quarter) stats::median(rows[[name]][part == quarter])
+  limits <- c(resident = 40, of_r = 20, handles = 2, files = 2, connections = 0)
+  grows <- vapply(names(limits), function(name) middle(name, 4) - middle(name, 2), 1)
+  cat(sprintf("From the second quarter of the run to the last: %s.\n",
+              paste(sprintf("%s %+.1f", names(grows), grows), collapse = ", ")))
+  if (any(grows > limits, na.rm = TRUE)) stop("It grows.")
+}
