@@ -11,7 +11,7 @@ PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
 .PHONY: demo demo-cluster test newest test-newest test-core test-command test-page test-engines \
   test-vignettes test-cluster drill \
-  fuzz bench bench-cluster screenshots check install document clean
+  fuzz soak promises site bench bench-cluster screenshots check install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -55,6 +55,17 @@ MINUTES ?= 10
 SEED ?= 2
 fuzz: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tests/oracle/run.R $(MINUTES) $(SEED)
+
+# Mixed work for hours in one process, and what it holds after each hundred acts.
+soak: MINUTES = 120
+soak: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/soak.R $(MINUTES) $(BUILD)
+# What is promised, with the figures of the runs that this makes: docs/promises.md.
+promises: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) NOT_CRAN=true $(R) tools/promises.R $(BUILD)
+# Help by topic, vignettes and news as a site in .build/site.
+site: $(BUILD)/setup-site $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/site.R $(BUILD)
 
 bench: $(BUILD)/setup-bench $(BUILD)/installed
 	@$(WITH) $(R) bench/bench.R

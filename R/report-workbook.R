@@ -27,8 +27,8 @@ describe_verb("write_workbook", asked_of = "result",
 #' @return `file`, invisibly. Sheets are called after the values, made safe and unique (at most 31
 #'   characters, no brackets, colons, asterisks, question marks or slashes); the cover lists them.
 #'   Columns are those of the statement, with headings in words and units; `complete` is "yes" or
-#'   "part"; a missing value is an empty cell. With `sheet_per` a last sheet "(all)" holds the totals
-#'   of all values.
+#'   "part"; a missing value is an empty cell. With `sheet_per` a last sheet "(all)" holds the
+#'   totals of all values.
 #' @section Errors:
 #' `rollingledger_error_choice` where `sheet_per` is no attribute, there are more than 200 sheets or
 #' more rows than a sheet holds (1,048,576); `rollingledger_error_file` as for [write_statement()].

@@ -107,9 +107,9 @@ describe_verb("statement", asked_of = "ledger",
 #' A name is that of a column, between backticks where it is no name of R's, or of a calendar part.
 #' The value of a variable is put in with `!!`: `fare > !!least`. Ordered factors compare by their
 #' levels, dates as days, other text by its bytes. Text whose values are all days, or days with
-#' times, written year first compares with a day by its day: `seen_at <= "2026-09-17"` holds for all
-#' of that day. `has_text()` overlooks the case of letters by Unicode's simple case folding, in every
-#' locale alike.
+#' times, written year first compares with a day by its day: `seen_at <= "2026-09-17"` holds for
+#' all of that day. `has_text()` overlooks the case of letters by Unicode's simple case folding, in
+#' every locale alike.
 #'
 #' @section Calendar parts:
 #' What a day is within its week, month or year is an attribute too, in `by`, in conditions and in

@@ -1,6 +1,6 @@
 # Installs what is missing for a purpose, given as the argument: run, test, bench, screenshots,
-# check, cluster or document. Debian's built packages serve where we are root on Debian and they are
-# new enough; CRAN otherwise. What is there already is left alone.
+# check, site, cluster or document. Debian's built packages serve where we are root on Debian and
+# they are new enough; CRAN otherwise. What is there already is left alone.
 
 purpose <- commandArgs(TRUE)[1]
 needs_beyond <- list(
@@ -17,10 +17,12 @@ needs_beyond <- list(
             "shiny", "testthat", "withr", "xml2", "yaml"),
   cluster = c("bit64", "curl", "DBI", "knitr", "processx", "rmarkdown", "testthat", "withr", "yaml",
               "RPostgres"),
+  site = c("curl", "DBI", "knitr", "openxlsx", "pkgdown", "RSQLite", "rmarkdown", "shiny"),
   document = "roxygen2"
 )
 browser <- c(chromium = "chromium", chromedriver = "chromium-driver")
 programs <- list(screenshots = browser, bench = browser, check = c(pandoc = "pandoc"),
+                 site = c(pandoc = "pandoc"),
                  test = c(browser, pandoc = "pandoc", tidy = "tidy"))
 # Tests that need these are left out, and say so, where they cannot be had.
 engines <- c("RPostgres", "adbcdrivermanager", "nanoarrow", "PostgreSQL", "DuckDB")

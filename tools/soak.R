@@ -149,9 +149,9 @@ repeat {
   if (done %% 100 == 0) {
     rows <- rbind(rows, held(done))
     last <- rows[nrow(rows), ]
-    cat(sprintf("%6d acts, %5.1f minutes: %6.1f MB resident, %6.1f MB of R, %d handles, %d files, %d connections\n",
-                last$acts, last$minutes, last$resident, last$of_r, last$handles, last$files,
-                last$connections))
+    cat(do.call(sprintf, c(list(paste(
+      "%6d acts, %5.1f minutes: %6.1f MB resident, %6.1f MB of R, %d handles, %d files,",
+      "%d connections\n")), last)))
     utils::write.csv(rows, file.path(build, "soak.csv"), row.names = FALSE)
     if (last$minutes >= minutes) break
   }

@@ -35,7 +35,8 @@ needs <- list(
   "counts of people, of what is asked" = list(
     press_it(button("grain", "", "#choose-grain"), more("by", "route"),
              button("by", "channel", "#choose-by"),
-             "[data-do=measure][data-code='distinct(account)']"), "number of accounts.*by route and channel"),
+             "[data-do=measure][data-code='distinct(account)']"),
+    "number of accounts.*by route and channel"),
   "sections with totals" = list(c(press_it(more("by", "route")), list(
     list(how = "choose", css = "#totals", value = "by"))), "by route"),
   "entries by a condition" = list(list(

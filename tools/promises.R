@@ -1,0 +1,152 @@
+# Writes docs/promises.md: what is promised, how it is tested, by which command, and what the tests
+# and runs gave today. The figures come from the runs that this makes, or from the files that
+# longer ones left in BUILD.
+#
+#   Rscript tools/promises.R BUILD
+build <- commandArgs(TRUE)[1]
+suppressPackageStartupMessages({
+  library(testthat)
+  library(rollingledger)
+})
+
+# One promise: its words, how it is tested, the files of tests, the command, and a figure measured
+# beside them (a function that gives a text).
+promise <- function(says, tested, files, command = "make test", also = NULL) {
+  list(says = says, tested = tested, files = files, command = command, also = also)
+}
+
+# Random questions of the package and of the slow engine, as told by its last line.
+oracle_says <- function() {
+  out <- system2(file.path(R.home("bin"), "Rscript"), c("tests/oracle/run.R", "300q", "1"),
+                 stdout = TRUE)
+  if (!is.null(attr(out, "status"))) stop(paste(utils::tail(out, 20), collapse = "\n"))
+  sprintf("random questions of the slow engine: %s", sub("^oracle: ", "", out[length(out)]))
+}
+
+# How often what came was in the range: months of the demo and of each of its routes, each foreseen
+# from the days before it.
+ranges_say <- function() {
+  x <- ledger(demo_fares, on = c(sailed = "sailed_on"), units = c(fare = "EUR"))
+  inside <- unlist(lapply(c(NA, unique(as.character(demo_fares$route))), function(one) {
+    own <- if (is.na(one)) x else keep_entries(x, route == !!one)
+    s <- statement(own, per = "month", span = "latest 24 months", fare = total(fare))
+    suppressMessages(back_test(add_expected(s, fare), fare))$inside
+  }))
+  inside <- inside[!is.na(inside)]
+  sprintf("months of the demo, back-tested: %d of %d in the range that is to hold 8 of 10",
+          sum(inside), length(inside))
+}
+
+soak_says <- function() {
+  file <- file.path(build, "soak.csv")
+  if (!file.exists(file)) return("not run here: see below")
+  rows <- utils::read.csv(file)
+  last <- rows[nrow(rows), ]
+  sprintf("%s acts in %.0f minutes: see below", format(last$acts, big.mark = ","), last$minutes)
+}
+
+promises <- list(
+  promise("Sums are exact to the cent, in any order of the entries",
+          "against sums of whole numbers, and a slow second engine that shares no code",
+          c("source-exact", "measure-figures", "measure-currencies"), "make test, make fuzz",
+          oracle_says),
+  promise("Windows are days of the calendar, never rows",
+          "against windows worked out day by day, over gaps, leap years and fiscal calendars",
+          c("statement-rolling", "statement-running", "statement-change", "span-properties")),
+  promise("Nothing is lost: entries read are those used, kept out by a condition, and set aside",
+          "files harmed at random, each row accounted for with its line and reason",
+          c("ledger", "file-evidence", "file-totals", "source-append")),
+  promise("Every figure has its entries, and they sum to it",
+          "for random statements with all verbs, in memory and in engines",
+          c("statement-entries", "statement-control")),
+  promise("No total adds up what does not add up",
+          "distinct members, averages and ratios at every level against the entries themselves",
+          c("statement-totals", "statement-subtotals", "statement-rest")),
+  promise("A period that is not over is marked, and held against as many days",
+          "statements, figures and pages of every grain on every day of a period",
+          c("statement-spans", "figure-unfinished", "figure-told")),
+  promise("No code is run from questions, briefs, files or sentences",
+          "texts at random and texts that would leave a trace", c("random-text", "brief-guards",
+                                                                  "sentence")),
+  promise("Nothing is written elsewhere, nothing that is read is overwritten, files are whole",
+          "links, folders, full disks, runs that are killed", c("report-files", "brief-guards",
+                                                                "core-paths"),
+          "make test, make test-command"),
+  promise("All of one answer is of one state of the entries",
+          "tables that change while they are asked", c("source-unchanged", "ledger-handle"),
+          "make test, make test-engines"),
+  promise("The same question gives the same figures wherever the entries lie",
+          "random questions in memory, SQLite, PostgreSQL and DuckDB",
+          "source-engines-questions", "make test-engines, make test-cluster"),
+  promise("An answer from several servers is whole, or an error",
+          "servers that stop, lag, lie or leave in the middle", "source-engines-broken",
+          "make test-engines, make test-cluster, make drill"),
+  promise("Ranges of what is expected hold as often as they say",
+          "months of real and made-up series foreseen from the days before them",
+          "statement-expected-real", also = ranges_say),
+  promise("What is said to stand out does so beyond chance",
+          "series in which nothing happens, and those with a planted break",
+          "statement-unusual"),
+  promise("The lines of a change add up to it", "random changes, to the cent", "statement-why"),
+  promise("R, the command and a sentence give the same", "the book of answers, line by line",
+          "answers"),
+  promise("Long use takes no more memory, handles, files or connections",
+          "mixed work in one process for hours", NULL, "make soak", soak_says)
+)
+
+counted <- function(files) {
+  if (is.null(files)) return(NULL)
+  filter <- sprintf("^(%s)$", paste(files, collapse = "|"))
+  results <- as.data.frame(testthat::test_dir(
+    "tests/testthat", filter = filter, package = "rollingledger", load_package = "installed",
+    reporter = "silent", stop_on_failure = FALSE))
+  failed <- sum(results$failed) + sum(results$error)
+  passed <- sum(results$nb) - failed - sum(results$skipped)
+  list(passed = passed, failed = failed, skipped = sum(results$skipped))
+}
+
+number <- function(n) format(n, big.mark = ",")
+rows <- character()
+broken <- FALSE
+for (one in promises) {
+  counts <- counted(one$files)
+  also <- if (!is.null(one$also)) one$also()
+  broken <- broken || isTRUE(counts$failed > 0)
+  figures <- c(if (!is.null(counts))
+    sprintf("%s checks passed, %s failed%s", number(counts$passed), number(counts$failed),
+            if (counts$skipped > 0) sprintf(", %s skipped", number(counts$skipped)) else ""),
+    also)
+  where <- if (!is.null(one$files)) paste(sprintf("`test-%s.R`", one$files), collapse = ", ")
+  rows <- c(rows, sprintf("| %s | %s%s | %s | %s |", one$says, one$tested,
+                          if (is.null(where)) "" else paste0(" (", where, ")"),
+                          paste(sprintf("`%s`", strsplit(one$command, ", ")[[1]]), collapse = ", "),
+                          paste(figures, collapse = "; ")))
+  message(one$says, ": ", paste(figures, collapse = "; "))
+}
+
+# The table of long use: rows at even steps.
+soak <- file.path(build, "soak.csv")
+kept <- "docs/soak.csv"
+if (file.exists(soak)) invisible(file.copy(soak, kept, overwrite = TRUE))
+table <- if (file.exists(kept)) {
+  held <- utils::read.csv(kept)
+  at <- unique(round(seq(1, nrow(held), length.out = min(12, nrow(held)))))
+  c(paste("| acts | minutes | resident memory, MB | of it R's, MB | handles | temporary files |",
+          "connections |"),
+    "|---:|---:|---:|---:|---:|---:|---:|",
+    sprintf("| %s | %.0f | %.0f | %.0f | %d | %d | %d |", number(held$acts[at]), held$minutes[at],
+            held$resident[at], held$of_r[at], held$handles[at], held$files[at],
+            held$connections[at]))
+} else "Not run yet."
+
+writeLines(c(
+  "# What is promised, and how it is tested", "",
+  sprintf("Written by `make promises` on %s, R %s, %d cores, from the runs themselves.",
+          format(Sys.Date(), "%d %b %Y"), getRversion(), parallel::detectCores()), "",
+  "| promise | how it is tested | by | today's figures |", "|---|---|---|---|", rows, "",
+  "## Long use", "",
+  "`make soak` does mixed work in one process: statements, appends, acts on the page, sentences,",
+  "briefs, figures, pages and workbooks, files, SQLite, PostgreSQL, DuckDB, and what changed,",
+  "stands out and is to be expected. What it held after each hundred acts, at even steps:", "",
+  table), "docs/promises.md")
+if (broken) stop("A promise is broken.")
