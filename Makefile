@@ -11,7 +11,7 @@ PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
 .PHONY: demo demo-cluster test newest test-newest test-core test-command test-page test-engines \
   test-vignettes test-cluster drill \
-  fuzz soak promises site bench bench-cluster screenshots check install document clean
+  fuzz soak promises site bench bench-cluster screenshots check check-newest install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -84,10 +84,12 @@ bench-cluster: $(BUILD)/setup-cluster $(BUILD)/installed
 screenshots: $(BUILD)/setup-screenshots $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/screenshots.R
 
+# R CMD check; CHECK=--no-tests where they have been run.
+CHECK ?=
 check: $(BUILD)/setup-check
-	@rm -rf $(BUILD)/check && mkdir -p $(BUILD)/check
-	@cd $(BUILD)/check && R CMD build --no-manual $(CURDIR) && \
-	  _R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual rollingledger_*.tar.gz
+	@$(R) tools/check.R $(BUILD) $(CHECK)
+check-newest: newest
+	@R_LIBS="$(CURDIR)/$(BUILD)/newest" $(R) tools/check.R $(BUILD) $(CHECK)
 
 install: $(BUILD)/setup-run
 	@mkdir -p "$(BIN)"
