@@ -79,7 +79,8 @@ names_meant <- function(names, known, ours) {
 
 # A name for several: "routes", "countries", "branches"; one that is for several already stays.
 plural_text <- function(word) {
-  if (grepl("(ers|ies|nts|ets|les|res|ods|ays|eds)$", word, ignore.case = TRUE)) return(word)
+  # "births" are several already.
+  if (grepl("([^aeious]|ie|et|le|re|ay)s$", word, ignore.case = TRUE)) return(word)
   if (grepl("[^aeiou]y$", word, ignore.case = TRUE))
     return(sub("y$", "ies", word, ignore.case = TRUE))
   paste0(word, if (grepl("(s|x|z|ch|sh)$", word, ignore.case = TRUE)) "es" else "s")

@@ -171,7 +171,7 @@ read_slot <- function(r, kind, at, choices) {
     amount = read_amount(r, at),
     measure = read_measure_words(r, at),
     m = read_measure_named(r, at),
-    column = c(read_measure_named(r, at), read_figure_name(r, at)),
+    column = read_figure_or_attribute(r, at),
     columns = read_figure_names(r, at),
     basis = read_basis(r, at),
     phrase = read_phrase_words(r, at),

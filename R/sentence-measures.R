@@ -72,7 +72,12 @@ read_bare_term <- function(r, at) {
   opening <- unique(c(r$text[at], r$text[r$past[at]]))
   for (word in opening[nzchar(opening)]) for (pattern in r$words$measures_by_opening[[word]]) {
     for (one in match_pattern(r, pattern, at)) {
-      out <- c(out, list(list(value = measure_of_pattern(pattern$verb, one$value), to = one$to)))
+      fun <- pattern$verb
+      if (fun == "counted") {
+        check_counted(r, at, one)
+        fun <- "distinct"
+      }
+      out <- c(out, list(list(value = measure_of_pattern(fun, one$value), to = one$to)))
     }
   }
   out <- c(out, read_bare_measure(r, at), if (length(named) == 0) read_main_amount(r, at))
@@ -84,6 +89,17 @@ read_bare_term <- function(r, at) {
   to <- vapply(out, `[[`, 1, "to")
   out <- out[to == max(to)]
   out[!duplicated(lapply(out, `[[`, "value"))]
+}
+
+# "number of births", where births are an amount: their sum, or how many values there are? It is
+# asked.
+check_counted <- function(r, at, found) {
+  column <- found$value$members
+  if (!is.character(column) || !column %in% r$names$measured) return(invisible())
+  words <- column_said(as.symbol(column))
+  ask_which(r, at, found$to, c(
+    sprintf("For the sum say `total of %s`.", words),
+    sprintf("For how many values there are say `number of different %s`.", words)))
 }
 
 measure_of_pattern <- function(fun, values) {
@@ -197,7 +213,10 @@ short_measure_name <- function(expr) {
   if (fun %in% names(measure_functions)) {
     column <- if (any(!nzchar(named))) expression_text(args[!nzchar(named)][[1]])
     where <- if ("where" %in% named) expression_text(args$where)
-    of <- switch(fun, total = column, entries = "entries", distinct = plural_text(column),
+    several <- plural_text(column %||% "")
+    # The name of a sum would be taken for one.
+    if (identical(several, column)) several <- paste("different", column)
+    of <- switch(fun, total = column, entries = "entries", distinct = several,
                  active = "open", paste(fun, column))
     return(plain_name(c(of, where)))
   }

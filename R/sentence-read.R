@@ -21,6 +21,7 @@ read_sentence <- function(sentence, names) {
 
 placed_problem <- function(r, problem) {
   out <- unclass(problem)[c("message", "hint", "expected")]
+  if (!is.null(out$expected)) out$expected <- in_own_words(out$expected, r$names)
   if (!is.null(problem$from)) {
     to <- max(problem$from, problem$to - 1L)
     out$from <- if (problem$from > r$n) nchar(r$sentence) + 1L else r$token$start[problem$from]
@@ -232,10 +233,40 @@ stop_reading <- function(r, at) {
                    hint = nearest_words(r, far), from = far, to = far + 1L, expected = expected)
 }
 
+# "each", "every": the words before a grain.
+words_before_grain <- function(words) {
+  grains <- Filter(function(one) identical(one$slots, "per"), words$patterns)
+  unique(unlist(lapply(grains, function(one) one$parts[[1]]$word)))
+}
+
+# Examples of what could stand in the words of the ledger: its amounts, attributes and members.
+in_own_words <- function(expected, names) {
+  amount <- names$measured[1]
+  text <- names$columns[names$holds %in% c("text", "levels", "ordered")]
+  attribute <- text[1]
+  if (is.na(amount)) amount <- "entries"
+  expected <- gsub("fare above 100", paste(column_said(as.symbol(amount)), "above 100"), expected,
+                   fixed = TRUE)
+  if (is.na(attribute)) return(sub(" or number of accounts", "", sub(
+    "such as fare", paste("such as", column_said(as.symbol(amount))), expected, fixed = TRUE)))
+  words <- column_said(as.symbol(attribute))
+  expected <- gsub("fare or number of accounts", sprintf("%s or number of %s", column_said(
+    as.symbol(amount)), words), expected, fixed = TRUE)
+  member <- if (!names$far) known_members(names$x, attribute)[1] else NA
+  gsub("channel web", if (is.na(member)) paste(words, "is \"...\"")
+                      else paste(words, quoted_name(member)), expected, fixed = TRUE)
+}
+
 # What was meant by a word: a member of the column before it, or the nearest word that there is.
 nearest_words <- function(r, at) {
   word <- word_of(r, at)
   if (nchar(word) < 3) return(NULL)
+  # "each weekday"
+  group <- columns_at(r, at)
+  if (length(group) > 0 && at > 1L && word_of(r, at - 1L) %in% words_before_grain(r$words)) {
+    return(sprintf("For a row for each %s say `by %s`.", group[[1]]$name,
+                   column_said(as.symbol(group[[1]]$name))))
+  }
   if (identical(r$sought$at, at)) {
     members <- members_of_column(r$names, r$sought$column)$member
     if (length(members) <= 10000) {

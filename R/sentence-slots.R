@@ -132,8 +132,16 @@ read_figure_name <- function(r, at) {
   })
 }
 
+# A column of amounts is its figure, also where attributes may stand.
+read_figure_or_attribute <- function(r, at) {
+  figures <- read_measure_named(r, at)
+  ends <- vapply(figures, `[[`, 1, "to")
+  c(figures, Filter(function(one) !isTRUE(one$value$attribute) || !one$to %in% ends,
+                    read_figure_name(r, at)))
+}
+
 read_figure_names <- function(r, at) {
-  one <- function(at) c(read_measure_named(r, at), read_figure_name(r, at))
+  one <- function(at) read_figure_or_attribute(r, at)
   values <- list()
   to <- at
   repeat {
@@ -222,15 +230,20 @@ past_days <- function(r, phrase, at) {
   one_reading(structure(phrase, told = told), to)
 }
 
-# "1 year back", "the period before".
+# "1 year back", "a year ago", "the year before", "the period before".
 read_units_back <- function(r, at) {
   if (word_of(r, at) == "period" && word_of(r, at + 1L) == "before")
     return(one_reading("period before", at + 2L))
+  # Also in the language of spans.
+  back <- c("back", small_words(r$words, "back"))
+  one <- read_unit_words(r, at)
+  if (!is.null(one) && one$value != "period" && word_of(r, one$to) %in% back)
+    return(one_reading(paste(counted_units(1L, one$value, always = TRUE), "back"), one$to + 1L))
   to <- at
   parts <- list()
   while (is_whole_number(r, to)) {
     unit <- read_unit_words(r, to + 1L)
-    if (is.null(unit) || word_of(r, unit$to) != "back") break
+    if (is.null(unit) || !word_of(r, unit$to) %in% back) break
     n <- as.integer(word_of(r, to))
     parts <- c(parts, counted_units(n, unit$value, always = TRUE))
     to <- unit$to + 1L

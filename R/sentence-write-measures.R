@@ -79,7 +79,9 @@ call_said <- function(fun, args, names) {
   bare <- identical(names$style, "alone") || name %in% names$measured
   if (fun == "total" && bare) return(name_said(name, names))
   many <- fun %in% c("distinct", "newcomers", "returning", "lapsed")
-  pattern <- pattern_of_measure(fun, names, each = !is.null(args$each))
+  counted <- fun == "distinct" && !isTRUE(name %in% names$measured)
+  pattern <- pattern_of_measure(if (counted) "counted" else fun, names,
+                                each = !is.null(args$each))
   if (is.null(pattern)) return(NULL)
   said <- pattern$written
   if (!is.null(name))

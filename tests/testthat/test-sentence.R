@@ -295,3 +295,32 @@ test_that("every argument of every verb can be said, or is named as what cannot"
   }
   expect_identical(lacking, character())
 })
+
+test_that("a foreign file is asked by its own words, and no count is taken for a sum", {
+  set.seed(4)
+  n <- 400
+  table <- data.frame(date = as.Date("2025-01-01") + sample(0:364, n, TRUE),
+                      births = sample(200, n, TRUE), town = sample(c("Oysterby", "Wickholm"), n,
+                                                                   TRUE))
+  x <- suppressMessages(ledger(table, on = "date"))
+  same <- function(text, want) expect_identical(
+    as.data.frame(suppressMessages(ask(x, text))), as.data.frame(want), info = text)
+  total <- statement(x, per = "month", births = total(births))
+  same("births each month", total)
+  same("how much births each month", total)
+  same("total of births each month", total)
+  same("births each month, highest first", sort_rows(total, births, order = "down"))
+  same("births each month; ordered by births, largest first",
+       sort_rows(total, births, order = "down"))
+  same("how many towns", statement(x, towns = distinct(town)))
+  same("number of different births", statement(x, different_births = distinct(births)))
+  for (ago in c("a year ago", "the year before", "1 year earlier"))
+    same(paste("births each month, against", ago), add_change(total, births, from = "1 year back"))
+  # How many values there are is not what was meant as a rule.
+  expect_error(ask(x, "number of births each month"), "two meanings.*total of births",
+               class = "rollingledger_error_sentence")
+  expect_error(ask(x, "births each weekday"), "by weekday", class = "rollingledger_error_sentence")
+  # What could stand there is told in the file's own words.
+  expect_error(ask(x, "arrivals each month"), "births above 100",
+               class = "rollingledger_error_sentence")
+})
