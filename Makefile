@@ -56,10 +56,12 @@ SEED ?= 2
 fuzz: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tests/oracle/run.R $(MINUTES) $(SEED)
 
-# Mixed work for hours in one process, and what it holds after each hundred acts.
+# Mixed work for hours in one process, and what it holds after each hundred acts. What is freed is
+# given back to the system at once, so that resident memory is what is held and not what was.
 soak: MINUTES = 120
 soak: $(BUILD)/setup-test $(BUILD)/installed
-	@$(WITH) $(PLAIN) $(R) tools/soak.R $(MINUTES) $(BUILD)
+	@$(WITH) $(PLAIN) MALLOC_MMAP_THRESHOLD_=131072 MALLOC_TRIM_THRESHOLD_=131072 \
+	  MALLOC_ARENA_MAX=1 $(R) tools/soak.R $(MINUTES) $(BUILD)
 # What is promised, with the figures of the runs that this makes: docs/promises.md.
 promises: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) NOT_CRAN=true $(R) tools/promises.R $(BUILD)

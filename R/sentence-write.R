@@ -96,12 +96,14 @@ words_filled <- function(w, section, verb, values = character()) {
     if (pattern$section != section || pattern$verb != verb || length(pattern$fixed) > 0 ||
         !setequal(pattern$slots, names(values))) next
     text <- pattern$written
-    for (slot in names(values)) {
-      hole <- regmatches(text, regexpr(sprintf("\\{%s[^}]*\\}", slot), text))
-      text <- sub(hole, values[[slot]], text, fixed = TRUE)
-    }
+    for (slot in names(values)) text <- slot_filled(text, slot, values[[slot]])
     return(text)
   }
+}
+
+slot_filled <- function(text, slot, said) {
+  hole <- regmatches(text, regexpr(sprintf("\\{%s[^}]*\\}", slot), text))
+  sub(hole, said, text, fixed = TRUE)
 }
 
 # "a, b and c", the last two joined by the word of the language.
@@ -299,8 +301,7 @@ verb_said <- function(verb, args, section, w) {
   pattern <- best$pattern
   text <- pattern$written
   for (slot in pattern$slots) {
-    kind <- regmatches(text, regexpr(sprintf("\\{%s[^}]*\\}", slot), text))
-    text <- sub(kind, slot_said(verb, slot, args[[slot]], w), text, fixed = TRUE)
+    text <- slot_filled(text, slot, slot_said(verb, slot, args[[slot]], w))
   }
   rest <- args[setdiff(names(args), c(pattern$slots, names(pattern$fixed)))]
   name <- if (section == "steps" && rlang::is_string(rest$name)) {

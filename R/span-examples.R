@@ -41,7 +41,7 @@ span_examples <- list(
   "In every year" = c(
     "every Q3" = "one quarter of each year",
     "every February" = "one month of each year",
-    "every W01" = "one week of each year; also every fiscal Q2, every fiscal M06",
+    "every W01" = "a week of each year; also fiscal M06 or Q2",
     "every 11-15/01-15" = "the same days of each year",
     "month to date, every year" = "the month so far in each year",
     "last fiscal quarter, every fiscal year" = "the same quarter of each fiscal year"
