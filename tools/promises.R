@@ -42,7 +42,14 @@ soak_says <- function() {
   if (!file.exists(file)) return("not run here: see below")
   rows <- utils::read.csv(file)
   last <- rows[nrow(rows), ]
-  sprintf("%s acts in %.0f minutes: see below", format(last$acts, big.mark = ","), last$minutes)
+  part <- cut(seq_len(nrow(rows)), 4, labels = FALSE)
+  grows <- vapply(c("resident", "of_r", "handles", "files", "connections"), function(name) {
+    stats::median(rows[[name]][part == 4]) - stats::median(rows[[name]][part == 2])
+  }, 1)
+  sprintf(paste("%s acts in %.0f minutes; from the second quarter to the last (medians) %+.0f MB",
+                "resident, %+.0f MB of R's, %+.0f handles, %+.0f files, %+.0f connections"),
+          format(last$acts, big.mark = ","), last$minutes, grows[1], grows[2], grows[3], grows[4],
+          grows[5])
 }
 
 promises <- list(
@@ -113,7 +120,8 @@ for (one in promises) {
   also <- if (!is.null(one$also)) one$also()
   broken <- broken || isTRUE(counts$failed > 0)
   figures <- c(if (!is.null(counts))
-    sprintf("%s checks passed, %s failed%s", number(counts$passed), number(counts$failed),
+    sprintf("%s %s passed, %s failed%s", number(counts$passed),
+            if (counts$passed == 1) "check" else "checks", number(counts$failed),
             if (counts$skipped > 0) sprintf(", %s skipped", number(counts$skipped)) else ""),
     also)
   where <- if (!is.null(one$files)) paste(sprintf("`test-%s.R`", one$files), collapse = ", ")
@@ -142,7 +150,7 @@ table <- if (file.exists(kept)) {
 writeLines(c(
   "# What is promised, and how it is tested", "",
   sprintf("Written by `make promises` on %s, R %s, %d cores, from the runs themselves.",
-          format(Sys.Date(), "%d %b %Y"), getRversion(), parallel::detectCores()), "",
+          format(Sys.Date()), getRversion(), parallel::detectCores()), "",
   "| promise | how it is tested | by | today's figures |", "|---|---|---|---|", rows, "",
   "## Long use", "",
   "`make soak` does mixed work in one process: statements, appends, acts on the page, sentences,",
