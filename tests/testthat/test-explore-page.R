@@ -206,7 +206,7 @@ test_that("the job is done by pointing, and every number is R's", {
     run_script(b, "document.querySelector('#narrow-column').value = 'channel';")
     type_into(b, "#narrow-text", "web")
   })
-  expect_match(sentence_shown(b), "where channel holds \"web\"", fixed = TRUE)
+  expect_match(sentence_shown(b), "channel holds \"web\"", fixed = TRUE)
   run_script(b, "document.querySelector('#figure-1 .picture').focus();")
   press(b, "Home", "Enter")
   wait_until(function() isTRUE(run_script(b, "return document.querySelector('#behind').open;")),
