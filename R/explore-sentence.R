@@ -91,7 +91,8 @@ phrase_with_days <- function(phrase, state, x) {
 step_words <- function(step) {
   verb <- step_verb(step)
   said <- verb_said(verb, step_records(list(step), NULL)[[1]][-1], "steps", words_alone())
-  said$text %||% gsub("_", " ", verb)
+  # A table of targets that has no name yet.
+  said$text %||% if (verb == "add_target") "against the target" else gsub("_", " ", verb)
 }
 
 # A measure in words where it is a plain one, as its code otherwise.
