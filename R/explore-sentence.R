@@ -116,6 +116,7 @@ condition_expression_words <- function(expr) {
   if (!is.call(expr)) return(NULL)
   fun <- called_name(expr)
   args <- as.list(expr)[-1]
+  words <- sentence_words()
   # "and" binds before "or"; what does not follow that stands in brackets.
   inner <- function(i) {
     said <- condition_expression_words(args[[i]])
@@ -128,19 +129,19 @@ condition_expression_words <- function(expr) {
     if (!is.null(a) && !is.null(b)) paste(a, word, b)
   }
   if (fun == "(") return(inner(1))
-  if (fun %in% c("&", "&&")) return(both("and"))
-  if (fun %in% c("|", "||")) return(both("or"))
+  if (fun %in% c("&", "&&")) return(both(small_words(words, "and")[1]))
+  if (fun %in% c("|", "||")) return(both(small_words(words, "or")[1]))
   if (fun == "!") {
     said <- inner(1)
     bare <- args[[1]]
     while (rlang::is_call(bare, "(")) bare <- bare[[2]]
     # What is denied as a whole stands in brackets.
     if (rlang::is_call(bare, c("&", "&&"))) said <- sprintf("(%s)", said %||% "")
-    return(if (length(said) > 0 && said != "()") paste("not", said))
+    return(if (length(said) > 0 && said != "()") paste(small_words(words, "not")[1], said))
   }
   if (length(args) == 0 || !is.symbol(args[[1]])) return(NULL)
   column <- gsub("_", " ", as.character(args[[1]]), fixed = TRUE)
-  if (fun == "is_missing") return(paste(column, "is missing"))
+  if (fun == "is_missing") return(paste(column, words$compare[[fun]][1]))
   value <- function(v) {
     if (rlang::is_call(v, "-", n = 1) && is.numeric(v[[2]])) v <- -v[[2]]
     if (is.character(v)) member_text(v) else if (is.numeric(v)) digits_text(v)
@@ -148,13 +149,11 @@ condition_expression_words <- function(expr) {
   values <- if (length(args) > 1 && is.call(args[[2]]) && identical(args[[2]][[1]], quote(c)))
     lapply(as.list(args[[2]])[-1], value) else if (length(args) > 1) list(value(args[[2]]))
   if (length(values) == 0 || any(vapply(values, is.null, TRUE))) return(NULL)
-  said <- listed(unlist(values), most = 5, last = "or")
-  words <- c("==" = "is", "!=" = "is not", "<" = "is below", "<=" = "is at most",
-             ">" = "is above", ">=" = "is at least", "%in%" = "is", has_text = "holds",
-             starts_with = "begins with", ends_with = "ends with")
-  if (!fun %in% names(words)) return(NULL)
+  said <- listed(unlist(values), most = 5, last = small_words(words, "or")[1])
+  compared <- words$compare[[if (fun == "%in%") "==" else fun]]
+  if (is.null(compared)) return(NULL)
   if (fun %in% names(text_calls)) said <- sprintf("\"%s\"", said)
-  paste(column, words[[fun]], said)
+  paste(column, compared[1], said)
 }
 
 # ---- what stands beside it ---------------------------------------------------

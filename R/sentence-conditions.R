@@ -104,7 +104,7 @@ read_one_condition <- function(r, at) {
     return(NULL)
   }
   found <- c(read_comparisons(r, at), read_column_values(r, at), read_below_zero(r, at),
-             read_flag_alone(r, at))
+             read_flag_alone(r, at), read_days_alone(r, at))
   # All members of a database are asked for only where nothing else is meant.
   if (length(found) == 0 || !r$names$far) found <- c(found, read_members_alone(r, at))
   if (length(found) == 0) {
@@ -332,6 +332,49 @@ read_below_zero <- function(r, at) {
   amount <- main_amount(r, at)
   if (!is.symbol(amount[[2]])) return(list())
   list(list(value = call("<", amount[[2]], 0), to = found[[1]]$to))
+}
+
+# "Fridays", "days off": days by what the calendar calls them, where no column is named so.
+read_days_alone <- function(r, at) {
+  out <- list()
+  for (part in intersect(c("weekday", "working_day"), r$names$parts)) {
+    known <- days_of_part(r$names, part)
+    values <- NULL
+    to <- at
+    repeat {
+      after <- if (to == at) at else past_list_sign(r, to, c(",", r$and, r$or))
+      one <- if (to == at || after > to) read_days_called(r, after, known)
+      if (is.null(one)) break
+      values <- c(values, one$value)
+      to <- one$to
+    }
+    if (length(values) == 0) next
+    value <- if (length(values) == 1) call("==", as.symbol(part), values)
+             else call("%in%", as.symbol(part), as.call(c(as.symbol("c"), as.list(values))))
+    out <- c(out, list(list(value = value, to = to)))
+  }
+  out
+}
+
+read_days_called <- function(r, at, known) {
+  at <- past_article(r, at)
+  for (size in rev(seq_len(min(known$size, r$n + 1L - at)))) {
+    row <- match(paste(r$text[at - 1L + seq_len(size)], collapse = " "), known$key)
+    if (!is.na(row)) return(list(value = known$member[row], to = at + size))
+  }
+  NULL
+}
+
+# Members of a calendar part by their names in the singular and plural.
+days_of_part <- function(names, part) {
+  member <- members_of_column(names, part)$member
+  key <- member_keys(member)
+  several <- vapply(key, function(one) {
+    if (one == "day off") "days off" else plural_text(one)
+  }, "", USE.NAMES = FALSE)
+  key <- c(key, several)
+  list(key = key, member = rep(member, 2),
+       size = max(0L, lengths(strsplit(key, " ", fixed = TRUE))))
 }
 
 read_flag_alone <- function(r, at) {

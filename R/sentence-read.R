@@ -243,7 +243,9 @@ words_before_grain <- function(words) {
 in_own_words <- function(expected, names) {
   amount <- names$measured[1]
   text <- names$columns[names$holds %in% c("text", "levels", "ordered")]
-  attribute <- text[1]
+  # One by which people group says more than a number of tickets.
+  few <- if (!names$far) Filter(function(name) length(known_members(names$x, name)) <= 50, text)
+  attribute <- c(few, text)[1]
   if (is.na(amount)) amount <- "entries"
   expected <- gsub("fare above 100", paste(column_said(as.symbol(amount)), "above 100"), expected,
                    fixed = TRUE)
@@ -278,7 +280,11 @@ nearest_words <- function(r, at) {
              r$names$index$key, r$names$base_index$key, start_words, "entries", "number")
   known <- unique(known[nchar(known) > 2 & !grepl("[{}]", known)])
   if (word %in% known) return(NULL)
-  elsewhere <- words_elsewhere[word]
+  if (word %in% unlist(lapply(c("weekday", "working_day"), function(part) {
+    days_of_part(r$names, part)$key
+  }))) return(sprintf("For some days of the week say `only %s`.", words_between(r, at, at + 1L)))
+  elsewhere <- c(words_elsewhere, weekend = "`only Saturdays and Sundays`",
+                 weekends = "`only Saturdays and Sundays`")[word]
   if (!is.na(elsewhere)) return(sprintf("For \"%s\" say %s.", word, elsewhere))
   nearest_hint(word, known)
 }

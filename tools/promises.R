@@ -90,7 +90,7 @@ promises <- list(
           "make test-engines, make test-cluster, make drill"),
   promise("Ranges of what is expected hold as often as they say",
           "months of real and made-up series foreseen from the days before them",
-          "statement-expected-real", also = ranges_say),
+          c("statement-expected-real", "statement-expected"), also = ranges_say),
   promise("What is said to stand out does so beyond chance",
           "series in which nothing happens, and those with a planted break",
           "statement-unusual"),

@@ -103,13 +103,15 @@ serve_request <- function(folder) {
     own <- file.path(folder, i)
     if (!dir.create(own, showWarnings = FALSE)) next
     sink(file.path(own, "said"))
-    began <- proc.time()[[3]]
+    began <- proc.time()
     counts <- tryCatch(run_job(jobs[i]), error = function(e) {
       cat("stopped:", conditionMessage(e), "\n")
       c(0, 1, 0)
     })
     sink()
-    saveRDS(list(counts = counts, seconds = proc.time()[[3]] - began), file.path(own, "done"))
+    took <- proc.time() - began
+    saveRDS(list(counts = counts, seconds = took[[3]], processor = sum(took[-3])),
+            file.path(own, "done"))
   }
 }
 
@@ -138,7 +140,8 @@ run_all <- function(part) {
   output <- unlist(parallel::mccollect(workers))
   found <- lapply(seq_along(jobs), function(i) {
     done <- file.path(folder, i, "done")
-    if (file.exists(done)) readRDS(done) else list(counts = c(0, 1, 0), seconds = NA)
+    if (file.exists(done)) readRDS(done)
+    else list(counts = c(0, 1, 0), seconds = NA_real_, processor = NA_real_)
   })
   counts <- vapply(found, function(one) one$counts, c(0, 0, 0))
   seconds <- stats::setNames(vapply(found, function(one) one$seconds, 0), jobs)
@@ -151,8 +154,13 @@ run_all <- function(part) {
   }
   if (anyNA(seconds)) cat("a process of the tests ended before its time:", utils::tail(output, 20),
                           sep = "\n")
-  slowest <- utils::head(sort(seconds, decreasing = TRUE), 12)
-  cat(sprintf("%6.1f s  %s\n", slowest, names(slowest)), sep = "")
+  # Beside other work of the machine, only the time of processors tells what a file weighs.
+  processor <- vapply(found, function(one) one$processor, 0)
+  slowest <- utils::head(order(seconds, decreasing = TRUE), 12)
+  cat(sprintf("%6.1f s, of processors %6.1f s  %s\n", seconds[slowest], processor[slowest],
+              jobs[slowest]), sep = "")
+  cat(sprintf("all: %.0f s, of processors %.0f s, in two processes\n", sum(seconds, na.rm = TRUE),
+              sum(processor, na.rm = TRUE)))
   seconds <- seconds[!is.na(seconds)]
   times[names(seconds)] <- seconds
   # What long rounds take says nothing of others.

@@ -35,7 +35,7 @@ test_that("each part of a question is put by an act, and the sentence says it wi
 test_that("conditions are said in words that keep their meaning", {
   said <- function(...) rollingledger:::condition_text_words(...)
   expect_identical(said("route == \"Isle\" & (fare > 5 | fare < -1)"),
-                   "route is Isle and (fare is above 5 or fare is below -1)")
+                   "route is Isle and (fare above 5 or fare below -1)")
   expect_identical(said("a == 1 & b == 2 | c == 3"), "a is 1 and b is 2 or c is 3")
   expect_identical(said("is_missing(route) | route == \"\"", TRUE),
                    "(route is missing or route is (empty))")

@@ -316,6 +316,18 @@ test_that("a foreign file is asked by its own words, and no count is taken for a
   same("number of different births", statement(x, different_births = distinct(births)))
   for (ago in c("a year ago", "the year before", "1 year earlier"))
     same(paste("births each month, against", ago), add_change(total, births, from = "1 year back"))
+  for (days in list(c("only Fridays", "Friday"), c("only Saturday or Sundays", "Saturday", "Sunday"),
+                    c("only the Monday and Tuesday", "Monday", "Tuesday"))) {
+    same(paste("births each month,", days[1]),
+         statement(x, per = "month", births = total(births), where = weekday %in% !!days[-1]))
+  }
+  days_off <- statement(x, per = "month", births = total(births), where = working_day == "day off")
+  same("births each month, only days off", days_off)
+  same("births each month, without working days", days_off)
+  expect_error(ask(x, "births each month on Fridays"), "only Fridays",
+               class = "rollingledger_error_sentence")
+  expect_error(ask(x, "births each month, only weekends"), "only Saturdays and Sundays",
+               class = "rollingledger_error_sentence")
   # How many values there are is not what was meant as a rule.
   expect_error(ask(x, "number of births each month"), "two meanings.*total of births",
                class = "rollingledger_error_sentence")
