@@ -316,7 +316,8 @@ test_that("a foreign file is asked by its own words, and no count is taken for a
   same("number of different births", statement(x, different_births = distinct(births)))
   for (ago in c("a year ago", "the year before", "1 year earlier"))
     same(paste("births each month, against", ago), add_change(total, births, from = "1 year back"))
-  for (days in list(c("only Fridays", "Friday"), c("only the Monday and Tuesday", "Monday", "Tuesday"),
+  for (days in list(c("only Fridays", "Friday"),
+                    c("only the Monday and Tuesday", "Monday", "Tuesday"),
                     c("only Saturday or Sundays", "Saturday", "Sunday"))) {
     same(paste("births each month,", days[1]),
          statement(x, per = "month", births = total(births), where = weekday %in% !!days[-1]))
