@@ -141,7 +141,9 @@ is_missing_mark <- function(text, marks) {
   # Few texts are as short as a mark; spaces may stand around it.
   short <- which(!out & (nchar(text, "bytes") <= max(nchar(marks, "bytes"), 0L) |
                            startsWith(text, " ") | endsWith(text, " ")))
-  out[short] <- lower_text(trimws(text[short])) %in% lower_text(marks)
+  # Of these many are the same.
+  each <- unique(text[short])
+  out[short] <- text[short] %in% each[lower_text(trimws(each)) %in% lower_text(marks)]
   out
 }
 

@@ -20,10 +20,12 @@
 #'
 #' @section Names:
 #' Columns are said by their name or its words (`fare class` for `fare_class`), in the singular or
-#' plural; members by themselves where one column alone has them, after their column otherwise. What
-#' stands in double quotes is always a name: `by "month"`, `only channel "and"`. A column of amounts
-#' by itself is added up; one of members is counted in the plural, `accounts` being the number of
-#' different accounts. `income` (revenue, sales, takings) is the one amount of money that there is.
+#' plural; members by themselves where one column alone has them, after their column otherwise, and
+#' days as the calendar calls them (`only Fridays`, `without days off`). What stands in double
+#' quotes is always a name: `by "month"`, `only channel "and"`. A column of amounts by itself is
+#' added up; one of members is counted in the plural, `accounts` being the number of different
+#' accounts.
+#' `income` (revenue, sales, takings) is the one amount of money that there is.
 #' What has no words stands as code between backticks, as in [statement()], and what else a verb
 #' takes in brackets after it, by the name of its argument: ``fare against 1 year back (name
 #' "before")``.

@@ -48,6 +48,9 @@ sentence_names <- function(x, tables = character(), words = sentence_words()) {
 is_mostly_numbers <- function(x, name) {
   members <- known_members(x, name)
   if (length(members) < 5 || length(members) > most_members_alone * 50) return(FALSE)
+  # Some members tell names from numbers; all of them whether any is odd.
+  some <- members[unique(round(seq(1, length(members), length.out = 500)))]
+  if (core_survey_numbers(enc2utf8(some), FALSE)$numbers * 2 < length(some)) return(FALSE)
   known <- core_survey_numbers(enc2utf8(members), FALSE)
   known$others > 0 && known$numbers > 4 * known$others
 }

@@ -1,10 +1,10 @@
 # Runs tests, prints what failed and what was skipped, and last the line for the whole. The first
 # argument is the build folder; the second what is run: where it is left out, all but what has a
 # target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
-# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted,
-# "command" the command in processes of its own, "core" C++ with sanitizers. The third says how
-# many of their rounds: all, "some", or "few" as in other tests. Two processes take one job after
-# the other, those that took longest the last time first.
+# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted and
+# the book of answers, "command" the command in processes of its own, "core" C++ with sanitizers.
+# The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes
+# take one job after the other, those that took longest the last time first.
 build <- commandArgs(TRUE)[1]
 part <- commandArgs(TRUE)[2]
 rounds <- commandArgs(TRUE)[3]
@@ -13,10 +13,11 @@ targets <- c(explore = "/test-(explore-|figure-fit)",
              engines = "/test-source-(engines.*|unchanged|file-left)[.]R$",
              cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
                               "source-exact|source-engines(-questions)?)[.]R$"),
-             vignettes = "/test-vignettes[.]R$", command = "/test-cli-(trust|complete)[.]R$",
+             vignettes = "/test-(vignettes|answers)[.]R$",
+             command = "/test-cli-(trust|complete)[.]R$",
              core = "^core with")
 # What has a target of its own for the time that it takes, or for the servers that it needs.
-apart <- paste(c("/test-(explore-(page|oddly|needs)|cluster-.*)[.]R$",
+apart <- paste(c("/test-(explore-(page|oddly|needs|choices)|cluster-.*)[.]R$",
                  targets[c("engines", "vignettes", "command")]), collapse = "|")
 
 # ---- jobs, each giving c(passed, failed, skipped) and printing what is to be seen --------
