@@ -93,9 +93,9 @@ check: $(BUILD)/setup-check
 check-newest: newest
 	@R_LIBS="$(CURDIR)/$(BUILD)/newest" $(R) tools/check.R $(BUILD) $(CHECK)
 
-install: $(BUILD)/setup-run
+install: $(BUILD)/installed
 	@mkdir -p "$(BIN)"
-	@$(R) tools/install.R "$(BIN)"
+	@$(R) tools/install.R "$(BIN)" "$(LIB)/rollingledger"
 
 # After a change of roxygen comments or exports.
 document: $(BUILD)/setup-document

@@ -6,7 +6,8 @@
 
 new_cache <- function() {
   cache <- new.env(parent = emptyenv())
-  cache$items <- new.env(parent = emptyenv())
+  # A list: names in an environment are never given back.
+  cache$items <- list()
   cache$bytes <- 0
   cache$tick <- 0
   cache$open <- 0L
@@ -22,14 +23,14 @@ cached <- function(cache, key) {
   item <- cache$items[[key]]
   if (is.null(item)) return(NULL)
   cache$tick <- item$tick <- cache$tick + 1
-  assign(key, item, envir = cache$items)
+  cache$items[[key]] <- item
   item$value
 }
 
 put_in_cache <- function(cache, key, value, bytes) {
   before <- cache$items[[key]]$bytes
   cache$tick <- cache$tick + 1
-  assign(key, list(value = value, bytes = bytes, tick = cache$tick), envir = cache$items)
+  cache$items[[key]] <- list(value = value, bytes = bytes, tick = cache$tick)
   cache$bytes <- cache$bytes + bytes - (if (is.null(before)) 0 else before)
   if (cache$open == 0L) trim_cache(cache)
   value
@@ -89,13 +90,13 @@ close_cache <- function(cache) {
 trim_cache <- function(cache) {
   limit <- cache_limit()
   if (cache$bytes <= limit || identical(cache$all_new, cache$since)) return(invisible())
-  keys <- ls(cache$items, all.names = TRUE, sorted = FALSE)
+  keys <- names(cache$items)
   ticks <- vapply(keys, function(key) cache$items[[key]]$tick, 0)
   fits <- vapply(keys, function(key) cache$items[[key]]$bytes <= limit, TRUE)
   for (key in keys[order(fits, ticks)]) {
     if (cache$items[[key]]$tick > cache$since) next
     cache$bytes <- cache$bytes - cache$items[[key]]$bytes
-    rm(list = key, envir = cache$items)
+    cache$items[[key]] <- NULL
     if (cache$bytes <= limit) return(invisible())
   }
   # Nothing older is left to let go of.

@@ -1,13 +1,14 @@
-# Installs the package into the user's first writable library and puts the command
+# Installs the package as it was built into the user's first writable library, and puts the command
 # rolling-ledger into the folder given. Run through `make install`.
 bin <- commandArgs(TRUE)[1]
+built <- commandArgs(TRUE)[2]
 library <- .libPaths()[1]
 if (file.access(library, 2) != 0) {
   library <- Sys.getenv("R_LIBS_USER")
   dir.create(library, recursive = TRUE, showWarnings = FALSE)
 }
 status <- system2(file.path(R.home("bin"), "R"),
-                  c("CMD", "INSTALL", paste0("--library=", shQuote(library)), "."))
+                  c("CMD", "INSTALL", paste0("--library=", shQuote(library)), shQuote(built)))
 if (status != 0) quit(status = 1)
 target <- file.path(bin, "rolling-ledger")
 if (!file.copy("exec/rolling-ledger", target, overwrite = TRUE))

@@ -120,7 +120,7 @@ test_that("a cache counts its bytes, lets go of what was not used for longest, a
   s <- statement(x, per = "month", by = "route", income = total(fare))
   expect_lte(cache$bytes, 2e6)
   ids <- function() names(Filter(function(item) item$tick > cache$since, as.list(cache$items)))
-  left <- ls(cache$items)
+  left <- names(cache$items)
   gone <- setdiff(names(before), left)
   expect_gt(length(gone), 0)
   kept <- intersect(names(before), left)
@@ -130,14 +130,33 @@ test_that("a cache counts its bytes, lets go of what was not used for longest, a
   again <- statement(x, per = "month", by = "route", income = total(fare)) |> add_running(income) |>
     add_rank(income, keep = 2, rest = "Others")
   # What the newest statement uses is there for its verbs, and goes with the next question.
-  used <- ls(cache$items)
+  used <- names(cache$items)
   expect_gt(length(used), 0)
   expect_setequal(ids(), used)
   for (k in 1:3) add_rank(again, income, name = paste0("rank_", k))
-  expect_identical(ls(cache$items), used)
+  expect_identical(names(cache$items), used)
   add_rank(s, income)
-  expect_setequal(ids(), ls(cache$items))
+  expect_setequal(ids(), names(cache$items))
   withr::local_options(rollingledger.cache_bytes = NULL)
   expect_identical(again, statement(x, per = "month", by = "route", income = total(fare)) |>
                    add_running(income) |> add_rank(income, keep = 2, rest = "Others"))
+})
+
+test_that("an answer leaves nothing behind once it is gone", {
+  table <- demo_fares[1:500, ]
+  answer <- function(above) {
+    x <- ledger(table, on = c(sailed = "sailed_on"))
+    statement(x, per = "month", by = "route", where = fare > !!above, income = total(fare)) |>
+      add_running(income) |> add_rank(income)
+    invisible()
+  }
+  cells <- function() {
+    gc()
+    gc()[["Ncells", "used"]]
+  }
+  for (i in 1:20) answer(i / 7)
+  before <- cells()
+  for (i in 1:40) answer(i / 77)
+  # Each of its keys as a name of an environment took two cells that are never given back.
+  expect_lt((cells() - before) / 40, 4)
 })
