@@ -359,7 +359,8 @@ read_days_alone <- function(r, at) {
 read_days_called <- function(r, at, known) {
   at <- past_article(r, at)
   for (size in rev(seq_len(min(known$size, r$n + 1L - at)))) {
-    row <- match(paste(r$text[at - 1L + seq_len(size)], collapse = " "), known$key)
+    said <- paste(r$text[at - 1L + seq_len(size)], collapse = " ")
+    row <- match(said, known$key)
     if (!is.na(row)) return(list(value = known$member[row], to = at + size))
   }
   NULL
