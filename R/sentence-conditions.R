@@ -104,9 +104,10 @@ read_one_condition <- function(r, at) {
     return(NULL)
   }
   found <- c(read_comparisons(r, at), read_column_values(r, at), read_below_zero(r, at),
-             read_flag_alone(r, at), read_days_alone(r, at))
+             read_flag_alone(r, at))
   # All members of a database are asked for only where nothing else is meant.
   if (length(found) == 0 || !r$names$far) found <- c(found, read_members_alone(r, at))
+  found <- c(found, read_days_alone(r, at))
   if (length(found) == 0) {
     could_stand(r, at, slot_says$condition)
     return(NULL)
@@ -337,7 +338,7 @@ read_below_zero <- function(r, at) {
 # "Fridays", "days off": days by what the calendar calls them, where no column is named so.
 read_days_alone <- function(r, at) {
   out <- list()
-  for (part in intersect(c("weekday", "working_day"), r$names$parts)) {
+  for (part in parts_said_alone(r$names)) {
     known <- days_of_part(r$names, part)
     values <- NULL
     to <- at
@@ -355,6 +356,8 @@ read_days_alone <- function(r, at) {
   }
   out
 }
+
+parts_said_alone <- function(names) intersect(c("weekday", "working_day"), names$parts)
 
 read_days_called <- function(r, at, known) {
   at <- past_article(r, at)

@@ -280,7 +280,7 @@ nearest_words <- function(r, at) {
              r$names$index$key, r$names$base_index$key, start_words, "entries", "number")
   known <- unique(known[nchar(known) > 2 & !grepl("[{}]", known)])
   if (word %in% known) return(NULL)
-  if (word %in% unlist(lapply(c("weekday", "working_day"), function(part) {
+  if (word %in% unlist(lapply(parts_said_alone(r$names), function(part) {
     days_of_part(r$names, part)$key
   }))) return(sprintf("For some days of the week say `only %s`.", words_between(r, at, at + 1L)))
   elsewhere <- c(words_elsewhere, weekend = "`only Saturdays and Sundays`",
