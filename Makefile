@@ -9,9 +9,9 @@ WITH := R_LIBS="$(LIB)$${R_LIBS:+:$$R_LIBS}"
 # Tables and pictures come out the same whatever the machine is set to.
 PLAIN := LC_ALL=C.UTF-8 TZ=UTC
 
-.PHONY: demo demo-cluster test newest test-newest test-core test-command test-page test-engines \
-  test-vignettes test-cluster drill \
-  fuzz soak promises site bench bench-cluster screenshots check check-newest install document clean
+.PHONY: demo demo-cluster test newest test-newest test-core test-command test-random test-page \
+  test-engines test-vignettes test-cluster drill fuzz soak promises site bench bench-cluster \
+  screenshots check check-newest install document clean
 .DELETE_ON_ERROR:
 
 demo: $(BUILD)/installed
@@ -21,15 +21,15 @@ test: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD)
 
 # What takes longer or needs servers, apart: C++ with sanitizers, the command in processes of its own,
-# the page to point at, databases, vignettes, and clusters further below. With all rounds of their
-# random tests, or ROUNDS=some, or few.
+# what is tried at random, the page to point at, databases, vignettes, and clusters further below.
+# With all rounds of their random tests, or ROUNDS=some, or few.
 ROUNDS ?= yes
 test-core test-command test-vignettes: test-%: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) $*
 test-page: $(BUILD)/setup-test $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) explore $(ROUNDS)
-test-engines: $(BUILD)/setup-test $(BUILD)/installed
-	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) engines $(ROUNDS)
+test-engines test-random: test-%: $(BUILD)/setup-test $(BUILD)/installed
+	@$(WITH) $(PLAIN) $(R) tools/test.R $(BUILD) $* $(ROUNDS)
 # All tests on the newest versions that CRAN has of what we stand on, in a library of their own below
 # .build that is kept; the first time it takes a quarter of an hour to build.
 newest: $(BUILD)/setup-test

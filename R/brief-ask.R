@@ -123,7 +123,7 @@ check_members <- function(brief, values, x, call) {
 # The tree with the values of a run in the place of <name>, by the schema: in code they stand in
 # quotes, elsewhere as they are. What is nothing but a value that was left out is not there.
 with_values <- function(value, schema, values) {
-  if (!is.null(schema[["$ref"]])) schema <- show_schema(page = FALSE)
+  if (!is.null(schema[["$ref"]])) schema <- schema_referred()
   if (!is.null(schema$anyOf)) {
     fits <- vapply(schema$anyOf, shape_fits, TRUE, value = value)
     if (rlang::is_string(value) && is_whole_placeholder(value, values)) {

@@ -4,7 +4,7 @@
 # Problems of a tree against a schema: a list of list(path, says, hint). Values asked for that are
 # not known yet stand as <name>, and are taken for what they will be.
 schema_problems <- function(value, schema, path = character(), names_asked = character()) {
-  if (!is.null(schema[["$ref"]])) schema <- show_schema(page = FALSE)
+  if (!is.null(schema[["$ref"]])) schema <- schema_referred()
   problem <- function(says, hint = NULL) list(list(path = path, says = says, hint = hint))
   if (is_absent(value)) return(problem(sprintf("is empty; it must be %s.", schema_words(schema))))
   if (rlang::is_string(value) && any(placeholders(value) %in% names_asked)) return(NULL)

@@ -171,6 +171,9 @@ show_schema <- function(page = TRUE) {
 # The whole layout. It ships as briefs/brief.schema.json, which a test holds to this.
 brief_schema <- function() made_once$schema %||% (made_once$schema <- layout_of_briefs())
 
+# The only part that others refer to.
+schema_referred <- function() brief_schema()[["$defs"]]$part
+
 made_once <- new.env(parent = emptyenv())
 
 layout_of_briefs <- function() {

@@ -47,7 +47,9 @@ look_of <- function(panel) names(panel$look)[1] %||% "table"
 
 # ---- the layout of a state ---------------------------------------------------
 
-explore_schema <- function() {
+explore_schema <- function() made_once$page %||% (made_once$page <- layout_of_pages())
+
+layout_of_pages <- function() {
   parts <- statement_schema()
   parts$properties <- parts$properties[setdiff(names(parts$properties), comparing_verbs())]
   # Only what is named by who opened the page can be read: no paths.

@@ -146,7 +146,7 @@ rows_no_value <- function(values) {
     if (!is.null(form)) is.na(core_dates_by(known, form)$days)
   }
   if (is.null(odd) || sum(counts[odd]) * 5 > sum(counts)) return(NULL)
-  odd <- odd & vapply(known, kind_of_texts, "", USE.NAMES = FALSE) == "text"
+  odd[odd] <- vapply(known[odd], kind_of_texts, "", USE.NAMES = FALSE) == "text"
   which(values %in% members[match(known[odd], enc2utf8(members))])
 }
 

@@ -29,9 +29,10 @@ text_column <- function(values, order) {
     members <- unique(members)
   }
   if (order$used < length(codes)) {  # members of rows set aside are no members
-    held <- sort(unique(codes[core_source_rows(order$sorter, core_threads())]))
-    codes <- match(codes, held) - 1L
-    members <- members[held + 1L]
+    used <- codes[core_source_rows(order$sorter, core_threads())]
+    held <- tabulate(used + 1L, length(members)) > 0
+    codes <- ifelse(held, cumsum(held) - 1L, NA_integer_)[codes + 1L]
+    members <- members[held]
   }
   packed_codes(codes, members, order)
 }

@@ -2,7 +2,8 @@
 # argument is the build folder; the second what is run: where it is left out, all but what has a
 # target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
 # through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted and
-# the book of answers, "command" the command in processes of its own, "core" C++ with sanitizers.
+# the book of answers, "command" the command in processes of its own and on the demo's files,
+# "random" what is tried at random, "core" C++ with sanitizers.
 # The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes
 # take one job after the other, those that took longest the last time first.
 build <- commandArgs(TRUE)[1]
@@ -14,11 +15,17 @@ targets <- c(explore = "/test-(explore-|figure-fit)",
              cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
                               "source-exact|source-engines(-questions)?)[.]R$"),
              vignettes = "/test-(vignettes|answers)[.]R$",
-             command = "/test-cli-(trust|complete)[.]R$",
+             command = "/test-(cli-(trust|complete|figures)|brief-run)[.]R$",
              core = "^core with")
 # What has a target of its own for the time that it takes, or for the servers that it needs.
-apart <- paste(c("/test-(explore-(page|oddly|needs|choices)|cluster-.*)[.]R$",
-                 targets[c("engines", "vignettes", "command")]), collapse = "|")
+apart <- paste(c("/test-(explore-(page|oddly|needs|choices|acts|keep|server)|figure-fit)[.]R$",
+                 "/test-cluster-", targets[c("engines", "vignettes", "command")]), collapse = "|")
+# What is tried at random in few rounds elsewhere, by the word for them.
+own_rounds <- Filter(function(file) {
+  !grepl(paste(targets, collapse = "|"), file) &&
+    any(grepl("rounds(", readLines(file), fixed = TRUE))
+}, list.files("tests/testthat", "^test-.*[.]R$", full.names = TRUE))
+targets[["random"]] <- paste(c("^oracle$", own_rounds), collapse = "|")
 
 # ---- jobs, each giving c(passed, failed, skipped) and printing what is to be seen --------
 
@@ -188,7 +195,7 @@ if (part %in% "cluster") Sys.setenv(ROLLINGLEDGER_CLUSTERS = "yes")
 if (part %in% names(targets))
   Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = if (is.na(rounds)) "yes" else rounds)
 counts <- run_all(part)
-own <- c("core", "command", "vignettes", "engines", "page", "cluster")
+own <- c("core", "command", "vignettes", "random", "engines", "page", "cluster")
 if (is.na(part)) cat("Apart: make", paste0("test-", own), "\n")
 cat(sprintf("%s%d passed, %d failed, %d skipped\n", if (is.na(part)) "" else paste0(part, ": "),
             counts[1], counts[2], counts[3]))

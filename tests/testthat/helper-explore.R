@@ -93,13 +93,6 @@ expect_page_true <- function(page, pieces = NULL, figures = integer()) {
   compared
 }
 
-# Rounds of a random test: few in `make test`, all in `make test-page`.
-rounds <- function(few, all) {
-  how <- Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS")
-  if (how == "few") return(few)
-  if (how == "some" && is.numeric(all)) round(all / 6) else if (nzchar(how)) all else few
-}
-
 # Pages, what their sentence says, and acts that are taken.
 page_on <- function(offers, state = NULL) own("new_turns")(offers, state)
 

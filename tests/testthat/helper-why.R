@@ -1,8 +1,6 @@
 # The slow and obvious way to explain a change: plain sums over entries, written apart from the
 # package, by the formulas of midpoints and of kinds of day.
 
-all_rounds <- function() !Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS") %in% c("", "few")
-
 why_days <- function(from, to) seq(as.Date(from), as.Date(to), by = 1)
 
 sum_of <- function(table, column, keep) sum(table[[column]][keep], na.rm = TRUE)

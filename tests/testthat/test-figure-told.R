@@ -4,7 +4,7 @@ test_that("no label turns a value into zero", {
   short <- own("short_numbers")
   changes <- own("short_changes")
   set.seed(8)
-  for (i in 1:400) {
+  for (i in seq_len(rounds(100, 400))) {
     values <- signif(stats::rnorm(sample(6, 1)) * 10^sample(-6:8, 1), 3) *
       10^sample(0:3, 1)
     if (i %% 5 == 0) values <- c(values, 0)

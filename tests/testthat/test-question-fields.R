@@ -113,7 +113,7 @@ test_that("verbs in any order, each with arguments of its own, are those of the 
   data.table::fwrite(fares, file)
   met <- character()
   set.seed(8)
-  for (try in 1:40) {
+  for (try in seq_len(rounds(15, 40))) {
     args <- list(per = "month", by = "route", income = "total(fare)", trips = "entries()")
     asked <- asked_at_random(x, args,
                              Filter(function(verb) verb$fun != "add_target", random_verbs(args, 3)))

@@ -9,7 +9,7 @@ test_that("random text as span, measure or condition is understood or refused, n
     tryCatch({ force(call); TRUE }, rollingledger_error = function(e) nzchar(conditionMessage(e)),
              error = function(e) conditionMessage(e))
   }
-  for (i in 1:200) {
+  for (i in seq_len(rounds(60, 200))) {
     text <- paste(sample(pieces, sample(6, 1), TRUE), collapse = "")
     expect_true(known(statement(x, span = text)), info = text)
     expect_true(known(statement(x, a = !!text)), info = text)

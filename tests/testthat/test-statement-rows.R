@@ -2,7 +2,7 @@ test_that(
   "rows cut or put in another order between verbs keep their figures, whatever their members are", {
   met <- stats::setNames(numeric(length(member_kinds)), member_kinds)
   verbs_met <- character()
-  for (seed in 1:70) {
+  for (seed in seq_len(rounds(20, 70))) {
     made <- random_ledger(seed)
     for (try in 1:4) {
       args <- random_statement(made$kind)
@@ -27,14 +27,16 @@ test_that(
       verbs_met <- union(verbs_met, vapply(asked$verbs, function(verb) verb$fun, ""))
     }
   }
-  expect_true(all(met > 20), info = paste(names(met), met, collapse = ", "))
+  # Few rounds meet some kinds of members rarely.
+  expect_true(all(met > if (rounds(20, 70) == 70) 20 else 0),
+              info = paste(names(met), met, collapse = ", "))
   expect_setequal(verbs_met,
                   paste0("add_", c("running", "rolling", "change", "share", "per_day", "target")))
 })
 
 test_that("totals and rows of any members are those of the entries", {
   met <- stats::setNames(numeric(length(member_kinds)), member_kinds)
-  for (seed in 1:48) {
+  for (seed in seq_len(rounds(12, 48))) {
     made <- random_ledger(seed)
     totals <- if (made$kind == "odd") "none" else "by"
     s <- tryCatch(

@@ -1,0 +1,8 @@
+# Rounds of a random test: few in `make test`; all of them, or a sixth, in the targets.
+rounds <- function(few, all) {
+  how <- Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS")
+  if (how == "few") return(few)
+  if (how == "some" && is.numeric(all)) max(few, round(all / 6)) else if (nzchar(how)) all else few
+}
+
+all_rounds <- function() !Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS") %in% c("", "few")
