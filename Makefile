@@ -64,7 +64,7 @@ soak: $(BUILD)/setup-test $(BUILD)/installed
 	  MALLOC_ARENA_MAX=1 $(R) tools/soak.R $(MINUTES) $(BUILD)
 # What is promised, with the figures of the runs that this makes: docs/promises.md.
 promises: $(BUILD)/setup-test $(BUILD)/installed
-	@$(WITH) $(PLAIN) NOT_CRAN=true $(R) tools/promises.R $(BUILD)
+	@$(WITH) $(PLAIN) NOT_CRAN=true $(R) tools/promises.R $(BUILD) $(ROUNDS)
 # Help by topic, vignettes and news as a site in .build/site.
 site: $(BUILD)/setup-site $(BUILD)/installed
 	@$(WITH) $(PLAIN) $(R) tools/site.R $(BUILD)

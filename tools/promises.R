@@ -2,8 +2,12 @@
 # and runs gave today. The figures come from the runs that this makes, or from the files that
 # longer ones left in BUILD.
 #
-#   Rscript tools/promises.R BUILD
+#   Rscript tools/promises.R BUILD ROUNDS
+#
+# ROUNDS: of random tests, "few", "some" or "yes" for all.
 build <- commandArgs(TRUE)[1]
+rounds <- commandArgs(TRUE)[2]
+Sys.setenv(ROLLINGLEDGER_ALL_ROUNDS = rounds)
 suppressPackageStartupMessages({
   library(testthat)
   library(rollingledger)
@@ -14,6 +18,8 @@ suppressPackageStartupMessages({
 promise <- function(says, tested, files, command = "make test", also = NULL) {
   list(says = says, tested = tested, files = files, command = command, also = also)
 }
+
+number <- function(n) format(n, big.mark = ",")
 
 # Random questions of the package and of the slow engine, as told by its last line.
 oracle_says <- function() {
@@ -37,19 +43,28 @@ ranges_say <- function() {
           sum(inside), length(inside))
 }
 
+# The long run, as it was kept: rows, and what changed from its third quarter to the last.
+kept <- "docs/soak.csv"
+long_run <- function() {
+  own <- file.path(build, "soak.csv")
+  if (file.exists(own)) invisible(file.copy(own, kept, overwrite = TRUE))
+  if (file.exists(kept)) utils::read.csv(kept)
+}
+
 soak_says <- function() {
-  file <- file.path(build, "soak.csv")
-  if (!file.exists(file)) return("not run here: see below")
-  rows <- utils::read.csv(file)
+  rows <- long_run()
+  if (is.null(rows)) return("not run here")
   last <- rows[nrow(rows), ]
   part <- cut(seq_len(nrow(rows)), 4, labels = FALSE)
-  grows <- vapply(c("resident", "of_r", "handles", "files", "connections"), function(name) {
+  names <- c("peak", "in_use", "drawn", "handles", "files", "connections")
+  grows <- vapply(names, function(name) {
     stats::median(rows[[name]][part == 4]) - stats::median(rows[[name]][part == 3])
   }, 1)
-  sprintf(paste("%s acts in %.0f minutes; from the third quarter to the last (medians) %+.0f MB",
-                "resident, %+.0f MB of R's, %+.0f handles, %+.0f files, %+.0f connections"),
-          format(last$acts, big.mark = ","), last$minutes, grows[1], grows[2], grows[3], grows[4],
-          grows[5])
+  sprintf(paste("%s acts in %.0f minutes; from the third quarter to the last (medians) the most it",
+                "took %+.0f MB, in use %+.0f MB, where as many figures of ggplot2 alone leave",
+                "%+.0f MB, %+.0f handles, %+.0f files, %+.0f connections"),
+          number(last$acts), last$minutes, grows["peak"], grows["in_use"],
+          grows["drawn"] * rows$alone[1], grows["handles"], grows["files"], grows["connections"])
 }
 
 promises <- list(
@@ -97,7 +112,8 @@ promises <- list(
   promise("The lines of a change add up to it", "random changes, to the cent", "statement-why"),
   promise("R, the command and a sentence give the same", "the book of answers, line by line",
           "answers", "make test-vignettes"),
-  promise("Long use takes no more memory, handles, files or connections",
+  promise(paste("Long use takes no more memory, but for what drawing leaves, and no more handles,",
+                "files or connections"),
           "mixed work in one process for hours", NULL, "make soak", soak_says)
 )
 
@@ -112,7 +128,6 @@ counted <- function(files) {
   list(passed = passed, failed = failed, skipped = sum(results$skipped))
 }
 
-number <- function(n) format(n, big.mark = ",")
 rows <- character()
 broken <- FALSE
 for (one in promises) {
@@ -133,24 +148,28 @@ for (one in promises) {
 }
 
 # The table of long use: rows at even steps.
-soak <- file.path(build, "soak.csv")
-kept <- "docs/soak.csv"
-if (file.exists(soak)) invisible(file.copy(soak, kept, overwrite = TRUE))
-table <- if (file.exists(kept)) {
-  held <- utils::read.csv(kept)
-  at <- unique(round(seq(1, nrow(held), length.out = min(12, nrow(held)))))
-  c(paste("| acts | minutes | resident memory, MB | of it R's, MB | handles | temporary files |",
-          "connections |"),
-    "|---:|---:|---:|---:|---:|---:|---:|",
-    sprintf("| %s | %.0f | %.0f | %.0f | %d | %d | %d |", number(held$acts[at]), held$minutes[at],
-            held$resident[at], held$of_r[at], held$handles[at], held$files[at],
-            held$connections[at]))
-} else "Not run yet."
+held <- long_run()
+table <- if (is.null(held)) "Not run yet." else {
+  at <- held[unique(round(seq(1, nrow(held), length.out = min(12, nrow(held))))), ]
+  c(paste("| acts | minutes | figures drawn | in use, MB | resident, MB | at most, MB |",
+          "of R's, MB | handles | temporary files | connections |"),
+    "|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:|",
+    sprintf("| %s | %.0f | %s | %.0f | %.0f | %.0f | %.0f | %d | %d | %d |", number(at$acts),
+            at$minutes, number(at$drawn), at$in_use, at$resident, at$peak, at$of_r, at$handles,
+            at$files, at$connections), "",
+    "In use and resident are what is left after all that is free was given back; at most is the",
+    "highest that the process stood at since the row before. R keeps the names of the parts of",
+    sprintf("each page that is drawn for good: a figure of ggplot2 alone left %.2f MB in use here.",
+            held$alone[1]),
+    "What a ledger keeps of older questions was limited to 8 MB (`rollingledger.cache_bytes`), so",
+    "that the run begins with it full.")
+}
 
 writeLines(c(
   "# What is promised, and how it is tested", "",
-  sprintf("Written by `make promises` on %s, R %s, %d cores, from the runs themselves.",
-          format(Sys.Date()), getRversion(), parallel::detectCores()), "",
+  sprintf(paste("Written by `make promises ROUNDS=%s` on %s, R %s, %d cores, from the runs",
+                "themselves."), rounds, format(Sys.Date()), getRversion(), parallel::detectCores()),
+  "",
   "| promise | how it is tested | by | today's figures |", "|---|---|---|---|", rows, "",
   "## Long use", "",
   "`make soak` does mixed work in one process: statements, appends, acts on the page, sentences,",

@@ -2,7 +2,7 @@
 # argument is the build folder; the second what is run: where it is left out, all but what has a
 # target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
 # through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted and
-# the book of answers, "command" the command in processes of its own and on the demo's files,
+# the book of answers and figures, "command" the command in processes of its own and on the demo's files,
 # "random" what is tried at random, "core" C++ with sanitizers.
 # The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes
 # take one job after the other, those that took longest the last time first.
@@ -14,12 +14,13 @@ targets <- c(explore = "/test-(explore-|figure-fit)",
              engines = "/test-source-(engines.*|unchanged|file-left)[.]R$",
              cluster = paste0("/test-(cluster-.*|scale-page|source-unchanged|source-cells|",
                               "source-exact|source-engines(-questions)?)[.]R$"),
-             vignettes = "/test-(vignettes|answers)[.]R$",
+             vignettes = "/test-(vignettes|answers|gallery)[.]R$",
              command = "/test-(cli-(trust|complete|figures)|brief-run)[.]R$",
              core = "^core with")
 # What has a target of its own for the time that it takes, or for the servers that it needs.
-apart <- paste(c("/test-(explore-(page|oddly|needs|choices|acts|keep|server)|figure-fit)[.]R$",
-                 "/test-cluster-", targets[c("engines", "vignettes", "command")]), collapse = "|")
+apart <- paste(c(paste0("/test-(explore-(page|oddly|needs|choices|acts|keep|server|state)|",
+                        "figure-fit|cluster-.*)[.]R$"),
+                 targets[c("engines", "vignettes", "command")]), collapse = "|")
 # What is tried at random in few rounds elsewhere, by the word for them.
 own_rounds <- Filter(function(file) {
   !grepl(paste(targets, collapse = "|"), file) &&
@@ -88,6 +89,7 @@ run_r_file <- function(file) {
 }
 
 run_job <- function(job) {
+  few <- Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS") %in% c("", "few")
   switch(job,
     lint = run_program("Rscript", "tools/lint.R", "lint"),
     "core with addresses" = run_core("address", c(
@@ -95,7 +97,8 @@ run_job <- function(job) {
       "-pthread")),
     "core with threads" = run_core("threads", c("-O1", "-fsanitize=thread", "-pthread"), "threads"),
     # Random questions of a fixed seed against the slow engine; `make fuzz` goes on for longer.
-    oracle = run_program("Rscript", c("tests/oracle/run.R", "200q", "1"), "oracle"),
+    oracle = run_program("Rscript", c("tests/oracle/run.R", if (few) "60q" else "200q", "1"),
+                         "oracle"),
     run_r_file(job)
   )
 }

@@ -43,7 +43,7 @@ test_that("what is no explanation has no bridge", {
 })
 
 test_that("a bridge of any change can be drawn", {
-  for (i in seq_len(if (all_rounds()) 40 else 8)) {
+  for (i in seq_len(rounds(8, 40))) {
     made <- random_change(i)
     w <- tryCatch(suppressMessages(why_changed(
       ledger(made$table, on = "sailed_on"), span_phrase(made$now), span_phrase(made$before),

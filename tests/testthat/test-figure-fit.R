@@ -21,9 +21,8 @@ test_that("values above a million are told in millions and billions", {
 })
 
 test_that("no text leaves a figure or stands on another, at any size, with names of any length", {
-  every <- !Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS") %in% c("", "few")
   sizes <- list(c(1280, 800), c(900, 504), c(390, 600))
-  for (i in if (every) 1:6 else c(3, 5)) {
+  for (i in c(3, 5, 1, 2, 4, 6)[seq_len(rounds(2, 6))]) {
     size <- sizes[[(i - 1) %% 3 + 1]]
     expect_identical(figures_at(size[1], size[2], long = i > 3), NULL)
   }
@@ -35,10 +34,11 @@ test_that("no text leaves a figure or stands on another, at any size, with names
 test_that("the same holds in other fonts", {
   skip_on_cran()
   skip_if(!nzchar(Sys.which("fc-list")), "fonts cannot be listed")
-  if (Sys.getenv("ROLLINGLEDGER_ALL_ROUNDS") %in% c("", "few")) return(expect_true(TRUE))
+  fonts <- utils::head(c("Lato", "DejaVu Serif", "DejaVu Sans Mono"), rounds(0, 6))
+  if (length(fonts) == 0) return(expect_true(TRUE))
   held <- system2("fc-list", c(":", "family"), stdout = TRUE)
   met <- 0
-  for (font in c("DejaVu Serif", "Lato", "DejaVu Sans Mono")) {
+  for (font in fonts) {
     if (!any(grepl(font, held, fixed = TRUE))) next
     settings <- withr::local_tempfile(fileext = ".conf")
     writeLines(c(

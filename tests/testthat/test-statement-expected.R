@@ -30,7 +30,7 @@ test_that("where September, the quarter, the year and the fiscal year of the dem
 })
 
 test_that("outlooks are those of the slow way, on any series", {
-  for (i in seq_len(if (all_rounds()) 150 else 15)) {
+  for (i in seq_len(rounds(15, 150))) {
     set.seed(i)
     n <- sample(c(20, 60, 200, 500, 900, 1400), 1)
     week <- stats::runif(7, 0, 2)
@@ -54,7 +54,7 @@ test_that("outlooks are those of the slow way, on any series", {
 })
 
 test_that("closed days, days with names and coming periods are those of the slow way", {
-  for (i in seq_len(if (all_rounds()) 120 else 8)) {
+  for (i in seq_len(rounds(8, 120))) {
     set.seed(1000 + i)
     n <- sample(c(60, 200, 500, 900, 1300), 1)
     v <- round(pmax(0, 100 * stats::runif(7, 0, 2)[seq_len(n) %% 7 + 1] +
@@ -175,7 +175,7 @@ test_that("closed days bring nothing, and the target is shared out over the open
 
 test_that("ranges hold about 8 of 10, at any point", {
   set.seed(5)
-  rounds <- if (all_rounds()) 2000 else 80
+  rounds <- rounds(80, 2000)
   inside <- vapply(seq_len(rounds), function(i) {
     n <- sample(700:1300, 1)
     day <- seq_len(n + 30)

@@ -23,7 +23,7 @@ test_that("the storm week stands out as a whole, and no route beyond it", {
 })
 
 test_that("what is said of a period before it begins is that of the slow way", {
-  for (i in seq_len(if (all_rounds()) 60 else 12)) {
+  for (i in seq_len(rounds(12, 60))) {
     set.seed(i)
     n <- sample(c(80, 300, 700, 1300), 1)
     v <- round(pmax(0, 60 * stats::runif(7, 0, 2)[seq_len(n) %% 7 + 1] *
@@ -61,7 +61,7 @@ test_that("nothing that came later changes what stood out", {
 
 test_that("of ledgers without a change no more is listed than was said", {
   set.seed(11)
-  rounds <- if (all_rounds()) 200 else 24
+  rounds <- rounds(24, 200)
   false <- vapply(seq_len(rounds), function(i) {
     x <- ledger(chance_ledger(sample(1:12, 1), sample(300:900, 1), exp(stats::runif(1, 0, 4))),
                 on = "day")
@@ -74,7 +74,7 @@ test_that("of ledgers without a change no more is listed than was said", {
 
 test_that("changes of four usual errors are found", {
   set.seed(12)
-  rounds <- if (all_rounds()) 100 else 16
+  rounds <- rounds(16, 100)
   found <- vapply(seq_len(rounds), function(i) {
     d <- chance_ledger(sample(2:5, 1), sample(400:900, 1), 40)
     last <- max(d$day) - (as.integer(format(max(d$day), "%u")) %% 7)

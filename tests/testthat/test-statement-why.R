@@ -98,7 +98,7 @@ test_that("ratios, averages and members that come and go, on the demo", {
 })
 
 test_that("lines add up, are those of the slow way, and forth and back are each other's negative", {
-  for (i in seq_len(if (all_rounds()) 300 else 40)) {
+  for (i in seq_len(rounds(40, 300))) {
     made <- random_change(i)
     x <- ledger(made$table, on = "sailed_on")
     now <- span_phrase(made$now)
@@ -150,7 +150,7 @@ test_that("lines add up, are those of the slow way, and forth and back are each 
 })
 
 test_that("ratios add up and are those of the slow way", {
-  for (i in seq_len(if (all_rounds()) 200 else 30)) {
+  for (i in seq_len(rounds(30, 200))) {
     made <- random_change(i)
     made$table$passengers <- pmax(made$table$passengers, 0)
     x <- ledger(made$table, on = "sailed_on")
@@ -168,7 +168,7 @@ test_that("ratios add up and are those of the slow way", {
 })
 
 test_that("newcomers, back and lapsed are those of sets", {
-  for (i in seq_len(if (all_rounds()) 100 else 20)) {
+  for (i in seq_len(rounds(20, 100))) {
     made <- random_change(i)
     if (made$now[1] <= made$before[2]) made[c("now", "before")] <- made[c("before", "now")]
     if (made$now[1] <= made$before[2]) next
@@ -194,7 +194,7 @@ test_that("newcomers, back and lapsed are those of sets", {
 })
 
 test_that("a line knows its entries, and they come to it", {
-  for (i in seq_len(if (all_rounds()) 60 else 12)) {
+  for (i in seq_len(rounds(12, 60))) {
     made <- random_change(i)
     made$table$fare <- round(made$table$fare, 4)
     x <- ledger(made$table, on = "sailed_on")
@@ -222,7 +222,7 @@ test_that("a line knows its entries, and they come to it", {
 })
 
 test_that("what is dealt at random is not named, and what fell is found", {
-  rounds <- if (all_rounds()) c(400, 100) else c(60, 20)
+  rounds <- c(rounds(60, 400), rounds(20, 100))
   july <- demo_fares$sailed_on >= as.Date("2026-07-01") &
     demo_fares$sailed_on <= as.Date("2026-07-31")
   june <- demo_fares$sailed_on >= as.Date("2026-05-31") &
