@@ -93,14 +93,22 @@ take <- function(name) browser_picture(b, file.path(out, paste0(name, ".png")))
 browser_size(b, 1280, 800)
 open_page(b, page$at)
 take("page")
-browser_size(b, 390, 844)
-Sys.sleep(1.5)
+# A width is answered like an act, figures and all.
+resize <- function(wide, high) {
+  before <- page_counts(b)[[2]]
+  browser_size(b, wide, high)
+  wait_until(function() page_counts(b)[[2]] > before, what = "the page at another width")
+  Sys.sleep(0.5)
+}
+resize(390, 844)
 take("page-phone")
-browser_size(b, 1280, 800)
-Sys.sleep(1.5)
+resize(1280, 800)
 press(b, "/")
 type_into(b, "#type-text", "fare and accounts by route, each month, latest 6 months, only channel ")
-Sys.sleep(1.5)
+wait_until(function() run_script(b, paste(
+  "return document.querySelectorAll('#type-offers li').length > 0 &&",
+  "  document.activeElement.value.endsWith('channel ');")), what = "offers of the sentence")
+Sys.sleep(0.5)
 take("page-typed")
 stop_browser(b)
 stop_page(page)

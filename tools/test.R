@@ -1,8 +1,8 @@
 # Runs tests, prints what failed and what was skipped, and last the line for the whole. The first
 # argument is the build folder; the second what is run: where it is left out, all but what has a
 # target of its own; "R" all R tests, or one of the targets: "explore" is the page, with walks
-# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted and
-# the book of answers and figures, "command" the command in processes of its own and on the demo's files,
+# through it in a browser, "engines" databases, "cluster" clusters, "vignettes" what is knitted, the
+# book of answers and the gallery, "command" the command in processes of its own and briefs,
 # "random" what is tried at random, "core" C++ with sanitizers.
 # The third says how many of their rounds: all, "some", or "few" as in other tests. Two processes
 # take one job after the other, those that took longest the last time first.

@@ -34,8 +34,8 @@ test_that("no text leaves a figure or stands on another, at any size, with names
 test_that("the same holds in other fonts", {
   skip_on_cran()
   skip_if(!nzchar(Sys.which("fc-list")), "fonts cannot be listed")
-  fonts <- utils::head(c("Lato", "DejaVu Serif", "DejaVu Sans Mono"), rounds(0, 6))
-  if (length(fonts) == 0) return(expect_true(TRUE))
+  if (!rounds(FALSE, TRUE)) return(expect_true(TRUE))
+  fonts <- c("Lato", "DejaVu Serif", "DejaVu Sans Mono")[seq_len(if (all_rounds()) 3 else 1)]
   held <- system2("fc-list", c(":", "family"), stdout = TRUE)
   met <- 0
   for (font in fonts) {

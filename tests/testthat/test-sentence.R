@@ -340,7 +340,7 @@ test_that("a foreign file is asked by its own words, and no count is taken for a
 
 test_that("a member called as a day is asked, wherever the entries lie", {
   table <- data.frame(day = as.Date("2026-03-02") + 0:27, fare = 1:28,
-                      boat = rep(c("Sunday", "Tern"), 14))
+                      route = rep(c("Sunday", "Tern"), 14))
   file <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(table, file, row.names = FALSE)
   base <- withr::local_tempfile(fileext = ".sqlite")
@@ -351,12 +351,12 @@ test_that("a member called as a day is asked, wherever the entries lie", {
   places <- list(suppressMessages(ledger(file, on = "day")),
                  ledger(paste0("sqlite://", base, "?table=trips"), on = "day"))
   for (x in places) {
-    expect_error(ask(x, "fare each month, only Sunday"), "two meanings.*boat.*weekday",
+    expect_error(ask(x, "fare each month, only Sunday"), "two meanings.*route.*weekday",
                  class = "rollingledger_error_sentence")
     same <- function(text, s) expect_identical(as.data.frame(ask(x, text)), as.data.frame(s))
-    same("fare each month, only boat Sunday",
-         statement(x, per = "month", fare = total(fare), where = boat == "Sunday"))
-    # No boat is called so.
+    same("fare each month, only route Sunday",
+         statement(x, per = "month", fare = total(fare), where = route == "Sunday"))
+    # No route is called so.
     same("fare each month, only Mondays",
          statement(x, per = "month", fare = total(fare), where = weekday == "Monday"))
   }
