@@ -159,7 +159,7 @@ table <- if (is.null(held)) "Not run yet." else {
             at$files, at$connections), "",
     "In use and resident are what is left after all that is free was given back; at most is the",
     "highest that the process stood at since the row before. R keeps the names of the parts of",
-    sprintf("each page that is drawn for good: a figure of ggplot2 alone left %.2f MB in use here.",
+    sprintf("each page that is drawn for good: a figure of ggplot2 alone left %.2f MB in use.",
             held$alone[1]),
     "What a ledger keeps of older questions was limited to 8 MB (`rollingledger.cache_bytes`), so",
     "that the run begins with it full.")
