@@ -222,7 +222,7 @@ if (nrow(rows) >= 12) {
   figures <- middle("drawn", 4) - middle("drawn", 3)
   cat(sprintf("From the third quarter of the run to the last: %s; %.0f figures drawn.\n",
               paste(sprintf("%s %+.1f", names(grows), grows), collapse = ", "), figures))
-  by_drawing <- figures * unlist(each[c("in_use", "resident")])
+  by_drawing <- figures * c(in_use = each$in_use, resident = each$resident, peak = each$in_use)
   grows[names(by_drawing)] <- grows[names(by_drawing)] - pmax(by_drawing, 0)
   cat(sprintf("Without what as many figures of ggplot2 alone leave: %s.\n",
               paste(sprintf("%s %+.1f", names(by_drawing), grows[names(by_drawing)]),
