@@ -161,7 +161,7 @@ table <- if (is.null(held)) "Not run yet." else {
     "highest that the process stood at since the row before. R keeps the names of the parts of",
     sprintf("each page that is drawn for good: a figure of ggplot2 alone left %.2f MB in use.",
             held$alone[1]),
-    "What a ledger keeps of older questions was limited to 8 MB (`rollingledger.cache_bytes`), so",
+    "What a ledger keeps of older questions was held to 8 MB (`rollingledger.cache_bytes`), so",
     "that the run begins with it full.")
 }
 
