@@ -8,7 +8,7 @@ test_that("a ledger in memory answers the narrow questions of a source", {
              as_of = max(table$sailed_on)))
     met <- met + expect_source_contract(x, table)
   }
-  expect_true(all(met > 4 * rounds(4, 12)), info = paste(names(met), met, collapse = ", "))
+  expect_true(all(met > rounds(16, 50)), info = paste(names(met), met, collapse = ", "))
 })
 
 test_that("so does one of a file, and one to which entries were appended", {

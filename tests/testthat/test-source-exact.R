@@ -47,7 +47,7 @@ test_that("one odd row changes no condition, band, group or count of others, on 
       at$put(table)
       ledger_at(at, on = "day")
     }
-    for (seed in seq_len(rounds(2, 10))) {
+    for (seed in seq_len(rounds(2, 13))) {
       made <- asked(seed)
       plain <- asked_exactly(make(made$table))
       expect_identical(unlist(plain[[1]][c("above", "even", "kinds")]),
